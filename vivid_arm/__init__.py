@@ -1,0 +1,3 @@
+"""Vivid Arm: pushrod length at the engine bench, from zero lash to an order."""
+
+__version__ = "0.1.0"

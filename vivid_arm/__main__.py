@@ -1,0 +1,127 @@
+"""The command line: serve, migrate, demo, openapi."""
+
+import ipaddress
+import json
+import os
+import signal
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from types import FrameType
+from typing import Annotated
+
+import typer
+import uvicorn
+
+from vivid_arm.api.app import make_app
+from vivid_arm.demo import shop
+from vivid_arm.records import database, queries
+from vivid_arm.records.cluster import ClusterError, running_cluster
+
+cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+
+Data = Annotated[Path, typer.Option(help="Folder of the private database.")]
+
+
+@cli.command()
+def serve(
+    data: Data,
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8610,
+    host: Annotated[str, typer.Option(help="Loopback only, for now.")] = "127.0.0.1",
+    demo: Annotated[bool, typer.Option(help="Load the demo shop into an empty database.")] = True,
+) -> None:
+    """Start database and application; Ctrl-C stops both."""
+    _refuse_open_host(host)
+    _refuse_taken_port(host, port)
+    for name in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, _leave)
+    with _database(data) as url:
+        _prepare(url, demo)
+        shown = f"[{host}]" if ":" in host else host
+        say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
+        uvicorn.run(make_app(url), host=host, port=port, log_level="warning")
+
+
+@cli.command()
+def migrate(data: Data) -> None:
+    """Bring the database to the newest migration."""
+    with _database(data) as url:
+        database.migrate(database.connect(url))
+
+
+@cli.command()
+def demo(data: Data) -> None:
+    """Load the demo shop. Safe to repeat."""
+    with _database(data) as url:
+        _prepare(url, demo=True, even_if_filled=True)
+
+
+@cli.command()
+def openapi() -> None:
+    """Print the OpenAPI document."""
+    app = make_app("postgresql+psycopg://")
+    print(json.dumps(app.openapi(), indent=2, ensure_ascii=False))
+
+
+def say(words: str) -> None:
+    """A line on the terminal, at once."""
+    print(words, flush=True)
+
+
+@contextmanager
+def _database(data: Path) -> Iterator[str]:
+    """The URL of the shop's own server (DATABASE_URL) or of the private cluster."""
+    own = os.environ.get("DATABASE_URL")
+    if own:
+        yield own
+        return
+    try:
+        with running_cluster(data) as url:
+            yield url
+    except ClusterError as error:
+        say(str(error))
+        raise SystemExit(1) from None
+
+
+def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:
+    engine = database.connect(url)
+    database.migrate(engine)
+    with database.sessions(engine).begin() as session:
+        if demo and (even_if_filled or not queries.list_builds(session)):
+            say(f"Demo shop: {shop.load(session)} builds")
+    engine.dispose()
+
+
+def _refuse_open_host(host: str) -> None:
+    try:
+        loopback = host == "localhost" or ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        loopback = False
+    if not loopback:
+        say(
+            f"Refused: {host} is not a loopback address. Without accounts anyone on the network "
+            "could change your builds; accounts come later. Use 127.0.0.1."
+        )
+        raise SystemExit(2)
+
+
+def _refuse_taken_port(host: str, port: int) -> None:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            say(f"Port {port} is taken. Choose another: ./start --port {port + 1}")
+            raise SystemExit(1) from None
+
+
+def _leave(number: int, frame: FrameType | None) -> None:
+    """Leave through the exits, so that the database is stopped on the way out."""
+    sys.exit(128 + number)
+
+
+if __name__ == "__main__":
+    cli()

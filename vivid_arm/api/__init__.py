@@ -1,0 +1,1 @@
+"""The web interface: read, call the core, keep, answer."""

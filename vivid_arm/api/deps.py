@@ -1,0 +1,52 @@
+"""What routes share: a transaction, and things found or refused."""
+
+from collections.abc import Iterator
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import Depends, Request
+from sqlalchemy.orm import Session, sessionmaker
+
+from vivid_arm.records import queries
+from vivid_arm.records.models import Build, Instrument, Valve
+from vivid_arm.records.state import BuildState
+
+from .problems import NotFound
+
+
+def transaction(request: Request) -> Iterator[Session]:
+    """One transaction a request: kept when the route returns, undone when it raises."""
+    factory: sessionmaker[Session] = request.app.state.sessions
+    with factory.begin() as session:
+        yield session
+
+
+Tx = Annotated[Session, Depends(transaction, scope="function")]
+
+
+def found_build(session: Session, build_id: UUID) -> Build:
+    build = queries.get_build(session, build_id)
+    if build is None:
+        raise NotFound("There is no such build.")
+    return build
+
+
+def found_instrument(session: Session, instrument_id: UUID) -> Instrument:
+    instrument = queries.get_instrument(session, instrument_id)
+    if instrument is None:
+        raise NotFound("There is no such instrument.")
+    return instrument
+
+
+def found_valve(build: Build, valve_id: UUID) -> Valve:
+    for valve in build.valves:
+        if valve.id == valve_id:
+            return valve
+    raise NotFound("This build has no such valve.")
+
+
+def build_state(session: Session, build_id: UUID) -> BuildState:
+    """A build with its whole log. Raises NotFound."""
+    build = found_build(session, build_id)
+    logs = queries.readings_of(session, [v.id for v in build.valves])
+    return BuildState(build, logs)

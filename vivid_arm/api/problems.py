@@ -1,0 +1,153 @@
+"""One shape for every refusal: problem details (RFC 9457) with a code, field and suggestion."""
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from vivid_arm.core.errors import InputError
+from vivid_arm.records.queries import Conflict
+
+MEDIA_TYPE = "application/problem+json"
+
+
+class SuggestionOut(BaseModel):
+    """What to type instead, and why."""
+
+    text: str
+    why: str
+
+
+class Problem(BaseModel):
+    """A refusal. ``detail`` is a sentence that names field, limit and likely mistake."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    code: str
+    detail: str
+    field: str | None = None
+    received: str | None = None
+    expected: str | None = None
+    suggestion: SuggestionOut | None = None
+    context: dict[str, Any] = {}
+
+
+class NotFound(LookupError):
+    """No such thing: what was asked for."""
+
+
+RESPONSES: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "content": {MEDIA_TYPE: {}}, "description": text}
+    for status, text in (
+        (400, "The request cannot be read"),
+        (404, "No such thing"),
+        (405, "Method not allowed here"),
+        (409, "Changed elsewhere, or a key used twice"),
+        (422, "A value cannot be right"),
+    )
+}
+
+
+def answer(problem: Problem) -> JSONResponse:
+    return JSONResponse(
+        jsonable_encoder(problem, exclude_none=True), problem.status, media_type=MEDIA_TYPE
+    )
+
+
+def install(app: FastAPI) -> None:
+    """Map every expected exception to a problem."""
+    app.add_exception_handler(InputError, _bad_input)
+    app.add_exception_handler(Conflict, _conflict)
+    app.add_exception_handler(NotFound, _not_found)
+    app.add_exception_handler(RequestValidationError, _bad_request)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(OperationalError, _database_away)
+
+
+def _bad_input(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, InputError)
+    hint = error.suggestion
+    return answer(
+        Problem(
+            title="This value cannot be right",
+            status=422,
+            code=error.code,
+            detail=str(error),
+            field=error.field,
+            received=None if error.received is None else str(error.received)[:200],
+            expected=error.expected or None,
+            suggestion=SuggestionOut(text=hint.text, why=hint.why) if hint else None,
+        )
+    )
+
+
+def _conflict(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, Conflict)
+    fields = list(error.yours)
+    return answer(
+        Problem(
+            title="Changed elsewhere",
+            status=409,
+            code="conflict",
+            detail=f"{error} Nothing was overwritten.",
+            field=fields[0] if len(fields) == 1 else None,
+            context={
+                "yours": _plain(error.yours),
+                "stored": _plain(error.stored),
+            },
+        )
+    )
+
+
+def _plain(values: dict[str, Any]) -> dict[str, Any]:
+    encoded: dict[str, Any] = jsonable_encoder(values)
+    return encoded
+
+
+def _not_found(_: Request, error: Exception) -> JSONResponse:
+    return answer(Problem(title="No such thing", status=404, code="not_found", detail=str(error)))
+
+
+def _bad_request(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    field = ".".join(str(part) for part in first["loc"][1:]) or None
+    return answer(
+        Problem(
+            title="The request cannot be read",
+            status=422,
+            code="bad_request",
+            detail=f"{field or 'Request'}: {first['msg']}.",
+            field=field,
+            received=str(first.get("input"))[:200],
+        )
+    )
+
+
+def _http(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, HTTPException)
+    return answer(
+        Problem(
+            title="The request cannot be served",
+            status=error.status_code,
+            code="http",
+            detail=str(error.detail),
+        )
+    )
+
+
+def _database_away(_: Request, error: Exception) -> JSONResponse:
+    return answer(
+        Problem(
+            title="The database does not answer",
+            status=503,
+            code="database",
+            detail="The database does not answer. Nothing was changed; try again in a moment.",
+        )
+    )

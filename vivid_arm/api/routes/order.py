@@ -1,0 +1,52 @@
+"""The order sheet in its formats."""
+
+from datetime import UTC, datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Response
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.lengths import Unit
+from vivid_arm.documents import order_sheet as sheets
+
+from ..deps import Tx, build_state
+
+router = APIRouter(prefix="/api/builds/{build_id}/order", tags=["order"])
+
+
+class PdfResponse(Response):
+    media_type = "application/pdf"
+
+
+class CsvResponse(Response):
+    media_type = "text/csv; charset=utf-8"
+
+
+@router.get(".json")
+def order_json(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
+    """The order sheet as JSON; its schema is in docs/formats.md."""
+    response.headers["Content-Disposition"] = 'attachment; filename="rod-order.json"'
+    return sheets.to_dict(_sheet(session, build_id))
+
+
+@router.get(".csv", response_class=CsvResponse)
+def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
+    """The order sheet as CSV, one row a length."""
+    return CsvResponse(
+        sheets.to_csv(_sheet(session, build_id)),
+        headers={"Content-Disposition": 'attachment; filename="rod-order.csv"'},
+    )
+
+
+@router.get(".pdf", response_class=PdfResponse)
+def order_pdf(build_id: UUID, session: Tx, unit: Annotated[Unit, Query()] = "in") -> PdfResponse:
+    """The order sheet to print."""
+    return PdfResponse(
+        sheets.to_pdf(_sheet(session, build_id), unit),
+        headers={"Content-Disposition": 'inline; filename="rod-order.pdf"'},
+    )
+
+
+def _sheet(session: Session, build_id: UUID) -> sheets.OrderSheet:
+    return sheets.order_sheet(build_state(session, build_id), datetime.now(UTC))

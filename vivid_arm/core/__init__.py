@@ -1,0 +1,19 @@
+"""The rules of the job, in the order of the work.
+
+Set up
+    ``lengths``       typed lengths and turns: read, check, write
+    ``conventions``   rod ends and what a rod's "length" means
+    ``instruments``   checking rod and caliper: range, turns, reading back
+    ``engine``        layouts and their valves
+Measure
+    ``bracket``       trials at zero lash: estimate, contradictions, next trial
+Decide and order
+    ``preload``       window, exact length, lengths that can be bought
+    ``order``         intake and exhaust groups to order lines
+Across all
+    ``errors``        one exception for input that cannot be right
+    ``explain``       a figure, its formula and its source
+    ``verdicts``      what, why, and what to do next
+
+Pure functions over floats; lengths in inches, no clock, no files, no database.
+"""

@@ -1,0 +1,14 @@
+"""Cautions shown where they apply. All common practice; the makers' sheets rule."""
+
+MEASURING: tuple[str, ...] = (
+    "Turn the engine by hand, plugs out. Keep fingers clear of rocker and spring.",
+    "Lifter on the base circle of its lobe, all the way down on the cam.",
+    "With a hydraulic lifter feel with light fingers: any push moves the plunger and reads long.",
+    "A checking rod bends under real springs: light checking springs only.",
+    "Run no rocker fastener down while its lifter stands on the lobe.",
+)
+ORDERING: tuple[str, ...] = (
+    "The lifter, rocker and fastener makers' sheets rule over any figure here.",
+    "Buy one rod a size up and one a size down and try them before the full set.",
+    "Check preload again with the rods that will run. In doubt ask a licensed machinist.",
+)

@@ -1,0 +1,154 @@
+"""A figure that can be opened: formula, numbers put in, source."""
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .bracket import USUAL_FEELING, Bracket, Feeling
+from .conventions import CONVENTIONS, Convention, RodEnds, convert
+from .instruments import CheckingRod
+from .lengths import format_turns
+from .preload import Fit
+
+SourceKind = Literal["published", "common practice", "from memory", "geometry", "measured"]
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """How one figure came about.
+
+    ``formula`` is in words; ``numbers`` repeats it with ``{name}`` placeholders
+    that ``lengths`` (inches, rod-sized) and ``smalls`` (inches, small) fill, so
+    that it can be shown in either unit. ``notes`` are sentences that may hold
+    the same placeholders.
+    """
+
+    title: str
+    formula: str
+    numbers: str
+    source_kind: SourceKind
+    source: str
+    lengths: dict[str, float] = field(default_factory=dict)
+    smalls: dict[str, float] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+
+def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
+    """The length of a checking rod from its turns."""
+    return Explanation(
+        "Rod set",
+        "closed length + turns × pitch",
+        f"{{c}} + {format_turns(turns)} × {{p}} = {{l}}",
+        "common practice",
+        "The checking rod maker's closed length and thread",
+        {"c": rod.closed_in, "l": rod.length_in(turns)},
+        {"p": rod.pitch_in},
+    )
+
+
+def explain_zero_lash(
+    bracket: Bracket, ratio: float, feeling: Feeling = USUAL_FEELING
+) -> Explanation | None:
+    """Where the estimate comes from; None while there is none."""
+    if bracket.estimate_in is None:
+        return None
+    lengths = {"z": bracket.estimate_in}
+    smalls = {"band": feeling.band_in, "sd": feeling.sd_in, "gsd": feeling.gap_sd_in}
+    notes = [
+        "Every trial is weighed by how likely its feel is at each possible length: felt as zero "
+        "within ± {band}, one feel scatters by {sd}."
+    ]
+    numbers = "{z}"
+    if bracket.zeros:
+        numbers = "trial " + ", ".join(str(t.number) for t in bracket.zeros) + " felt zero → {z}"
+    elif bracket.longest_loose and bracket.shortest_tight:
+        lengths |= {"a": bracket.longest_loose.length_in, "b": bracket.shortest_tight.length_in}
+        numbers = "loose {a} < zero lash < tight {b} → {z}"
+    for trial in bracket.gaps:
+        assert trial.gap_in is not None
+        n = trial.number
+        lengths |= {f"x{n}": trial.length_in, f"s{n}": trial.length_in + trial.gap_in / ratio}
+        smalls |= {f"g{n}": trial.gap_in, f"m{n}": trial.gap_in / ratio}
+        notes.append(
+            f"Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio:g} = {{x{n}}} + {{m{n}}} = {{s{n}}}."
+        )
+    if bracket.gaps:
+        notes.append(
+            f"{ratio:g} is the catalogue ratio; near closed it can differ by up to "
+            f"{feeling.ratio_half_width:.0%}. A gap scatters by {{gsd}} at the tip."
+        )
+        if not bracket.zeros:
+            numbers = "gaps read at trial " + ", ".join(str(t.number) for t in bracket.gaps)
+            numbers += " → {z}"
+    return Explanation(
+        "Zero lash",
+        "longest loose < zero lash < shortest tight; missing = gap / ratio",
+        numbers,
+        "common practice",
+        "Figures of feel: common practice, no published source",
+        lengths,
+        smalls,
+        tuple(notes),
+    )
+
+
+def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation | None:
+    """The standard uncertainty of zero lash, from feel and instrument."""
+    if bracket.u_in is None:
+        return None
+    total = (bracket.u_in**2 + instrument_u_in**2) ** 0.5
+    note = (
+        "The instrument's stated accuracy, ± a, counts as a / √3 (rectangular)."
+        if instrument_u_in
+        else "No accuracy is stated for the instrument, so none is counted."
+    )
+    return Explanation(
+        "± (k = 2)",
+        "2 × √(u feel² + u instrument²)",
+        "2 × √({f}² + {i}²) = {U}",
+        "published",
+        "JCGM 100:2008 (GUM), 4.3.7 and 5.1.2",
+        {},
+        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total},
+        (note,),
+    )
+
+
+def explain_exact(zero_lash_in: float, target_in: float) -> Explanation:
+    """The exact rod length."""
+    return Explanation(
+        "Exact rod",
+        "zero lash + target preload",
+        "{z} + {t} = {e}",
+        "common practice",
+        "The lifter maker's sheet sets the preload",
+        {"z": zero_lash_in, "e": zero_lash_in + target_in},
+        {"t": target_in},
+    )
+
+
+def explain_order_length(
+    length_in: float, given: Convention, wanted: Convention, ends: RodEnds
+) -> Explanation:
+    """A length carried from the measuring convention into the order's."""
+    return Explanation(
+        "In the order's convention",
+        f"{CONVENTIONS[given]} − its ends + the ends of {CONVENTIONS[wanted]}",
+        "{l} − {a} + {b} = {r}",
+        "geometry",
+        "Chords on the end balls",
+        {"l": length_in, "r": convert(length_in, given, wanted, ends)},
+        {"a": ends.added_in(given), "b": ends.added_in(wanted)},
+    )
+
+
+def explain_fit(length_in: float, zero_lash_in: float, found: Fit, travel_in: float) -> Explanation:
+    """Preload and off-bottom of one rod on one valve (lengths in one convention)."""
+    return Explanation(
+        "Preload",
+        "rod − zero lash; off-bottom = travel − preload",
+        "{l} − {z} = {p}; {t} − {p} = {o} off the bottom",
+        "common practice",
+        "The lifter maker's sheet sets the window",
+        {"l": length_in, "z": zero_lash_in},
+        {"p": found.preload_in, "t": travel_in, "o": found.off_bottom_in},
+    )

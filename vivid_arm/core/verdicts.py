@@ -1,0 +1,186 @@
+"""Verdicts: what, why, and what to do next, in that order."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .bracket import Bracket, NextTrial
+from .engine import KINDS, ValveKind
+from .lengths import Unit, format_length, format_small
+from .order import GroupOrder
+from .preload import Lifter
+
+State = Literal["waiting", "closing", "settled", "conflict", "outside"]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Three sentences whose ``{names}`` are filled from ``lengths`` and ``smalls`` (inches)."""
+
+    state: State
+    what: str
+    why: str
+    then: str
+    lengths: Mapping[str, float] = field(default_factory=dict)
+    smalls: Mapping[str, float] = field(default_factory=dict)
+
+
+def fill(
+    text: str,
+    lengths: Mapping[str, float],
+    smalls: Mapping[str, float],
+    unit: Unit = "in",
+) -> str:
+    """Put figures into a sentence.
+
+    >>> fill("Zero lash {z}", {"z": 7.3125}, {})
+    'Zero lash 7.3125 in'
+    """
+    values = {k: format_length(v, unit) for k, v in lengths.items()}
+    values |= {k: format_small(v, unit) for k, v in smalls.items()}
+    return text.format(**values)
+
+
+def zero_lash_verdict(bracket: Bracket, following: NextTrial | None) -> Verdict:
+    """Where a valve's trials stand."""
+    loose, tight = bracket.longest_loose, bracket.shortest_tight
+    then = following.reason if following else ""
+    if bracket.contradictions:
+        worst = bracket.contradictions[0]
+        return Verdict(
+            "conflict",
+            f"Trials {worst.first} and {worst.second} contradict each other.",
+            f"{worst.sentence} Usual causes: lifter not on the base circle, a tip out of its "
+            "cup, stand nuts loose, the plunger pushed.",
+            then,
+        )
+    if bracket.estimate_in is not None and bracket.u_in is not None:
+        return _closed_verdict(bracket, bracket.estimate_in, bracket.u_in, then)
+    if loose is not None:
+        return Verdict(
+            "closing",
+            "Longer than {l}.",
+            "No tight rod yet, so there is no upper end.",
+            then,
+            {"l": loose.length_in},
+        )
+    if tight is not None:
+        return Verdict(
+            "closing",
+            "Shorter than {t}.",
+            "No loose rod yet, so there is no lower end.",
+            then,
+            {"t": tight.length_in},
+        )
+    return Verdict(
+        "waiting",
+        "No trial on this valve yet.",
+        "The length is known only once a rod was felt on the base circle.",
+        then or "Set the rod a little short, seat rocker and fastener, and feel it.",
+    )
+
+
+def _closed_verdict(bracket: Bracket, estimate_in: float, u_in: float, then: str) -> Verdict:
+    lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in}
+    chance = f"{bracket.within_probability:.0%}"
+    if bracket.settled:
+        return Verdict(
+            "settled",
+            "Zero lash {z}.",
+            f"Known to ± {{u}} (k = 2); {chance} sure within {{w}}.",
+            "Count the turns back to closed as a check, then go to the next valve.",
+            lengths,
+            smalls | {"w": 0.003},
+        )
+    return Verdict(
+        "closing",
+        "About {z} so far.",
+        f"Known to ± {{u}} (k = 2); only {chance} sure within {{w}}.",
+        then or "The rod's eighth turn resolves no more; repeat a trial to be surer.",
+        lengths,
+        smalls | {"w": 0.003},
+    )
+
+
+def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
+    """What the chosen length of a group does."""
+    if group.choice is None:
+        return Verdict(
+            "waiting",
+            f"No {group.kind} valve is measured to zero lash.",
+            "The rod length follows from the zero-lash length.",
+            f"Measure one {group.kind} valve first.",
+        )
+    window = {"low": lifter.low_in, "high": lifter.high_in, "step": step_in}
+    taken = group.taken
+    if taken is None:
+        nearest = group.choice.nearest
+        return Verdict(
+            "outside",
+            "No stock length fits.",
+            "In steps of {step} the nearest, {n}, gives {p}; the window is {low} to {high}.",
+            "Order a made-to-order length near {e}, or take a finer step.",
+            {"n": nearest.length_in, "e": group.choice.exact_in},
+            window | {"p": nearest.fits[0].preload_in},
+        )
+    preloads = [f.preload_in for f in taken.fits]
+    smalls = window | {"p": min(preloads), "q": max(preloads), "m": abs(taken.miss_in)}
+    spread = "{p}" if len(preloads) == 1 else "{p} to {q}"
+    if not taken.inside:
+        return Verdict(
+            "outside",
+            "{l} is outside the window.",
+            f"Preload {spread}; the window is {{low}} to {{high}}.",
+            "Pick another length, or measure again.",
+            {"l": taken.length_in},
+            smalls,
+        )
+    errs = {"exact": "on the target", "long": "{m} long", "short": "{m} short"}[taken.errs]
+    unmeasured = group.short_of_measured
+    then = (
+        f"{len(group.measured)} of {group.quantity} valves measured: measure the four corners "
+        "before the full set."
+        if unmeasured
+        else "Try one rod before the full set."
+    )
+    return Verdict(
+        "settled",
+        "Order {l}.",
+        f"Preload {spread}, inside {{low}} to {{high}}; {errs}.",
+        then,
+        {"l": taken.length_in},
+        smalls,
+    )
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """What a build waits for: which station, and the sentence on the board."""
+
+    station: Literal["setup", "zero-lash", "order"]
+    kind: ValveKind | None
+    sentence: str
+
+
+def next_step(
+    *,
+    has_instrument: bool,
+    trials: Mapping[ValveKind, int],
+    settled: Mapping[ValveKind, int],
+    conflicts: Sequence[str],
+    groups: Sequence[GroupOrder],
+) -> NextStep:
+    """The next thing to do on a build. ``conflicts`` name valves with contradicting trials."""
+    if not has_instrument:
+        return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
+    if conflicts:
+        kind: ValveKind = "intake" if conflicts[0].endswith("I") else "exhaust"
+        return NextStep("zero-lash", kind, f"Trials contradict on {conflicts[0]}: repeat one")
+    for kind in KINDS:
+        if not settled.get(kind):
+            verb = "Go on with" if trials.get(kind) else "Find zero lash on"
+            return NextStep("zero-lash", kind, f"{verb} an {kind} valve")
+    stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
+    if stuck:
+        return NextStep("order", stuck[0], f"Pick a length that fits the {stuck[0]} window")
+    return NextStep("order", None, "Order sheet is ready: try one rod first")

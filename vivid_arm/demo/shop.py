@@ -1,0 +1,168 @@
+"""Tinker's Row Engine Shop: five invented builds at five stages of the job.
+
+Shop, engines and figures are made up for the demo.
+"""
+
+from dataclasses import dataclass
+from uuid import UUID, uuid5
+
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.schemas import Settings
+from vivid_arm.core.bracket import Feel
+from vivid_arm.core.engine import ValveKind
+from vivid_arm.records import keeping, queries
+from vivid_arm.records.models import Build, Instrument, Valve
+
+_SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
+_BY = "Tess"
+
+
+@dataclass(frozen=True)
+class _Try:
+    """One trial as a builder would enter it."""
+
+    setting: str
+    feel: Feel
+    gap: str = ""
+
+
+def _id(*words: object) -> UUID:
+    return uuid5(_SHOP, "/".join(str(w) for w in words))
+
+
+def load(session: Session) -> int:
+    """Make the sample shop; return how many builds it has. Safe to repeat."""
+    short, long, caliper = _instruments(session)
+    _dockside_v8(session, long)
+    _courier_six(session, short)
+    _orchard_flat_four(session, caliper)
+    _fairground_twin(session, short)
+    _pump_single(session)
+    return len(queries.list_builds(session))
+
+
+def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
+    rods = [
+        keeping.new_instrument(
+            session,
+            {
+                "id": _id("rod", name),
+                "kind": "checking_rod",
+                "name": name,
+                "convention": "theoretical",
+                "closed_in": closed,
+                "pitch_in": 0.050,
+                "most_turns": 20.0,
+                "accuracy_in": 0.001,
+            },
+        )
+        for name, closed in (
+            ("Checking rod A, 5.800 closed", 5.8),
+            ("Checking rod B, 6.800 closed", 6.8),
+        )
+    ]
+    caliper = keeping.new_instrument(
+        session,
+        {
+            "id": _id("caliper"),
+            "kind": "caliper",
+            "name": "Caliper, 12 inch",
+            "convention": "measured",
+            "low_in": 0.0,
+            "high_in": 12.0,
+            "accuracy_in": 0.001,
+        },
+    )
+    return rods[0], rods[1], caliper
+
+
+def _build(session: Session, name: str, **settings: object) -> Build:
+    defaults = Settings(name=name).model_dump()
+    return keeping.new_build(session, {"id": _id("build", name), **defaults, **settings})
+
+
+def _measure(
+    session: Session, build: Build, cylinder: int, kind: ValveKind, *trials: _Try
+) -> Valve:
+    kept = queries.get_build(session, build.id)
+    assert kept is not None
+    valve = next(v for v in kept.valves if v.cylinder == cylinder and v.kind == kind)
+    for n, t in enumerate(trials):
+        keeping.add_trial(
+            session, kept, valve, key=_id(kept.name, cylinder, kind, n),
+            setting=t.setting, feel=t.feel, gap=t.gap, by=_BY,
+        )  # fmt: skip
+    return valve
+
+
+def _dockside_v8(session: Session, rod: Instrument) -> None:
+    """Both kinds measured and settled: the order sheet is ready."""
+    build = _build(
+        session, "Dockside loader V8", layout="v", cylinders=8, instrument_id=rod.id,
+        preload_low_in=0.050, preload_high_in=0.100, preload_target_in=0.070, travel_in=0.200,
+        lifter_hole_in=0.100, rocker_hole_in=0.100,
+    )  # fmt: skip
+    valve = _measure(
+        session, build, 1, "intake", _Try("9", "loose", "0.139"), _Try("10 1/2", "loose", "0.020")
+    )
+    keeping.add_count_back(
+        session, build, valve, key=_id("count", build.id), turns="10 1/2", by=_BY
+    )
+    _measure(
+        session, build, 1, "exhaust",
+        _Try("11", "tight"), _Try("9", "loose", "0.121"), _Try("10 3/8", "loose", ".006"),
+    )  # fmt: skip
+
+
+def _courier_six(session: Session, rod: Instrument) -> None:
+    """Intake settled; the exhaust has its first trial."""
+    build = _build(
+        session, "Courier van inline six", layout="inline", cylinders=6, instrument_id=rod.id,
+        ratio_intake=1.5, ratio_exhaust=1.5, gaps=False, preload_low_in=0.030,
+        preload_target_in=0.045, rocker_end="cup", stock_step_in=0.050,
+    )  # fmt: skip
+    _measure(
+        session, build, 1, "intake",
+        _Try("12", "loose"), _Try("13", "tight"), _Try("12 1/2", "loose"),
+        _Try("12 3/4", "tight"), _Try("12 5/8", "zero"),
+    )  # fmt: skip
+    _measure(session, build, 1, "exhaust", _Try("12 1/2", "loose"), _Try("13 1/2", "tight"))
+
+
+def _orchard_flat_four(session: Session, caliper: Instrument) -> None:
+    """Measured with a caliper: the intake's gap is read, the next trial is due."""
+    build = _build(
+        session, "Orchard sprayer flat four", layout="flat", cylinders=4,
+        instrument_id=caliper.id, ratio_intake=1.4, ratio_exhaust=1.4,
+        preload_low_in=0.040, preload_high_in=0.060, preload_target_in=0.050, travel_in=0.120,
+        lifter_hole_in=0.080, rocker_hole_in=0.080, order_convention="gauge",
+        stock_step_in=0.005,
+    )  # fmt: skip
+    valve = _measure(session, build, 2, "intake", _Try("8.210", "loose", "0.064"))
+    keeping.expect_length(session, valve, valve.version, "8.275", "in")
+
+
+def _fairground_twin(session: Session, rod: Instrument) -> None:
+    """Two trials contradict each other on the exhaust."""
+    build = _build(
+        session, "Fairground organ V-twin", layout="v", cylinders=2, instrument_id=rod.id,
+        ratio_intake=1.6, ratio_exhaust=1.7,
+    )  # fmt: skip
+    _measure(
+        session, build, 1, "intake", _Try("9 1/2", "loose", "0.044"), _Try("10", "loose", ".004")
+    )
+    _measure(
+        session,
+        build,
+        1,
+        "exhaust",
+        _Try("10", "loose"),
+        _Try("11", "loose"),
+        _Try("10 1/2", "tight"),
+    )
+
+
+def _pump_single(session: Session) -> None:
+    """Just opened: nothing is chosen yet."""
+    _build(session, "Mill pump single", layout="single", cylinders=1, gaps=False)

@@ -1,0 +1,1 @@
+"""What leaves: the order sheet as PDF, CSV and JSON."""

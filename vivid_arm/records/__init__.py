@@ -1,0 +1,1 @@
+"""What is kept: instruments, builds, valves and the append-only reading log."""

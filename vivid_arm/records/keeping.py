@@ -1,0 +1,267 @@
+"""Checked writes: take what was entered, check it with the core, keep it.
+
+Shared by the web interface and the demo shop, so that both go through the same
+checks. The caller owns the transaction.
+"""
+
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import Any, cast
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.bracket import Feel, Trial, check_ratio
+from vivid_arm.core.engine import Layout, check_cylinders
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.instruments import Caliper, CheckingRod
+from vivid_arm.core.lengths import FIELDS, Unit, check_range, parse_length, parse_turns
+
+from . import queries
+from .models import Build, Instrument, Reading, Valve
+from .state import ends_of, lifter_of, rod_of
+
+_BUILD_FIELDS = {
+    "preload_low_in": "preload",
+    "preload_high_in": "preload",
+    "preload_target_in": "preload",
+    "travel_in": "travel",
+    "lifter_ball_in": "ball",
+    "lifter_hole_in": "oil_hole",
+    "rocker_ball_in": "ball",
+    "rocker_hole_in": "oil_hole",
+    "gauge_circle_in": "gauge_circle",
+    "stock_step_in": "stock_step",
+    "picked_intake_in": "rod_length",
+    "picked_exhaust_in": "rod_length",
+}
+_INSTRUMENT_FIELDS = {
+    "closed_in": "closed_length",
+    "pitch_in": "thread_pitch",
+    "low_in": "caliper_low",
+    "high_in": "caliper_high",
+    "accuracy_in": "accuracy",
+}
+_MAY_BE_EMPTY = {
+    "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
+    "closed_in", "pitch_in", "most_turns", "low_in", "high_in",
+}  # fmt: skip
+
+
+def _columns(values: Mapping[str, Any], fields: Mapping[str, str]) -> dict[str, Any]:
+    """Check each figure against its field and make it an exact decimal."""
+    kept: dict[str, Any] = {}
+    for name, value in values.items():
+        if value is None and name not in _MAY_BE_EMPTY:
+            raise InputError(name, f"{name} is empty", expected="a value", code="empty")
+        if name in fields and value is not None:
+            check_range(float(value), FIELDS[fields[name]])
+        kept[name] = _exact(value) if isinstance(value, float) else value
+    return kept
+
+
+def _exact(value: float) -> Decimal:
+    return Decimal(str(value)).quantize(Decimal("0.000001"))
+
+
+def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
+    """Keep a new instrument. Raises InputError for a figure that cannot be right."""
+    instrument = Instrument(**_columns(values, _INSTRUMENT_FIELDS))
+    _check_instrument(instrument)
+    return queries.insert_instrument(session, instrument)
+
+
+def change_instrument(
+    session: Session, row: Instrument, version: int, values: Mapping[str, Any]
+) -> Instrument:
+    """Change an instrument seen at ``version``. Raises InputError or Conflict."""
+    kept = _columns(values, _INSTRUMENT_FIELDS)
+    changed = queries.change(session, row, version, kept)
+    _check_instrument(changed)
+    return changed
+
+
+def _check_instrument(row: Instrument) -> None:
+    needed = ("closed_in", "pitch_in", "most_turns")
+    if row.kind == "caliper":
+        needed = ("low_in", "high_in", "high_in")
+    for name in needed:
+        if getattr(row, name) is None:
+            raise InputError(name, f"{row.name}: {name} is empty", expected="a value", code="empty")
+    if row.kind == "caliper":
+        if row.low_in >= row.high_in:  # type: ignore[operator]
+            raise InputError(
+                "high_in",
+                f"Caliper range {row.low_in} to {row.high_in} in runs backwards",
+                expected=f"above {row.low_in}",
+                remedy="The short end comes first",
+            )
+        return
+    if not 1 <= row.most_turns <= 60:  # type: ignore[operator]
+        raise InputError(
+            "most_turns",
+            f"Turns the rod opens: {row.most_turns:f} is outside 1 to 60",
+            received=row.most_turns,
+            expected="1 to 60",
+            remedy="Count the turns from closed to fully open",
+            code="out_of_range",
+        )
+
+
+def new_build(session: Session, values: Mapping[str, Any]) -> Build:
+    """Keep a new build with its valves. Raises InputError for a set-up that cannot be right."""
+    build = Build(**_columns(values, _BUILD_FIELDS))
+    _check_build(session, build)
+    return queries.insert_build(session, build)
+
+
+def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
+    """Change a build seen at ``version``. Raises InputError or Conflict."""
+    changed = queries.change(session, row, version, _columns(values, _BUILD_FIELDS))
+    _check_build(session, changed)
+    queries.fit_valves(session, changed)
+    return changed
+
+
+def _check_build(session: Session, build: Build) -> None:
+    check_cylinders(cast(Layout, build.layout), build.cylinders)
+    check_ratio(float(build.ratio_intake))
+    check_ratio(float(build.ratio_exhaust))
+    lifter_of(build)
+    ends_of(build).added_in("gauge")
+    if build.instrument_id is not None:
+        known = queries.get_instrument(session, build.instrument_id)
+        if known is None:
+            raise InputError("instrument_id", "This instrument is not in the shop", code="unknown")
+
+
+def expect_length(session: Session, valve: Valve, version: int, text: str, unit: Unit) -> Valve:
+    """Keep the length a valve is thought to need, as typed; empty takes it away."""
+    expected = None
+    if text.strip():
+        expected = parse_length(text, FIELDS["rod_length"], unit).inches
+    return queries.change(session, valve, version, {"expected_in": expected})
+
+
+def add_trial(
+    session: Session,
+    build: Build,
+    valve: Valve,
+    *,
+    key: UUID,
+    setting: str,
+    feel: Feel,
+    gap: str = "",
+    unit: Unit = "in",
+    by: str = "",
+    replaces: int | None = None,
+    reason: str = "",
+) -> Reading:
+    """Keep a trial: turns (checking rod) or length (caliper) as typed, feel, gap as typed.
+
+    Raises InputError for anything that cannot be right, Conflict when the key
+    or the reading to replace was used before.
+    """
+    if build.instrument is None:
+        raise InputError(
+            "instrument_id",
+            "No instrument is chosen for this build",
+            remedy="Choose a checking rod or a caliper in the set-up",
+            code="empty",
+        )
+    turns, length = _read_setting(build.instrument, setting, unit)
+    gap_in = parse_length(gap, FIELDS["gap"], unit).inches if gap.strip() else None
+    Trial(0, float(length), feel, None if gap_in is None else float(gap_in))
+    if replaces is not None:
+        _replaceable(session, valve, replaces)
+    reading = Reading(
+        key=key,
+        valve_id=valve.id,
+        instrument_id=build.instrument.id,
+        kind="trial",
+        raw=setting.strip(),
+        raw_gap=gap.strip(),
+        turns=turns,
+        length_in=length,
+        feel=feel,
+        gap_in=gap_in,
+        replaces_id=replaces,
+        reason=reason,
+        taken_by=by,
+        build_version=build.version,
+    )
+    return queries.append_reading(session, reading)
+
+
+def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decimal | None, Decimal]:
+    rod = rod_of(instrument)
+    if isinstance(rod, CheckingRod):
+        turns = parse_turns(text)
+        return _exact(turns), _exact(rod.length_in(turns))
+    assert isinstance(rod, Caliper)
+    return None, parse_length(text, rod.field, unit).inches
+
+
+def add_count_back(
+    session: Session, build: Build, valve: Valve, *, key: UUID, turns: str, by: str = ""
+) -> Reading:
+    """Keep the turns counted back to closed. Raises InputError without a checking rod."""
+    if build.instrument is None or build.instrument.kind != "checking_rod":
+        raise InputError(
+            "turns",
+            "Only a checking rod is counted back",
+            remedy="Choose a checking rod in the set-up",
+            code="no_turns",
+        )
+    counted = parse_turns(turns)
+    reading = Reading(
+        key=key,
+        valve_id=valve.id,
+        instrument_id=build.instrument.id,
+        kind="count_back",
+        raw=turns.strip(),
+        raw_gap="",
+        turns=_exact(counted),
+        reason="",
+        taken_by=by,
+        build_version=build.version,
+    )
+    return queries.append_reading(session, reading)
+
+
+def void_reading(
+    session: Session,
+    build: Build,
+    valve: Valve,
+    *,
+    key: UUID,
+    reading_id: int,
+    reason: str,
+    by: str = "",
+) -> Reading:
+    """Strike a reading out, with a reason. Raises InputError or Conflict."""
+    _replaceable(session, valve, reading_id)
+    reading = Reading(
+        key=key,
+        valve_id=valve.id,
+        kind="void",
+        raw="",
+        raw_gap="",
+        replaces_id=reading_id,
+        reason=reason.strip(),
+        taken_by=by,
+        build_version=build.version,
+    )
+    return queries.append_reading(session, reading)
+
+
+def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:
+    old = session.get(Reading, reading_id)
+    if old is None or old.valve_id != valve.id or old.kind == "void":
+        raise InputError(
+            "reading_id",
+            f"Reading {reading_id} is not a reading of this valve",
+            received=reading_id,
+            remedy="Pick a line of this valve's log",
+            code="unknown",
+        )

@@ -1,0 +1,204 @@
+"""Reading and keeping. Every function takes a session; the caller owns the transaction."""
+
+from collections import defaultdict
+from collections.abc import Collection
+from typing import Any, TypeVar, cast
+from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from vivid_arm.core.engine import Layout, valves_of
+from vivid_arm.core.errors import InputError
+
+from .models import Build, Instrument, Reading, Valve
+
+
+class Conflict(Exception):
+    """A write on stale data: the caller's values and the stored ones, by field."""
+
+    def __init__(self, message: str, yours: dict[str, Any], stored: dict[str, Any]) -> None:
+        super().__init__(message)
+        self.yours = yours
+        self.stored = stored
+
+
+def list_instruments(session: Session) -> list[Instrument]:
+    return list(session.scalars(select(Instrument).order_by(Instrument.created_at)))
+
+
+def get_instrument(session: Session, instrument_id: UUID) -> Instrument | None:
+    return session.get(Instrument, instrument_id)
+
+
+def list_builds(session: Session) -> list[Build]:
+    """All builds with instrument and valves, the latest touched first."""
+    query = (
+        select(Build)
+        .options(joinedload(Build.instrument), selectinload(Build.valves))
+        .order_by(Build.updated_at.desc())
+    )
+    return list(session.scalars(query))
+
+
+def get_build(session: Session, build_id: UUID) -> Build | None:
+    query = (
+        select(Build)
+        .where(Build.id == build_id)
+        .options(joinedload(Build.instrument), selectinload(Build.valves))
+        .execution_options(populate_existing=True)
+    )
+    return session.scalar(query)
+
+
+def get_valve(session: Session, valve_id: UUID, *, lock: bool = False) -> Valve | None:
+    query = select(Valve).where(Valve.id == valve_id)
+    return session.scalar(query.with_for_update() if lock else query)
+
+
+def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
+    """The log of each valve, oldest first."""
+    query = (
+        select(Reading)
+        .where(Reading.valve_id.in_(valve_ids))
+        .options(joinedload(Reading.instrument))
+        .order_by(Reading.id)
+    )
+    found: dict[UUID, list[Reading]] = defaultdict(list)
+    for reading in session.scalars(query):
+        found[reading.valve_id].append(reading)
+    return found
+
+
+def insert_build(session: Session, build: Build) -> Build:
+    """Keep a build with its valves; the same id again gives the build already kept."""
+    known = session.get(Build, build.id)
+    if known is not None:
+        return known
+    build.valves = [
+        Valve(cylinder=cylinder, kind=kind)
+        for cylinder, kind in valves_of(_layout(build), build.cylinders)
+    ]
+    session.add(build)
+    session.flush()
+    return build
+
+
+def insert_instrument(session: Session, instrument: Instrument) -> Instrument:
+    """Keep an instrument; the same id again gives the one already kept."""
+    known = session.get(Instrument, instrument.id)
+    if known is not None:
+        return known
+    session.add(instrument)
+    session.flush()
+    return instrument
+
+
+Row = TypeVar("Row", Build, Instrument, Valve)
+
+
+def change(session: Session, row: Row, version: int, values: dict[str, Any]) -> Row:
+    """Change ``values`` of a row seen at ``version``.
+
+    A repeat that would change nothing is answered as the first time. Raises
+    Conflict when the row has moved on and any of the values differ.
+    """
+    session.refresh(row, with_for_update=True)
+    stored = {name: getattr(row, name) for name in values}
+    different = {name: value for name, value in values.items() if stored[name] != value}
+    if not different:
+        return row
+    if row.version != version:
+        raise Conflict(
+            "Changed elsewhere since this page was read.",
+            different,
+            {name: stored[name] for name in different},
+        )
+    for name, value in different.items():
+        setattr(row, name, value)
+    session.flush()
+    return row
+
+
+def fit_valves(session: Session, build: Build) -> None:
+    """Make the valve rows match layout and cylinders.
+
+    Raises InputError rather than dropping a valve that has readings.
+    """
+    wanted = set(valves_of(_layout(build), build.cylinders))
+    present = {(v.cylinder, v.kind): v for v in build.valves}
+    gone = [v for key, v in present.items() if key not in wanted]
+    if gone:
+        used = select(func.count()).where(Reading.valve_id.in_([v.id for v in gone]))
+        if session.scalar(used):
+            raise InputError(
+                "cylinders",
+                f"Cylinders: {build.cylinders} would drop valves that have readings",
+                received=build.cylinders,
+                expected=f"at least {max(v.cylinder for v in gone)}",
+                remedy="Keep the count, or make a new build",
+                code="valves_in_use",
+            )
+        for valve in gone:
+            session.delete(valve)
+    for cylinder, kind in sorted(wanted - present.keys()):
+        session.add(Valve(build_id=build.id, cylinder=cylinder, kind=kind))
+    session.flush()
+
+
+def reading_with_key(session: Session, key: UUID) -> Reading | None:
+    return session.scalar(select(Reading).where(Reading.key == key))
+
+
+def append_reading(session: Session, reading: Reading) -> Reading:
+    """Add a line to the log. The same key again gives the line already kept.
+
+    Raises Conflict when the key was used for another reading, or when the line
+    to strike out was already struck out.
+    """
+    get_valve(session, reading.valve_id, lock=True)
+    known = reading_with_key(session, reading.key)
+    if known is not None:
+        _same_reading(known, reading)
+        return known
+    if reading.replaces_id is not None:
+        _not_yet_replaced(session, reading)
+    if reading.kind == "trial":
+        last = select(func.coalesce(func.max(Reading.number), 0))
+        reading.number = (session.scalar(last.where(Reading.valve_id == reading.valve_id)) or 0) + 1
+    session.add(reading)
+    session.flush()
+    return reading
+
+
+_CONTENT = (
+    "valve_id",
+    "kind",
+    "raw",
+    "raw_gap",
+    "feel",
+    "replaces_id",
+    "reason",
+    "taken_by",
+)
+
+
+def _same_reading(known: Reading, again: Reading) -> None:
+    yours = {n: getattr(again, n) for n in _CONTENT if getattr(again, n) != getattr(known, n)}
+    if yours:
+        stored = {name: getattr(known, name) for name in yours}
+        raise Conflict("This key was already used for another reading.", yours, stored)
+
+
+def _not_yet_replaced(session: Session, reading: Reading) -> None:
+    other = session.scalar(select(Reading).where(Reading.replaces_id == reading.replaces_id))
+    if other is not None:
+        raise Conflict(
+            "This reading was already struck out.",
+            {"kind": reading.kind, "reason": reading.reason},
+            {"kind": other.kind, "reason": other.reason},
+        )
+
+
+def _layout(build: Build) -> Layout:
+    return cast(Layout, build.layout)
