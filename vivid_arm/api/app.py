@@ -14,7 +14,7 @@ from vivid_arm import __version__
 from vivid_arm.records.database import connect, revision, sessions
 
 from . import problems
-from .routes import builds, compute, instruments, order, zero_lash
+from .routes import builds, compute, instruments, order, rules, zero_lash
 from .schemas import Health
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
@@ -44,7 +44,7 @@ def make_app(database_url: str) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.middleware("http")(_secure)
-    for module in (builds, zero_lash, order, instruments, compute):
+    for module in (builds, zero_lash, order, instruments, rules, compute):
         app.include_router(module.router)
     app.include_router(health_router)
     _serve_frontend(app)

@@ -39,6 +39,27 @@ class Health(BaseModel):
     migration: str | None
 
 
+class LayoutOut(BaseModel):
+    layout: Layout
+    name: str
+    cylinders: list[int]
+
+
+class SchoolOut(BaseModel):
+    """A preload habit; ``travel_in`` only where the habit depends on it."""
+
+    name: str
+    preload_low_in: float
+    preload_high_in: float
+    preload_target_in: float
+    travel_in: float | None
+
+
+class RulesOut(BaseModel):
+    layouts: list[LayoutOut]
+    schools: list[SchoolOut]
+
+
 class InstrumentIn(Strict):
     """A checking rod (closed length, pitch, turns) or a caliper (range)."""
 

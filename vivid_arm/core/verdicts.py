@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from .bracket import Bracket, NextTrial
+from .bracket import SETTLED_WITHIN_IN, Bracket, NextTrial
 from .engine import KINDS, ValveKind
 from .lengths import Unit, format_length, format_small
 from .order import GroupOrder
@@ -41,8 +41,10 @@ def fill(
     return text.format(**values)
 
 
-def zero_lash_verdict(bracket: Bracket, following: NextTrial | None) -> Verdict:
-    """Where a valve's trials stand."""
+def zero_lash_verdict(
+    bracket: Bracket, following: NextTrial | None, u_in: float | None = None
+) -> Verdict:
+    """Where a valve's trials stand; ``u_in`` is the whole standard uncertainty, inches."""
     loose, tight = bracket.longest_loose, bracket.shortest_tight
     then = following.reason if following else ""
     if bracket.contradictions:
@@ -55,7 +57,7 @@ def zero_lash_verdict(bracket: Bracket, following: NextTrial | None) -> Verdict:
             then,
         )
     if bracket.estimate_in is not None and bracket.u_in is not None:
-        return _closed_verdict(bracket, bracket.estimate_in, bracket.u_in, then)
+        return _closed_verdict(bracket, bracket.estimate_in, u_in or bracket.u_in, then)
     if loose is not None:
         return Verdict(
             "closing",
@@ -82,23 +84,26 @@ def zero_lash_verdict(bracket: Bracket, following: NextTrial | None) -> Verdict:
 
 def _closed_verdict(bracket: Bracket, estimate_in: float, u_in: float, then: str) -> Verdict:
     lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in}
-    chance = f"{bracket.within_probability:.0%}"
+    chance = (
+        f"{bracket.within_probability:.0%}" if bracket.within_probability < 0.99 else "over 99%"
+    )
+    smalls["w"] = SETTLED_WITHIN_IN
     if bracket.settled:
         return Verdict(
             "settled",
             "Zero lash {z}.",
-            f"Known to ± {{u}} (k = 2); {chance} sure within {{w}}.",
+            f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
             "Count the turns back to closed as a check, then go to the next valve.",
             lengths,
-            smalls | {"w": 0.003},
+            smalls,
         )
     return Verdict(
         "closing",
         "About {z} so far.",
-        f"Known to ± {{u}} (k = 2); only {chance} sure within {{w}}.",
+        f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
         then or "The rod's eighth turn resolves no more; repeat a trial to be surer.",
         lengths,
-        smalls | {"w": 0.003},
+        smalls,
     )
 
 

@@ -209,7 +209,7 @@ class ValveState:
 
     @cached_property
     def verdict(self) -> Verdict:
-        return zero_lash_verdict(self.bracket, self.next_trial)
+        return zero_lash_verdict(self.bracket, self.next_trial, self.u_in)
 
     @property
     def instrument_u_in(self) -> float:

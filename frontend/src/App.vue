@@ -1,0 +1,169 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import KeyList from './kit/KeyList.vue'
+import { useKeys } from './kit/keys'
+import { usePrefs } from './kit/prefs'
+import { useBuild } from './stations/builds'
+
+const route = useRoute()
+const { unit, dark, by } = usePrefs()
+const listOpen = ref(false)
+const buildId = computed(() => String(route.params.buildId ?? ''))
+
+const flipUnit = () => (unit.value = unit.value === 'in' ? 'mm' : 'in')
+useKeys([
+  { key: '?', does: 'This list', run: () => (listOpen.value = true) },
+  { key: 'u', does: 'Inches or millimetres', run: flipUnit },
+  { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
+])
+
+const { data: build } = useBuild(buildId)
+const valveId = computed(
+  () =>
+    String(route.params.valveId ?? '') ||
+    build.value?.next_step.valve_id ||
+    build.value?.valves[0]?.id ||
+    '',
+)
+</script>
+
+<template>
+  <header>
+    <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
+      <svg viewBox="0 0 40 24" aria-hidden="true">
+        <path d="M3 18 L18 7 L36 13" />
+        <circle cx="18" cy="7" r="4.5" />
+      </svg>
+      Vivid Arm
+    </RouterLink>
+    <template v-if="buildId && build">
+      <span class="build">{{ build.name }}</span>
+      <nav aria-label="Steps">
+        <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
+        <RouterLink
+          :to="{ name: 'zero-lash', params: { buildId, valveId } }"
+          :class="{ 'router-link-active': route.name === 'zero-lash' }"
+          >Zero lash</RouterLink
+        >
+        <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
+      </nav>
+    </template>
+    <div class="prefs">
+      <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
+      <button type="button" class="plain" :aria-label="`Unit: ${unit}. Switch`" @click="flipUnit">
+        <span :class="{ on: unit === 'in' }">in</span><span :class="{ on: unit === 'mm' }">mm</span>
+      </button>
+      <button
+        type="button"
+        class="plain"
+        :aria-label="dark ? 'Light' : 'Dark'"
+        @click="dark = !dark"
+      >
+        {{ dark ? 'Light' : 'Dark' }}
+      </button>
+      <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
+    </div>
+  </header>
+  <main><RouterView /></main>
+  <KeyList v-model="listOpen" />
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 6px 22px;
+  padding: 6px 20px;
+  border-bottom: 2px solid var(--ink);
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 44px;
+  font-weight: 600;
+  font-size: 19px;
+  text-decoration: none;
+}
+.brand svg {
+  width: 40px;
+}
+.brand path {
+  fill: none;
+  stroke: var(--accent);
+  stroke-width: 5;
+  stroke-linejoin: round;
+  stroke-linecap: round;
+}
+.brand circle {
+  fill: var(--page);
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.build {
+  font-size: 18px;
+  padding-left: 22px;
+  border-left: 1px solid var(--rule);
+}
+nav {
+  display: flex;
+  gap: 4px;
+}
+nav a {
+  min-height: 44px;
+  padding: 0 12px;
+  line-height: 44px;
+  text-decoration: none;
+  border-bottom: 4px solid transparent;
+}
+nav .router-link-active {
+  font-weight: 600;
+  border-bottom-color: var(--accent);
+}
+.prefs {
+  margin-left: auto;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.prefs .plain span {
+  color: var(--quiet);
+  font-weight: 400;
+}
+.prefs .plain .on {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom: 2px solid var(--accent);
+}
+.by {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.by input {
+  width: 84px;
+  height: 44px;
+  margin-left: 6px;
+  color: var(--ink);
+  background: none;
+  border: 0;
+  border-bottom: 1.5px solid var(--rule);
+}
+main {
+  padding: 12px 20px 28px;
+  max-width: 1640px;
+  margin: 0 auto;
+}
+@media (max-width: 720px) {
+  header,
+  main {
+    padding-left: 10px;
+    padding-right: 10px;
+  }
+  .build {
+    border-left: 0;
+    padding-left: 0;
+  }
+}
+</style>

@@ -1,0 +1,60 @@
+/** The server's interface: typed by its own OpenAPI document. */
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Build = Schemas['BuildSummary']
+export type BuildChange = Schemas['BuildChange']
+export type BuildIn = Schemas['BuildIn']
+export type Candidate = Schemas['CandidateOut']
+export type Explanation = Schemas['ExplanationOut']
+export type Group = Schemas['GroupOut']
+export type Instrument = Schemas['InstrumentOut']
+export type InstrumentIn = Schemas['InstrumentIn']
+export type LogLine = Schemas['LogLine']
+export type ParseField = Schemas['ParseIn']['field']
+export type Problem = Schemas['Problem']
+export type Rules = Schemas['RulesOut']
+export type Station = Schemas['StationOut']
+export type TrialIn = Schemas['TrialIn']
+export type Valve = Schemas['ValveSummary']
+export type Verdict = Schemas['VerdictOut']
+export type Convention = Schemas['BuildSummary']['order_convention']
+export type Layout = BuildIn['layout']
+export type Feel = TrialIn['feel']
+
+export const api = createClient<paths>({ baseUrl: '/' })
+
+/** A refusal of the server, in its one problem shape. */
+export class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+const away: Problem = {
+  type: 'about:blank',
+  title: 'No answer',
+  status: 0,
+  code: 'away',
+  detail: 'Vivid Arm does not answer. What you entered is kept here; try again.',
+  context: {},
+}
+
+/** The data of an answer; throws Refused for a problem or no answer. */
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const result = await call.catch(() => {
+    throw new Refused(away)
+  })
+  if (!result.response.ok) {
+    const problem = result.error as Problem | undefined
+    throw new Refused(problem?.detail ? problem : { ...away, status: result.response.status })
+  }
+  return result.data as T
+}
+
+export function problemOf(error: unknown): Problem {
+  return error instanceof Refused ? error.problem : away
+}

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+/** A figure that opens: the formula, the numbers put in, where it comes from. */
+import type { Explanation } from '../api/client'
+import { fill } from './format'
+import { usePrefs } from './prefs'
+
+defineProps<{ label: string; value: string; explanation?: Explanation; big?: boolean }>()
+const { unit } = usePrefs()
+const open = defineModel<boolean>('open', { default: false })
+</script>
+
+<template>
+  <div class="figure" :class="{ big }">
+    <span class="label">{{ label }}</span>
+    <el-popover
+      v-if="explanation"
+      v-model:visible="open"
+      trigger="click"
+      :width="340"
+      placement="top"
+      :teleported="true"
+    >
+      <template #reference>
+        <button type="button" class="value" :aria-label="`${label} ${value}: how it comes about`">
+          {{ value }}
+        </button>
+      </template>
+      <div class="explain">
+        <b>{{ explanation.title }}</b>
+        <p class="formula">{{ explanation.formula }}</p>
+        <p class="numbers">
+          {{ fill(explanation.numbers, explanation.lengths, explanation.smalls, unit) }}
+        </p>
+        <p v-for="note in explanation.notes" :key="note">
+          {{ fill(note, explanation.lengths, explanation.smalls, unit) }}
+        </p>
+        <p class="source">{{ explanation.source_kind }}: {{ explanation.source }}</p>
+      </div>
+    </el-popover>
+    <span v-else class="value still">{{ value }}</span>
+  </div>
+</template>
+
+<style scoped>
+.figure {
+  display: flex;
+  flex-direction: column;
+  gap: 1px;
+}
+.label {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.value {
+  font: inherit;
+  font-size: 21px;
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+  color: var(--ink);
+  background: none;
+  border: 0;
+  border-bottom: 1.5px dotted var(--quiet);
+  padding: 0 0 1px;
+  text-align: left;
+  cursor: help;
+  width: fit-content;
+  white-space: nowrap;
+}
+.still {
+  border-bottom-color: transparent;
+  cursor: default;
+}
+.big .value {
+  font-size: 34px;
+  line-height: 1.1;
+}
+.explain p {
+  margin: 6px 0 0;
+  line-height: 1.4;
+  text-align: left;
+  word-break: normal;
+}
+.formula {
+  color: var(--quiet);
+}
+.numbers {
+  font-weight: 600;
+  font-size: 16px;
+  color: var(--ink);
+}
+.source {
+  font-size: 13px;
+  color: var(--quiet);
+}
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { keysInView } from './keys'
+
+const open = defineModel<boolean>({ required: true })
+</script>
+
+<template>
+  <el-dialog v-model="open" title="Keys" width="min(420px, 92vw)">
+    <dl>
+      <template v-for="key in keysInView" :key="key.key">
+        <dt>
+          <kbd>{{ key.shown ?? key.key.toUpperCase() }}</kbd>
+        </dt>
+        <dd>{{ key.does }}</dd>
+      </template>
+    </dl>
+  </el-dialog>
+</template>
+
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 6px 16px;
+  margin: 0;
+  font-size: 16px;
+}
+dd {
+  margin: 0;
+}
+kbd {
+  font: inherit;
+  font-weight: 600;
+  border: 1px solid var(--rule);
+  border-bottom-width: 3px;
+  padding: 0 8px;
+  background: var(--page);
+}
+</style>

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/**
+ * A length typed with its unit. The text stays as typed; the server reads it when the entry is
+ * finished (Enter or leaving the field), and a refusal stands beside it with the likely figure.
+ */
+import { computed, ref, useId, watch } from 'vue'
+import { answer, api, problemOf, type ParseField, type Problem } from '../api/client'
+import { bareLength, length, small } from './format'
+import { usePrefs } from './prefs'
+import ProblemNote from './ProblemNote.vue'
+
+const props = defineProps<{
+  label: string
+  field: ParseField
+  modelValue: number | null
+  /** A refusal of the value by the page that keeps it. */
+  refusal?: Problem | null
+  hint?: string
+  optional?: boolean
+}>()
+const emit = defineEmits<{ 'update:modelValue': [inches: number | null] }>()
+
+const { unit } = usePrefs()
+const id = useId()
+const typed = ref<string | null>(null)
+const own = ref<Problem | null>(null)
+
+const LONG: ParseField[] = ['rod_length', 'closed_length', 'caliper_low', 'caliper_high']
+const isLong = computed(() => LONG.includes(props.field))
+const shown = computed(() => {
+  if (typed.value !== null) return typed.value
+  return props.modelValue === null ? '' : bareLength(props.modelValue, unit.value)
+})
+const reading = computed(() => {
+  if (props.modelValue === null || own.value) return props.hint ?? ''
+  return isLong.value
+    ? length(props.modelValue, unit.value === 'in' ? 'mm' : 'in')
+    : small(props.modelValue, unit.value)
+})
+const problem = computed(() => own.value ?? props.refusal ?? null)
+
+watch(unit, () => {
+  if (!problem.value) typed.value = null
+})
+
+async function finish() {
+  const text = typed.value
+  if (text === null) return
+  if (props.optional && !text.trim()) {
+    own.value = null
+    emit('update:modelValue', null)
+    return
+  }
+  try {
+    const body = { text, field: props.field, unit: unit.value }
+    const read = await answer(api.POST('/api/compute/length', { body }))
+    own.value = null
+    emit('update:modelValue', read.inches)
+  } catch (error) {
+    own.value = problemOf(error)
+  }
+}
+
+function use(text: string) {
+  typed.value = text
+  void finish()
+}
+</script>
+
+<template>
+  <div class="entry">
+    <label :for="id">{{ label }}</label>
+    <div class="line">
+      <el-input
+        :id="id"
+        :model-value="shown"
+        :aria-invalid="problem ? 'true' : undefined"
+        inputmode="text"
+        autocomplete="off"
+        @update:model-value="typed = $event"
+        @keydown.enter="finish"
+        @blur="finish"
+      >
+        <template #suffix>{{ unit }}</template>
+      </el-input>
+      <span class="reading">{{ reading }}</span>
+    </div>
+    <ProblemNote :problem="problem" @use="use" />
+  </div>
+</template>
+
+<style scoped>
+.entry {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+}
+label {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+.line .el-input {
+  width: 150px;
+  flex: none;
+}
+.reading {
+  color: var(--quiet);
+  font-size: 14px;
+  font-variant-numeric: tabular-nums;
+}
+</style>

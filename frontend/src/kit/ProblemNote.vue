@@ -1,0 +1,63 @@
+<script setup lang="ts">
+/** A refusal beside its field, with the likely figure to take instead. */
+import { computed } from 'vue'
+import type { Problem } from '../api/client'
+
+const props = defineProps<{ problem: Problem | null }>()
+const emit = defineEmits<{ use: [text: string] }>()
+
+const both = computed(() => {
+  const { yours, stored } = (props.problem?.context ?? {}) as {
+    yours?: Record<string, unknown>
+    stored?: Record<string, unknown>
+  }
+  return yours && stored
+    ? Object.keys(yours).map((name) => ({ name, yours: yours[name], stored: stored[name] }))
+    : []
+})
+</script>
+
+<template>
+  <div v-if="problem" class="problem" role="alert">
+    {{ problem.detail }}
+    <span v-for="pair in both" :key="pair.name" class="pair">
+      {{ pair.name.replace(/_in$/, '').replaceAll('_', ' ') }}: yours {{ pair.yours ?? 'none' }},
+      kept {{ pair.stored ?? 'none' }}.
+    </span>
+    <button
+      v-if="problem.suggestion"
+      type="button"
+      class="use"
+      @click="emit('use', problem.suggestion.text)"
+    >
+      Use {{ problem.suggestion.text }}
+    </button>
+    <slot />
+  </div>
+</template>
+
+<style scoped>
+.problem {
+  color: var(--alarm-ink);
+  background: var(--alarm-paper);
+  border-left: 4px solid var(--alarm);
+  padding: 6px 10px;
+  line-height: 1.35;
+  font-size: 15px;
+}
+.pair {
+  display: block;
+}
+.use {
+  display: block;
+  margin-top: 6px;
+  min-height: 44px;
+  padding: 0 14px;
+  font: inherit;
+  font-weight: 600;
+  border: 1.5px solid var(--alarm);
+  background: var(--paper);
+  color: var(--ink);
+  cursor: pointer;
+}
+</style>

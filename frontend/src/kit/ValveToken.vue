@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** A valve: round for intake, square for exhaust, its name, and its state by a mark. */
+import type { Valve } from '../api/client'
+
+defineProps<{ valve: Valve; current?: boolean }>()
+
+const MARKS = { waiting: '', closing: '…', settled: '✓', conflict: '!', outside: '!' } as const
+const WORDS = {
+  waiting: 'not measured',
+  closing: 'being measured',
+  settled: 'zero lash known',
+  conflict: 'trials contradict',
+  outside: 'outside the window',
+} as const
+</script>
+
+<template>
+  <span
+    class="token"
+    :class="[valve.kind, valve.state, { current }]"
+    :title="`${valve.cylinder} ${valve.kind}: ${WORDS[valve.state]}`"
+  >
+    {{ valve.name }}<sup v-if="MARKS[valve.state]">{{ MARKS[valve.state] }}</sup>
+  </span>
+</template>
+
+<style scoped>
+.token {
+  display: inline-flex;
+  align-items: center;
+  justify-content: center;
+  width: 42px;
+  height: 42px;
+  border: 2px solid var(--hue);
+  color: var(--ink);
+  font-weight: 600;
+  font-size: 16px;
+  background: var(--paper);
+  position: relative;
+  box-sizing: border-box;
+}
+.intake {
+  --hue: var(--intake);
+  border-radius: 50%;
+}
+.exhaust {
+  --hue: var(--exhaust);
+  border-radius: 3px;
+}
+.current {
+  background: var(--hue);
+  color: var(--on-hue);
+}
+sup {
+  position: absolute;
+  top: -5px;
+  right: -5px;
+  min-width: 16px;
+  height: 16px;
+  line-height: 16px;
+  border-radius: 8px;
+  font-size: 12px;
+  text-align: center;
+  background: var(--ink);
+  color: var(--paper);
+}
+.conflict sup,
+.outside sup {
+  background: var(--alarm);
+  color: #fff;
+  border-radius: 2px;
+}
+</style>

@@ -1,0 +1,65 @@
+/** Writing figures the way the server does: inches and thou, or millimetres. */
+export type Unit = 'in' | 'mm'
+
+const MM = 25.4
+
+export function length(inches: number, unit: Unit): string {
+  return unit === 'mm' ? `${(inches * MM).toFixed(2)} mm` : `${inches.toFixed(4)} in`
+}
+
+/** A length without its unit, for places where the unit stands beside it. */
+export function bareLength(inches: number, unit: Unit): string {
+  return unit === 'mm' ? (inches * MM).toFixed(2) : inches.toFixed(4)
+}
+
+export function small(inches: number, unit: Unit): string {
+  if (unit === 'mm') return `${(inches * MM).toFixed(2)} mm`
+  return `${Number((inches * 1000).toFixed(1))} thou`
+}
+
+/** Two small lengths with one unit: 50 to 100 thou. */
+export function smallSpan(low: number, high: number, unit: Unit): string {
+  const first = small(low, unit).split(' ')[0]
+  return `${first} to ${small(high, unit)}`
+}
+
+/** Put figures into a sentence of the server's. */
+export function fill(
+  text: string,
+  lengths: Record<string, number>,
+  smalls: Record<string, number>,
+  unit: Unit,
+): string {
+  return text.replace(/\{(\w+)\}/g, (whole, name: string) => {
+    const long = lengths[name]
+    if (long !== undefined) return length(long, unit)
+    const short = smalls[name]
+    return short !== undefined ? small(short, unit) : whole
+  })
+}
+
+const EIGHTHS = ['', '1/8', '1/4', '3/8', '1/2', '5/8', '3/4', '7/8']
+
+/** Turns in eighths, as counted at the bench: 10 1/4. */
+export function turnsWords(turns: number): string {
+  const eighths = Math.round(turns * 8)
+  const whole = Math.floor(eighths / 8)
+  const part = EIGHTHS[eighths % 8] ?? ''
+  if (!part) return String(whole)
+  return whole ? `${whole} ${part}` : part
+}
+
+export function clock(iso: string): string {
+  return new Date(iso).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+}
+
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString([], { day: 'numeric', month: 'short' })
+}
+
+export const CONVENTIONS = {
+  centre: 'centre length',
+  theoretical: 'theoretical overall',
+  measured: 'measured overall',
+  gauge: 'gauge length',
+} as const

@@ -1,0 +1,49 @@
+/** Single keys of the page in view, and the list that `?` shows. */
+import { onScopeDispose, shallowRef } from 'vue'
+
+export interface Key {
+  /** KeyboardEvent.key, lower case; `shift+` in front where it matters. */
+  key: string
+  /** How the key is written in the list. */
+  shown?: string
+  does: string
+  run: () => void
+}
+
+export const keysInView = shallowRef<Key[]>([])
+
+function name(event: KeyboardEvent): string {
+  const key = event.key.toLowerCase()
+  return event.shiftKey && key.startsWith('arrow') ? `shift+${key}` : key
+}
+
+/** Typing goes to the field; an empty bench field lets single keys through. */
+function typing(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement
+  if (target instanceof HTMLInputElement) {
+    return !(target.closest('[data-bench]') && target.value === '')
+  }
+  return target.matches('textarea, select, [role="combobox"], [role="slider"], [role="radio"]')
+}
+
+function dialogOpen(): boolean {
+  return document.body.classList.contains('el-popup-parent--hidden')
+}
+
+export function useKeys(keys: Key[]): void {
+  const table = new Map(keys.map((k) => [k.key, k]))
+  const onKey = (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return
+    if (typing(event) || dialogOpen()) return
+    const found = table.get(name(event))
+    if (!found) return
+    event.preventDefault()
+    found.run()
+  }
+  window.addEventListener('keydown', onKey)
+  keysInView.value = [...keysInView.value, ...keys]
+  onScopeDispose(() => {
+    window.removeEventListener('keydown', onKey)
+    keysInView.value = keysInView.value.filter((k) => !keys.includes(k))
+  })
+}

@@ -1,0 +1,28 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import BoardPage from './stations/board/BoardPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'board', component: BoardPage },
+    {
+      path: '/builds/:buildId/set-up',
+      name: 'setup',
+      component: () => import('./stations/setup/SetupPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/zero-lash/:valveId',
+      name: 'zero-lash',
+      component: () => import('./stations/zero-lash/ZeroLashPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/order',
+      name: 'order',
+      component: () => import('./stations/order/OrderPage.vue'),
+      props: true,
+    },
+    { path: '/:rest(.*)*', redirect: '/' },
+  ],
+})

@@ -1,0 +1,75 @@
+/** Builds and instruments as the server has them, and the writes that change them. */
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
+
+export const keys = {
+  builds: ['builds'] as const,
+  build: (id: string) => ['build', id] as const,
+  station: (build: string, valve: string) => ['station', build, valve] as const,
+  instruments: ['instruments'] as const,
+}
+
+export function useBuilds() {
+  return useQuery({ queryKey: keys.builds, queryFn: () => answer(api.GET('/api/builds')) })
+}
+
+export function useBuild(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => keys.build(toValue(id))),
+    enabled: computed(() => toValue(id) !== ''),
+    queryFn: () =>
+      answer(api.GET('/api/builds/{build_id}', { params: { path: { build_id: toValue(id) } } })),
+  })
+}
+
+export function useInstruments() {
+  return useQuery({
+    queryKey: keys.instruments,
+    queryFn: () => answer(api.GET('/api/instruments')),
+  })
+}
+
+/** Layouts and preload habits; they change only with the program. */
+export function useRules() {
+  return useQuery({
+    queryKey: ['rules'],
+    queryFn: () => answer(api.GET('/api/rules')),
+    staleTime: Infinity,
+  })
+}
+
+/** Change a build as last seen; a refusal leaves what is kept untouched. */
+export function useBuildChange(id: MaybeRefOrGetter<string>) {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (values: Omit<BuildChange, 'version'>) => {
+      const seen = client.getQueryData<Build>(keys.build(toValue(id)))
+      return answer(
+        api.PATCH('/api/builds/{build_id}', {
+          params: { path: { build_id: toValue(id) } },
+          body: { ...values, version: seen?.version ?? 1 },
+        }),
+      )
+    },
+    onSuccess: (build) => keepBuild(client, build),
+  })
+}
+
+export function keepBuild(client: ReturnType<typeof useQueryClient>, build: Build) {
+  client.setQueryData(keys.build(build.id), build)
+  void client.invalidateQueries({ queryKey: ['station', build.id] })
+  void client.invalidateQueries({ queryKey: keys.builds })
+}
+
+export function useInstrumentKept() {
+  const client = useQueryClient()
+  return (instrument: Instrument) => {
+    const known = client.getQueryData<Instrument[]>(keys.instruments) ?? []
+    const others = known.filter((i) => i.id !== instrument.id)
+    client.setQueryData(keys.instruments, [...others, instrument])
+    void client.invalidateQueries({ queryKey: ['build'] })
+    void client.invalidateQueries({ queryKey: ['station'] })
+    void client.invalidateQueries({ queryKey: keys.builds })
+  }
+}

@@ -1,0 +1,312 @@
+<script setup lang="ts">
+/** The order: what to buy for intake and exhaust, on the ladder, and the sheet that goes out. */
+import { computed, ref } from 'vue'
+import { problemOf, type Group, type Problem } from '../../api/client'
+import LengthLadder from '../../drawings/LengthLadder.vue'
+import FigureButton from '../../kit/FigureButton.vue'
+import { CONVENTIONS, bareLength, length, small, smallSpan } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import VerdictNote from '../../kit/VerdictNote.vue'
+import { useBuild, useBuildChange } from '../builds'
+
+const props = defineProps<{ buildId: string }>()
+const { unit } = usePrefs()
+const { data: build, error } = useBuild(() => props.buildId)
+const change = useBuildChange(() => props.buildId)
+const problem = ref<Problem | null>(null)
+
+const lines = computed(() => {
+  const byLength = new Map<number, { quantity: number; kinds: string[] }>()
+  for (const g of build.value?.groups ?? []) {
+    if (!g.taken) continue
+    const line = byLength.get(g.taken.length_in) ?? { quantity: 0, kinds: [] }
+    byLength.set(g.taken.length_in, {
+      quantity: line.quantity + g.quantity,
+      kinds: [...line.kinds, g.kind],
+    })
+  }
+  return [...byLength.entries()].sort((a, b) => a[0] - b[0])
+})
+const url = computed(() => `/api/builds/${props.buildId}/order`)
+
+async function pick(group: Group, inches: number | null) {
+  const field = group.kind === 'intake' ? 'picked_intake_in' : 'picked_exhaust_in'
+  try {
+    await change.mutateAsync({ [field]: inches })
+    problem.value = null
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+}
+
+function zeroOf(group: Group): number | null {
+  return group.exact_in === null ? null : (group.explanations.exact?.lengths.z ?? null)
+}
+function notchesOf(group: Group) {
+  const shown = group.candidates.map((c) => ({
+    axis: c.axis_in,
+    label: c.length_in,
+    inside: c.inside,
+    best: c.length_in === group.taken?.length_in,
+  }))
+  const own = group.taken
+  if (own && !shown.some((n) => n.best))
+    shown.push({ axis: own.axis_in, label: own.length_in, inside: own.inside, best: true })
+  return shown
+}
+const preload = (c: { preload_low_in: number; preload_high_in: number }) =>
+  c.preload_high_in - c.preload_low_in < 1e-6
+    ? small(c.preload_low_in, unit.value)
+    : smallSpan(c.preload_low_in, c.preload_high_in, unit.value)
+
+useKeys([
+  {
+    key: 'p',
+    does: 'Open the order sheet to print',
+    run: () => lines.value.length && window.open(`${url.value}.pdf?unit=${unit.value}`),
+  },
+])
+</script>
+
+<template>
+  <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <div v-if="build" class="order">
+    <section class="sheet" aria-label="Order lines">
+      <div>
+        <p class="quiet">Order, {{ CONVENTIONS[build.order_convention] }}</p>
+        <p v-if="!lines.length" class="none">Nothing to order yet: find zero lash first.</p>
+        <p v-for="[inches, line] in lines" :key="inches" class="line">
+          <b>{{ line.quantity }}</b> × <b class="long">{{ length(inches, unit) }}</b>
+          <span class="quiet">{{ line.kinds.join(' and ') }}</span>
+        </p>
+      </div>
+      <div v-if="lines.length" class="out">
+        <a class="plain strong" :href="`${url}.pdf?unit=${unit}`" target="_blank" rel="noopener"
+          >Print (PDF) <kbd>P</kbd></a
+        >
+        <a class="plain" :href="`${url}.csv`" download>CSV</a>
+        <a class="plain" :href="`${url}.json`" download>JSON</a>
+      </div>
+    </section>
+    <ProblemNote :problem="problem" />
+    <section v-for="group in build.groups" :key="group.kind" class="group" :aria-label="group.kind">
+      <div class="words">
+        <h2>
+          <span class="letter" :class="group.kind">{{
+            group.kind === 'intake' ? 'I' : 'E'
+          }}</span>{{ group.quantity }} {{ group.kind }}
+        </h2>
+        <VerdictNote :verdict="group.verdict" />
+        <div v-if="group.exact_in !== null" class="figures">
+          <FigureButton
+            label="Exact"
+            :value="length(group.exact_in, unit)"
+            :explanation="group.explanations.order ?? group.explanations.exact"
+          />
+          <FigureButton
+            v-if="group.taken"
+            label="Preload"
+            :value="preload(group.taken)"
+            :explanation="group.explanations.fit"
+          />
+          <FigureButton
+            v-if="group.taken"
+            label="Off bottom"
+            :value="small(group.taken.off_bottom_in, unit)"
+            :explanation="group.explanations.fit"
+          />
+        </div>
+      </div>
+      <div v-if="group.exact_in !== null" class="choice">
+        <LengthLadder
+          compact
+          :unit="unit"
+          :trials="[]"
+          :rod="null"
+          :next="null"
+          :expected="null"
+          :loose="null"
+          :tight="null"
+          :zero="zeroOf(group)"
+          :spread="null"
+          :ratio="1"
+          :lifter="{
+            low: build.preload_low_in,
+            high: build.preload_high_in,
+            target: build.preload_target_in,
+            travel: build.travel_in,
+          }"
+          :axis-words="CONVENTIONS[build.measuring_convention]"
+          :notch-words="
+            build.order_convention === build.measuring_convention
+              ? undefined
+              : CONVENTIONS[build.order_convention]
+          "
+          :notches="notchesOf(group)"
+        />
+        <div class="candidates" role="group" :aria-label="`${group.kind} lengths`">
+          <button
+            v-for="c in group.candidates"
+            :key="c.length_in"
+            type="button"
+            class="candidate"
+            :class="{ taken: c.length_in === group.taken?.length_in, outside: !c.inside }"
+            :aria-pressed="c.length_in === group.taken?.length_in"
+            @click="pick(group, c.best ? null : c.length_in)"
+          >
+            <b>{{ bareLength(c.length_in, unit) }}</b>
+            <span>{{ preload(c) }}</span>
+            <span
+              >{{ c.inside ? 'inside' : 'outside' }},
+              {{
+                c.errs === 'exact' ? 'exact' : `${small(Math.abs(c.miss_in), unit)} ${c.errs}`
+              }}</span
+            >
+          </button>
+        </div>
+        <button v-if="group.picked" type="button" class="plain" @click="pick(group, null)">
+          Back to the nearest that fits
+        </button>
+      </div>
+      <RouterLink
+        v-else
+        class="plain"
+        :to="{
+          name: 'zero-lash',
+          params: { buildId, valveId: build.valves.find((v) => v.kind === group.kind)?.id },
+        }"
+        >Measure</RouterLink
+      >
+    </section>
+    <p class="quiet">
+      Buy one rod a size up and one a size down and try them before the full set. The makers' sheets
+      rule over any figure here; in doubt ask a licensed machinist.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.order {
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+}
+.sheet {
+  display: flex;
+  justify-content: space-between;
+  align-items: end;
+  gap: 20px;
+  flex-wrap: wrap;
+}
+.line,
+.quiet {
+  margin: 0;
+}
+.line {
+  font-size: 26px;
+  font-variant-numeric: tabular-nums;
+}
+.long {
+  font-size: 34px;
+}
+.line .quiet {
+  font-size: 18px;
+  margin-left: 10px;
+}
+.quiet {
+  color: var(--quiet);
+}
+.out {
+  display: flex;
+  gap: 8px;
+}
+.out kbd {
+  color: inherit;
+  border-color: currentColor;
+}
+.group {
+  display: grid;
+  grid-template-columns: 400px 1fr;
+  gap: 28px;
+  padding-top: 14px;
+  border-top: 1px solid var(--rule);
+  align-items: start;
+}
+.words,
+.choice {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-width: 0;
+}
+h2 {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin: 0;
+  font-size: 21px;
+}
+.letter {
+  width: 30px;
+  height: 30px;
+  line-height: 27px;
+  text-align: center;
+  font-size: 17px;
+  border: 2px solid var(--intake);
+  border-radius: 50%;
+}
+.letter.exhaust {
+  border-color: var(--exhaust);
+  border-radius: 3px;
+}
+.figures {
+  display: flex;
+  gap: 26px;
+  flex-wrap: wrap;
+}
+.candidates {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.candidate {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  min-height: 44px;
+  padding: 6px 12px;
+  font: inherit;
+  font-size: 15px;
+  font-variant-numeric: tabular-nums;
+  color: var(--ink);
+  background: var(--paper);
+  border: 1.5px solid var(--rule);
+  cursor: pointer;
+}
+.candidate b {
+  font-size: 19px;
+}
+.candidate span {
+  color: var(--quiet);
+}
+.outside {
+  border-style: dashed;
+  background: none;
+}
+.taken {
+  border: 3px solid var(--accent);
+  padding: 4.5px 10.5px;
+}
+.none {
+  font-size: 22px;
+  margin: 0;
+}
+@media (max-width: 1100px) {
+  .group {
+    grid-template-columns: 1fr;
+    gap: 12px;
+  }
+}
+</style>

@@ -1,0 +1,202 @@
+<script setup lang="ts">
+/** Add or correct a checking rod or a caliper. */
+import { computed, reactive, ref, watch } from 'vue'
+import {
+  answer,
+  api,
+  problemOf,
+  type Convention,
+  type Instrument,
+  type Problem,
+} from '../../api/client'
+import { CONVENTIONS } from '../../kit/format'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useInstrumentKept } from '../builds'
+
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ instrument: Instrument | null }>()
+const emit = defineEmits<{ kept: [id: string] }>()
+const kept = useInstrumentKept()
+
+const draft = reactive({
+  id: '',
+  kind: 'checking_rod' as 'checking_rod' | 'caliper',
+  name: '',
+  convention: 'theoretical' as Convention,
+  closed_in: null as number | null,
+  pitch_in: 0.05 as number | null,
+  most_turns: 20 as number | null,
+  low_in: 0 as number | null,
+  high_in: 12 as number | null,
+  accuracy_in: null as number | null,
+})
+const problem = ref<Problem | null>(null)
+const isRod = computed(() => draft.kind === 'checking_rod')
+
+watch(open, (now) => {
+  if (!now) return
+  problem.value = null
+  const fresh = {
+    id: crypto.randomUUID(),
+    kind: 'checking_rod',
+    name: '',
+    convention: 'theoretical',
+    closed_in: null,
+    pitch_in: 0.05,
+    most_turns: 20,
+    low_in: 0,
+    high_in: 12,
+    accuracy_in: null,
+  }
+  Object.assign(draft, fresh, props.instrument ?? {})
+})
+
+function refusalOf(field: string) {
+  return problem.value?.field === field ? problem.value : null
+}
+
+async function keep() {
+  const {
+    id,
+    kind,
+    name,
+    convention,
+    closed_in,
+    pitch_in,
+    most_turns,
+    low_in,
+    high_in,
+    accuracy_in,
+  } = draft
+  const own = isRod.value ? { closed_in, pitch_in, most_turns } : { low_in, high_in }
+  const body = {
+    name: name.trim() || (isRod.value ? 'Checking rod' : 'Caliper'),
+    convention,
+    accuracy_in,
+    ...own,
+  }
+  try {
+    const instrument = props.instrument
+      ? await answer(
+          api.PATCH('/api/instruments/{instrument_id}', {
+            params: { path: { instrument_id: id } },
+            body: { ...body, version: props.instrument.version },
+          }),
+        )
+      : await answer(api.POST('/api/instruments', { body: { id, kind, ...body } }))
+    kept(instrument)
+    emit('kept', instrument.id)
+    open.value = false
+  } catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+</script>
+
+<template>
+  <el-dialog
+    v-model="open"
+    :title="instrument ? 'Correct the instrument' : 'Add an instrument'"
+    width="min(480px, 94vw)"
+  >
+    <form @submit.prevent="keep">
+      <div v-if="!instrument" class="choices" role="group" aria-label="Kind">
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: isRod }"
+          :aria-pressed="isRod"
+          @click="draft.kind = 'checking_rod'"
+        >
+          Checking rod
+        </button>
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: !isRod }"
+          :aria-pressed="!isRod"
+          @click="draft.kind = 'caliper'"
+        >
+          Caliper
+        </button>
+      </div>
+      <label for="instrument-name">Name</label>
+      <el-input
+        id="instrument-name"
+        v-model="draft.name"
+        maxlength="80"
+        autocomplete="off"
+        :placeholder="isRod ? 'Checking rod' : 'Caliper'"
+      />
+      <template v-if="isRod">
+        <NumberEntry
+          v-model="draft.closed_in"
+          label="Closed length (maker's figure)"
+          field="closed_length"
+          :refusal="refusalOf('closed_in')"
+        />
+        <NumberEntry
+          v-model="draft.pitch_in"
+          label="Per turn (0.050 on most: 20 threads an inch)"
+          field="thread_pitch"
+        />
+        <label for="most-turns">Turns it opens</label>
+        <el-input
+          id="most-turns"
+          :model-value="String(draft.most_turns ?? '')"
+          inputmode="numeric"
+          @update:model-value="draft.most_turns = Number($event) || 0"
+        />
+        <ProblemNote :problem="refusalOf('most_turns')" />
+      </template>
+      <template v-else>
+        <NumberEntry v-model="draft.low_in" label="Reads from" field="caliper_low" />
+        <NumberEntry
+          v-model="draft.high_in"
+          label="Reads to"
+          field="caliper_high"
+          :refusal="refusalOf('high_in')"
+        />
+      </template>
+      <NumberEntry
+        v-model="draft.accuracy_in"
+        label="Stated accuracy, ± (empty when none is stated)"
+        field="accuracy"
+        optional
+      />
+      <label for="instrument-convention">Its figures are</label>
+      <el-select id="instrument-convention" v-model="draft.convention" aria-label="Its figures are">
+        <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
+      </el-select>
+      <p class="quiet">
+        Trust the maker's closed length plus turns; a caliper over the tips reads more.
+      </p>
+      <ProblemNote
+        v-if="problem && !['closed_in', 'most_turns', 'high_in'].includes(problem.field ?? '')"
+        :problem="problem"
+      />
+      <button type="submit" class="plain strong">
+        {{ instrument ? 'Keep the correction' : 'Add it' }}
+      </button>
+    </form>
+  </el-dialog>
+</template>
+
+<style scoped>
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+label,
+.quiet {
+  color: var(--quiet);
+  font-size: 14px;
+  margin: 0;
+}
+.choices {
+  display: flex;
+  gap: 6px;
+}
+</style>

@@ -1,0 +1,431 @@
+<script setup lang="ts">
+/** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
+import { computed, ref, watch } from 'vue'
+import { problemOf, type BuildChange, type Build, type Problem, type Rules } from '../../api/client'
+import RodConvention from '../../drawings/RodConvention.vue'
+import { CONVENTIONS, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useBuild, useBuildChange, useInstruments, useRules } from '../builds'
+import InstrumentDialog from './InstrumentDialog.vue'
+
+const props = defineProps<{ buildId: string }>()
+const { data: build, error } = useBuild(() => props.buildId)
+const { data: instruments } = useInstruments()
+const { data: rules } = useRules()
+const counts = computed(
+  () => rules.value?.layouts.find((l) => l.layout === build.value?.layout)?.cylinders ?? [],
+)
+const change = useBuildChange(() => props.buildId)
+
+const { unit } = usePrefs()
+
+type Values = Omit<BuildChange, 'version'>
+const problem = ref<Problem | null>(null)
+const problemOn = ref<string[]>([])
+
+async function keep(values: Values): Promise<boolean> {
+  try {
+    await change.mutateAsync(values)
+    if (Object.keys(values).some((k) => problemOn.value.includes(k)) || !problemOn.value.length) {
+      problem.value = null
+      problemOn.value = []
+    }
+    return true
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+    problemOn.value = Object.keys(values)
+    return false
+  }
+}
+function refusalOf(...fields: string[]): Problem | null {
+  return problemOn.value.some((f) => fields.includes(f)) ? problem.value : null
+}
+
+// The four preload figures only make sense together, so they are drafted and kept together.
+type Window = Pick<Build, 'preload_low_in' | 'preload_high_in' | 'preload_target_in' | 'travel_in'>
+const draft = ref<Partial<Window>>({})
+const WINDOW = ['preload_low_in', 'preload_high_in', 'preload_target_in', 'travel_in'] as const
+const shown = computed(() => ({ ...build.value, ...draft.value }) as Window)
+watch(build, () => {
+  if (!refusalOf(...WINDOW)) draft.value = {}
+})
+async function keepWindow(values: Partial<Window>) {
+  draft.value = { ...draft.value, ...values }
+  if (await keep(draft.value)) draft.value = {}
+}
+
+type School = Rules['schools'][number]
+function schoolWords(school: School): string {
+  const { preload_low_in: low, preload_high_in: high, travel_in: travel } = school
+  const of = travel === null ? '' : ` of ${small(travel, unit.value)}`
+  return `${school.name}: ${small(low, unit.value)} to ${small(high, unit.value)}${of}`
+}
+function takeSchool(name: string) {
+  const school = rules.value?.schools.find((s) => s.name === name)
+  if (!school) return
+  const { preload_low_in, preload_high_in, preload_target_in, travel_in } = school
+  const figures = { preload_low_in, preload_high_in, preload_target_in }
+  void keepWindow(travel_in === null ? figures : { ...figures, travel_in })
+}
+
+const ratio = ref<Record<string, string>>({})
+function keepRatio(field: 'ratio_intake' | 'ratio_exhaust') {
+  const text = ratio.value[field]
+  if (text === undefined) return
+  const value = Number(text.replace(',', '.'))
+  if (!text.trim() || Number.isNaN(value)) {
+    problem.value = {
+      type: 'about:blank',
+      title: 'Not a ratio',
+      status: 0,
+      code: 'not_a_ratio',
+      field,
+      context: {},
+      detail: `Rocker ratio: “${text}” is not a ratio. Write it like 1.6.`,
+    }
+    problemOn.value = [field]
+    return
+  }
+  void keep({ [field]: value }).then((done) => {
+    if (done) ratio.value = {}
+  })
+}
+
+const name = ref<string | null>(null)
+async function keepName() {
+  const text = name.value?.trim()
+  if (text && (await keep({ name: text }))) name.value = null
+}
+
+const adding = ref(false)
+const correcting = ref(false)
+const dialog = computed({
+  get: () => adding.value || correcting.value,
+  set: (open) => {
+    if (!open) adding.value = correcting.value = false
+  },
+})
+const firstValve = computed(() => build.value?.next_step.valve_id ?? build.value?.valves[0]?.id)
+const STEPS = [0.025, 0.05, 0.1, 0.005]
+const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? false)
+</script>
+
+<template>
+  <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <div v-if="build" class="setup">
+    <section>
+      <h2>Engine</h2>
+      <label for="name">Name</label>
+      <el-input
+        id="name"
+        :model-value="name ?? build.name"
+        maxlength="80"
+        autocomplete="off"
+        @update:model-value="name = $event"
+        @blur="keepName"
+        @keydown.enter="keepName"
+      />
+      <span class="label">Layout</span>
+      <div class="choices" role="group" aria-label="Layout">
+        <button
+          v-for="l in rules?.layouts ?? []"
+          :key="l.layout"
+          type="button"
+          class="plain"
+          :class="{ strong: build.layout === l.layout }"
+          :aria-pressed="build.layout === l.layout"
+          @click="
+            keep({
+              layout: l.layout,
+              cylinders: l.cylinders.includes(build.cylinders) ? build.cylinders : l.cylinders[0],
+            })
+          "
+        >
+          {{ l.name }}
+        </button>
+      </div>
+      <span class="label">Cylinders</span>
+      <div class="choices" role="group" aria-label="Cylinders">
+        <button
+          v-for="n in counts"
+          :key="n"
+          type="button"
+          class="plain"
+          :class="{ strong: build.cylinders === n }"
+          :aria-pressed="build.cylinders === n"
+          @click="keep({ cylinders: n })"
+        >
+          {{ n }}
+        </button>
+      </div>
+      <ProblemNote :problem="refusalOf('layout', 'cylinders', 'name')" />
+      <div class="pair">
+        <div v-for="field in ['ratio_intake', 'ratio_exhaust'] as const" :key="field">
+          <label :for="field"
+            >Rocker ratio, {{ field === 'ratio_intake' ? 'intake' : 'exhaust' }}</label
+          >
+          <el-input
+            :id="field"
+            :model-value="ratio[field] ?? String(build[field])"
+            inputmode="decimal"
+            autocomplete="off"
+            @update:model-value="ratio[field] = $event"
+            @blur="keepRatio(field)"
+            @keydown.enter="keepRatio(field)"
+          />
+        </div>
+      </div>
+      <ProblemNote :problem="refusalOf('ratio_intake', 'ratio_exhaust')" />
+      <p class="quiet">Catalogue ratio: near closed the true one can differ by up to 10 %.</p>
+      <h2>Measured with</h2>
+      <div class="choices" role="group" aria-label="Instrument">
+        <button
+          v-for="i in instruments ?? []"
+          :key="i.id"
+          type="button"
+          class="plain"
+          :class="{ strong: build.instrument?.id === i.id }"
+          :aria-pressed="build.instrument?.id === i.id"
+          @click="keep({ instrument_id: i.id })"
+        >
+          {{ i.name }}
+        </button>
+        <button type="button" class="plain" @click="adding = true">Add…</button>
+        <button v-if="build.instrument" type="button" class="plain" @click="correcting = true">
+          Correct…
+        </button>
+      </div>
+      <p v-if="build.instrument" class="quiet">
+        Its figures are {{ CONVENTIONS[build.instrument.convention] }}.
+        <template v-if="hasReadings"> Correcting it works every counted trial out again.</template>
+      </p>
+      <label class="switch"
+        ><el-switch
+          :model-value="build.gaps"
+          aria-label="Feelers at hand"
+          @update:model-value="keep({ gaps: Boolean($event) })"
+        />
+        Feelers at hand: read the gap at the tip of a loose rod (fewer trials)</label
+      >
+    </section>
+
+    <section>
+      <h2>Lifter, hydraulic</h2>
+      <span class="label"
+        >Start from a habit of the trade (common practice); the maker's sheet rules</span
+      >
+      <el-select
+        placeholder="Pick a habit"
+        aria-label="Preload habit"
+        :model-value="undefined"
+        @change="takeSchool($event)"
+      >
+        <el-option
+          v-for="school in rules?.schools ?? []"
+          :key="school.name"
+          :value="school.name"
+          :label="schoolWords(school)"
+        />
+      </el-select>
+      <div class="pair">
+        <NumberEntry
+          :model-value="shown.preload_low_in"
+          label="Least preload"
+          field="preload"
+          @update:model-value="keepWindow({ preload_low_in: $event ?? 0 })"
+        />
+        <NumberEntry
+          :model-value="shown.preload_high_in"
+          label="Most preload"
+          field="preload"
+          @update:model-value="keepWindow({ preload_high_in: $event ?? 0 })"
+        />
+        <NumberEntry
+          :model-value="shown.preload_target_in"
+          label="Aim"
+          field="preload"
+          @update:model-value="keepWindow({ preload_target_in: $event ?? 0 })"
+        />
+        <NumberEntry
+          :model-value="shown.travel_in"
+          label="Plunger travel"
+          field="travel"
+          @update:model-value="keepWindow({ travel_in: $event ?? 0 })"
+        />
+      </div>
+      <ProblemNote :problem="refusalOf(...WINDOW)" />
+      <h2>Order</h2>
+      <span class="label">Lengths are ordered in</span>
+      <el-select
+        :model-value="build.order_convention"
+        aria-label="Order in"
+        @change="keep({ order_convention: $event })"
+      >
+        <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
+      </el-select>
+      <span class="label">Stock step</span>
+      <div class="choices" role="group" aria-label="Stock step">
+        <button
+          v-for="step in STEPS"
+          :key="step"
+          type="button"
+          class="plain"
+          :class="{ strong: build.stock_step_in === step }"
+          :aria-pressed="build.stock_step_in === step"
+          @click="keep({ stock_step_in: step })"
+        >
+          {{ step === 0.005 ? 'made to order 0.005' : step.toFixed(3) }}
+        </button>
+      </div>
+      <NumberEntry
+        :model-value="build.stock_step_in"
+        label="Or another step"
+        field="stock_step"
+        :refusal="refusalOf('stock_step_in')"
+        @update:model-value="keep({ stock_step_in: $event })"
+      />
+      <span class="label">When two lengths serve alike, take the</span>
+      <div class="choices" role="group" aria-label="Tie goes to">
+        <button
+          v-for="bias in ['longer', 'shorter'] as const"
+          :key="bias"
+          type="button"
+          class="plain"
+          :class="{ strong: build.bias === bias }"
+          :aria-pressed="build.bias === bias"
+          @click="keep({ bias })"
+        >
+          {{ bias }}
+        </button>
+      </div>
+    </section>
+
+    <section>
+      <h2>Rod</h2>
+      <RodConvention :build="build" :convention="build.order_convention" />
+      <div v-for="end in ['lifter', 'rocker'] as const" :key="end" class="end">
+        <span class="label">{{ end === 'lifter' ? 'Lifter end' : 'Rocker end' }}</span>
+        <div class="choices" role="group" :aria-label="`${end} end`">
+          <button
+            v-for="kind in ['ball', 'cup'] as const"
+            :key="kind"
+            type="button"
+            class="plain"
+            :class="{ strong: build[`${end}_end`] === kind }"
+            :aria-pressed="build[`${end}_end`] === kind"
+            @click="keep({ [`${end}_end`]: kind })"
+          >
+            {{ kind === 'ball' ? 'Ball' : 'Cup' }}
+          </button>
+        </div>
+        <div class="pair">
+          <NumberEntry
+            :model-value="build[`${end}_ball_in`]"
+            :label="build[`${end}_end`] === 'cup' ? 'Ball in the cup' : 'Ball'"
+            field="ball"
+            :refusal="refusalOf(`${end}_ball_in`)"
+            @update:model-value="keep({ [`${end}_ball_in`]: $event })"
+          />
+          <NumberEntry
+            v-if="build[`${end}_end`] === 'ball'"
+            :model-value="build[`${end}_hole_in`]"
+            label="Oil hole (0 for none)"
+            field="oil_hole"
+            :refusal="refusalOf(`${end}_hole_in`)"
+            @update:model-value="keep({ [`${end}_hole_in`]: $event })"
+          />
+        </div>
+      </div>
+      <NumberEntry
+        v-if="build.order_convention === 'gauge' || build.measuring_convention === 'gauge'"
+        :model-value="build.gauge_circle_in"
+        label="Gauge circle (0.140 is usual, from memory)"
+        field="gauge_circle"
+        :refusal="refusalOf('gauge_circle_in')"
+        @update:model-value="keep({ gauge_circle_in: $event })"
+      />
+      <RouterLink
+        v-if="build.instrument && firstValve"
+        class="plain strong go"
+        :to="{ name: 'zero-lash', params: { buildId, valveId: firstValve } }"
+        >Find zero lash</RouterLink
+      >
+      <p v-else class="quiet">Choose what measures it to go on.</p>
+    </section>
+    <InstrumentDialog
+      v-model="dialog"
+      :instrument="correcting ? (build.instrument ?? null) : null"
+      @kept="keep({ instrument_id: $event })"
+    />
+  </div>
+</template>
+
+<style scoped>
+.setup {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 36px;
+}
+section {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+h2 {
+  margin: 6px 0 0;
+  font-size: 21px;
+}
+label,
+.label,
+.quiet {
+  color: var(--quiet);
+  font-size: 14px;
+  margin: 0;
+}
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+
+.end {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 14px;
+}
+.pair :deep(.line) {
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 2px;
+}
+.switch {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 44px;
+  font-size: 16px;
+  color: var(--ink);
+}
+.go {
+  margin-top: 10px;
+  min-height: 52px;
+}
+@media (max-width: 1100px) {
+  .setup {
+    grid-template-columns: 1fr 1fr;
+    gap: 24px;
+  }
+}
+@media (max-width: 720px) {
+  .setup {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

@@ -1,0 +1,150 @@
+<script setup lang="ts">
+/** The log of a valve, the latest first. Nothing is erased: a wrong line is struck through. */
+import { computed } from 'vue'
+import type { LogLine } from '../../api/client'
+import FeelGlyph from '../../kit/FeelGlyph.vue'
+import { clock, length, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import type { Unsent } from './useStation'
+
+const props = defineProps<{ log: LogLine[]; unsent: Unsent[] }>()
+const emit = defineEmits<{ strike: [line: LogLine]; retry: [item: Unsent]; drop: [key: string] }>()
+const { unit } = usePrefs()
+
+const lines = computed(() => props.log.filter((line) => line.kind !== 'void').reverse())
+const setting = (line: LogLine) =>
+  line.turns_words === null ? line.raw : `${line.turns_words} turns`
+</script>
+
+<template>
+  <ol class="log" aria-label="Readings">
+    <li v-for="item in unsent" :key="item.body.key" class="unsent">
+      <span class="what">{{ item.body.feel }}, {{ item.body.setting }}</span>
+      <template v-if="item.failed">
+        <span class="state">not saved yet</span>
+        <button type="button" class="plain" @click="emit('retry', item)">Try again</button>
+        <button type="button" class="plain" @click="emit('drop', item.body.key)">Discard</button>
+      </template>
+      <span v-else class="state">saving…</span>
+    </li>
+    <li v-for="line in lines" :key="line.id" :class="{ struck: line.struck }">
+      <template v-if="line.kind === 'trial' && line.feel && line.length_in !== null">
+        <span class="number">{{ line.number }}</span>
+        <FeelGlyph :feel="line.feel" />
+        <span class="what">
+          <b>{{ line.feel }}</b> {{ length(line.length_in, unit) }}
+          <span v-if="line.gap_in !== null" class="gap">gap {{ small(line.gap_in, unit) }}</span>
+        </span>
+        <span class="quiet">
+          {{ setting(line) }} · {{ clock(line.at) }} {{ line.by }}
+          <template v-if="line.recomputed">
+            · worked out again: the instrument was corrected</template
+          >
+          <em v-if="line.struck"> {{ line.struck_reason }}</em>
+        </span>
+      </template>
+      <template v-else>
+        <span class="number">↺</span>
+        <span class="what wide" :class="{ off: line.count_agrees === false }">
+          {{ line.sentence ?? `Counted back ${line.turns_words} turns.` }}
+          <em v-if="line.struck"> {{ line.struck_reason }}</em>
+        </span>
+      </template>
+      <button
+        v-if="!line.struck"
+        type="button"
+        class="strike"
+        :aria-label="`Strike out ${line.number ? `trial ${line.number}` : 'count back'}`"
+        title="Strike out"
+        @click="emit('strike', line)"
+      >
+        ✕
+      </button>
+    </li>
+    <li v-if="!lines.length && !unsent.length" class="empty">No reading yet.</li>
+  </ol>
+</template>
+
+<style scoped>
+.log {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 24px 22px 1fr 44px;
+  align-items: center;
+  min-height: 48px;
+  border-bottom: 1px solid var(--rule);
+  font-variant-numeric: tabular-nums;
+}
+.number {
+  font-weight: 600;
+  grid-row: 1 / span 2;
+}
+.glyph {
+  grid-row: 1 / span 2;
+}
+.what {
+  font-size: 17px;
+  padding-top: 4px;
+}
+.wide {
+  grid-column: 2 / 4;
+  font-size: 15px;
+  padding: 4px 0;
+}
+.off {
+  color: var(--alarm-ink);
+  font-weight: 600;
+}
+.gap {
+  color: var(--quiet);
+  margin-left: 6px;
+}
+.quiet {
+  grid-column: 3;
+  grid-row: 2;
+  color: var(--quiet);
+  font-size: 14px;
+  padding-bottom: 4px;
+}
+.struck .what,
+.struck .number {
+  text-decoration: line-through;
+  color: var(--quiet);
+}
+em {
+  text-decoration: none;
+  display: inline-block;
+  color: var(--ink);
+}
+.strike {
+  grid-column: 4;
+  grid-row: 1 / span 2;
+  min-width: 44px;
+  min-height: 44px;
+  border: 0;
+  background: none;
+  color: var(--quiet);
+  font-size: 16px;
+  cursor: pointer;
+}
+.strike:hover,
+.strike:focus-visible {
+  color: var(--alarm-ink);
+}
+.unsent {
+  grid-template-columns: 1fr auto auto auto;
+  gap: 8px;
+}
+.state {
+  color: var(--quiet);
+}
+.empty {
+  display: block;
+  padding-top: 12px;
+  color: var(--quiet);
+}
+</style>
