@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
@@ -43,15 +44,30 @@ class NotFound(LookupError):
 
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
-    status: {"model": Problem, "content": {MEDIA_TYPE: {}}, "description": text}
+    status: {"model": Problem, "description": text}
     for status, text in (
         (400, "The request cannot be read"),
         (404, "No such thing"),
-        (405, "Method not allowed here"),
+        (405, "No such method here"),
+        (503, "The database does not answer"),
         (409, "Changed elsewhere, or a key used twice"),
         (422, "A value cannot be right"),
     )
 }
+
+
+def document(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with refusals under the media type they are sent with."""
+    found = get_openapi(
+        title=app.title, version=app.version, summary=app.summary, routes=app.routes
+    )
+    for path in found["paths"].values():
+        for operation in path.values():
+            for status, response in operation["responses"].items():
+                if int(status) in RESPONSES:
+                    schema = next(iter(response["content"].values()))
+                    response["content"] = {MEDIA_TYPE: schema}
+    return found
 
 
 def answer(problem: Problem) -> JSONResponse:
@@ -61,7 +77,8 @@ def answer(problem: Problem) -> JSONResponse:
 
 
 def install(app: FastAPI) -> None:
-    """Map every expected exception to a problem."""
+    """Map every expected exception to a problem, and document them."""
+    app.openapi = lambda: document(app)  # type: ignore[method-assign]
     app.add_exception_handler(InputError, _bad_input)
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(NotFound, _not_found)

@@ -184,8 +184,8 @@ def posterior(
 ) -> tuple[Floats, Floats]:
     """Possible lengths (n,) in inches and their probabilities (n,), summing to 1.
 
-    Loose, zero and tight follow a probit model of the feel; gaps are jointly
-    normal, the unknown ratio being common to all of them.
+    Loose, zero and tight follow a probit model of the feel; the lengths that gaps
+    point to are jointly normal, the error of the ratio being common to all of them.
     """
     lengths = [t.length_in for t in trials]
     reach = max((t.gap_in or 0.0 for t in trials), default=0.0) / ratio * 1.2
@@ -210,16 +210,19 @@ def _feel_probability(trial: Trial, grid: Floats, feeling: Feeling) -> Floats:
 
 
 def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feeling) -> Floats:
-    """Log likelihood (n,) of the gaps: covariance s²·I + u²·m·mᵀ, m the missing length."""
-    missing = grid[None, :] - np.array([t.length_in for t in gaps])[:, None]
-    seen = np.array([t.gap_in for t in gaps], dtype=np.float64)[:, None]
-    off = seen - ratio * missing
-    s2 = feeling.gap_sd_in**2
-    u2 = (feeling.ratio_sd * ratio) ** 2
-    norm = 1 + u2 * (missing**2).sum(axis=0) / s2
-    square = ((off**2).sum(axis=0) - u2 * (missing * off).sum(axis=0) ** 2 / s2 / norm) / s2
-    result = -0.5 * (square + np.log(norm))
-    return np.asarray(np.where((missing < 0).any(axis=0), -1e9, result), dtype=np.float64)
+    """Log likelihood (n,) of the lengths x + g/R0: covariance s²·I + u²·m·mᵀ, m = g/R0.
+
+    The ratio's relative error u is common to all gaps (GUM 5.2.2); a loose rod
+    is shorter than zero lash.
+    """
+    x = np.array([t.length_in for t in gaps])[:, None]
+    m = np.array([t.gap_in for t in gaps], dtype=np.float64)[:, None] / ratio
+    off = x + m - grid[None, :]
+    s2 = (feeling.gap_sd_in / ratio) ** 2
+    u2 = feeling.ratio_sd**2
+    shrink = u2 / (s2 + u2 * float((m**2).sum()))
+    square = ((off**2).sum(axis=0) - shrink * (m * off).sum(axis=0) ** 2) / s2
+    return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
 
 
 def _summarise(

@@ -100,7 +100,7 @@ def convert(length_in: float, given: Convention, wanted: Convention, ends: RodEn
 
     >>> ball = RodEnd("ball", 0.3125, 0.100)
     >>> round(convert(7.400, "theoretical", "measured", RodEnds(ball, ball)), 6)
-    7.383569
+    7.383568
     """
     if given == wanted:
         return length_in

@@ -154,7 +154,7 @@ def choose_length(
     the order's convention adds to the convention they were measured in. Stock
     lengths are whole multiples of ``step_in`` in the order's convention. Among
     the lengths inside every window the one with the smallest worst miss wins; a
-    tie goes to ``bias``. Two of the nearest lengths outside are kept each side.
+    tie goes to ``bias``. The nearest length outside is kept on each side.
     Raises InputError without a measured valve or with a step of zero.
     """
     if not zero_lash_in:
@@ -164,8 +164,8 @@ def choose_length(
     exact = (min(zero_lash_in) + max(zero_lash_in)) / 2 + lifter.target_in + offset_in
     low = max(zero_lash_in) + lifter.low_in + offset_in
     high = min(zero_lash_in) + lifter.high_in + offset_in
-    first = min(ceil(low / step_in - 1e-6), floor(exact / step_in)) - 1
-    last = max(floor(high / step_in + 1e-6), ceil(exact / step_in)) + 1
+    first = ceil(min(low, exact) / step_in - 1e-6) - 1
+    last = floor(max(high, exact) / step_in + 1e-6) + 1
     candidates = tuple(
         _candidate(k * step_in, exact, zero_lash_in, lifter, offset_in)
         for k in range(first, last + 1)

@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
-from weasyprint import HTML
 
 from vivid_arm.core.cautions import ORDERING
 from vivid_arm.core.conventions import CONVENTIONS, RodEnd
@@ -215,4 +214,7 @@ def to_html(sheet: OrderSheet, unit: Unit = "in") -> str:
 
 def to_pdf(sheet: OrderSheet, unit: Unit = "in") -> bytes:
     """The sheet on A4, black on white."""
+    # Imported on use: it costs half a second that the start does not need.
+    from weasyprint import HTML
+
     return bytes(HTML(string=to_html(sheet, unit), base_url=str(_HERE)).write_pdf())

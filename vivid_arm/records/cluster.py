@@ -60,7 +60,10 @@ def running_cluster(data: Path) -> Iterator[str]:
 
 
 def _make_folder(data: Path) -> None:
-    data.mkdir(parents=True, exist_ok=True)
+    try:
+        data.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise ClusterError(f"{data} cannot be made ({error.strerror}). Choose --data.") from None
     if os.geteuid() == 0:
         _check_reachable(data)
         shutil.chown(data, POSTGRES_USER, POSTGRES_USER)

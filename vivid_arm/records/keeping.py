@@ -76,9 +76,7 @@ def change_instrument(
 ) -> Instrument:
     """Change an instrument seen at ``version``. Raises InputError or Conflict."""
     kept = _columns(values, _INSTRUMENT_FIELDS)
-    changed = queries.change(session, row, version, kept)
-    _check_instrument(changed)
-    return changed
+    return queries.change(session, row, version, kept, _check_instrument)
 
 
 def _check_instrument(row: Instrument) -> None:
@@ -117,8 +115,8 @@ def new_build(session: Session, values: Mapping[str, Any]) -> Build:
 
 def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
     """Change a build seen at ``version``. Raises InputError or Conflict."""
-    changed = queries.change(session, row, version, _columns(values, _BUILD_FIELDS))
-    _check_build(session, changed)
+    kept = _columns(values, _BUILD_FIELDS)
+    changed = queries.change(session, row, version, kept, lambda b: _check_build(session, b))
     queries.fit_valves(session, changed)
     return changed
 

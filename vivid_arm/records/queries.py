@@ -1,11 +1,11 @@
 """Reading and keeping. Every function takes a session; the caller owns the transaction."""
 
 from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import func, inspect, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from vivid_arm.core.engine import Layout, valves_of
@@ -72,6 +72,7 @@ def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, lis
 
 def insert_build(session: Session, build: Build) -> Build:
     """Keep a build with its valves; the same id again gives the build already kept."""
+    _one_at_a_time(session, build.id)
     known = session.get(Build, build.id)
     if known is not None:
         return known
@@ -86,6 +87,7 @@ def insert_build(session: Session, build: Build) -> Build:
 
 def insert_instrument(session: Session, instrument: Instrument) -> Instrument:
     """Keep an instrument; the same id again gives the one already kept."""
+    _one_at_a_time(session, instrument.id)
     known = session.get(Instrument, instrument.id)
     if known is not None:
         return known
@@ -94,16 +96,27 @@ def insert_instrument(session: Session, instrument: Instrument) -> Instrument:
     return instrument
 
 
+def _one_at_a_time(session: Session, new_id: UUID) -> None:
+    """Make requests that create the same id wait for each other."""
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtext(str(new_id)))))
+
+
 Row = TypeVar("Row", Build, Instrument, Valve)
 
 
-def change(session: Session, row: Row, version: int, values: dict[str, Any]) -> Row:
-    """Change ``values`` of a row seen at ``version``.
+def change(
+    session: Session,
+    row: Row,
+    version: int,
+    values: dict[str, Any],
+    check: Callable[[Row], None] = lambda row: None,
+) -> Row:
+    """Change ``values`` of a row seen at ``version``, after ``check`` has passed the result.
 
     A repeat that would change nothing is answered as the first time. Raises
     Conflict when the row has moved on and any of the values differ.
     """
-    session.refresh(row, with_for_update=True)
+    _lock(session, row)
     stored = {name: getattr(row, name) for name in values}
     different = {name: value for name, value in values.items() if stored[name] != value}
     if not different:
@@ -114,10 +127,19 @@ def change(session: Session, row: Row, version: int, values: dict[str, Any]) -> 
             different,
             {name: stored[name] for name in different},
         )
-    for name, value in different.items():
-        setattr(row, name, value)
+    with session.no_autoflush:
+        for name, value in different.items():
+            setattr(row, name, value)
+        check(row)
     session.flush()
     return row
+
+
+def _lock(session: Session, row: Row) -> None:
+    """Hold the row until the transaction ends, and read its columns again."""
+    table = type(row)
+    session.execute(select(table.id).where(table.id == row.id).with_for_update())
+    session.refresh(row, [c.key for c in inspect(table).column_attrs])
 
 
 def fit_valves(session: Session, build: Build) -> None:

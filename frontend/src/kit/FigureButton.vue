@@ -50,6 +50,7 @@ const open = defineModel<boolean>('open', { default: false })
 .label {
   color: var(--quiet);
   font-size: 14px;
+  margin-bottom: -8px;
 }
 .value {
   font: inherit;
@@ -59,15 +60,18 @@ const open = defineModel<boolean>('open', { default: false })
   color: var(--ink);
   background: none;
   border: 0;
-  border-bottom: 1.5px dotted var(--quiet);
-  padding: 0 0 1px;
+  text-decoration: underline dotted 1.5px var(--quiet);
+  text-underline-offset: 5px;
+  min-height: 44px;
+  min-width: 44px;
+  padding: 0;
   text-align: left;
   cursor: help;
   width: fit-content;
   white-space: nowrap;
 }
 .still {
-  border-bottom-color: transparent;
+  text-decoration: none;
   cursor: default;
 }
 .big .value {

@@ -38,7 +38,7 @@ def read_length(body: ParseIn) -> ParseOut:
 def convert_length(body: ConvertIn) -> LengthOut:
     """Carry a rod length from one convention to another.
 
-    Example: 7.400 theoretical, two 5/16 balls with 0.100 holes: measured 7.383569.
+    Example: 7.400 theoretical, two 5/16 balls with 0.100 holes: measured 7.383568.
     """
     checked("rod_length", body.length_in)
     ends = RodEnds(

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type BuildIn, type Layout, type Problem } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -17,6 +17,7 @@ const layout = ref<Layout>('v')
 const cylinders = ref(8)
 const problem = ref<Problem | null>(null)
 const id = ref('')
+const nameBox = useTemplateRef<{ focus(): void }>('nameBox')
 const counts = computed(
   () => rules.value?.layouts.find((l) => l.layout === layout.value)?.cylinders ?? [],
 )
@@ -65,10 +66,10 @@ async function make() {
 </script>
 
 <template>
-  <el-dialog v-model="open" title="New build" width="min(460px, 92vw)">
+  <el-dialog v-model="open" title="New build" width="min(460px, 92vw)" @opened="nameBox?.focus()">
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
-      <el-input id="build-name" v-model="name" maxlength="80" autofocus autocomplete="off" />
+      <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
       <span class="label">Layout</span>
       <div class="choices" role="group" aria-label="Layout">
         <button

@@ -91,7 +91,7 @@ async function feel(felt: Feel) {
     caliperBox.value?.focus()
     return
   }
-  const refused = await trial(
+  const sending = trial(
     {
       setting: counts.value ? turnsWords(turns.value) : caliper.value,
       feel: felt,
@@ -102,6 +102,8 @@ async function feel(felt: Feel) {
     },
     rodInches.value,
   )
+  underway = sending
+  const refused = await sending
   problem.value = refused
   if (refused && refused.status >= 400 && refused.status < 500) return
   gap.value = caliper.value = ''
@@ -135,7 +137,10 @@ function useSuggestion(text: string) {
   }
 }
 
-function setNext() {
+// A quick hand presses N before the trial is answered: wait for what it says.
+let underway: Promise<unknown> = Promise.resolve()
+async function setNext() {
+  await underway
   const step = station.value?.next_trial
   if (step?.turns != null) setTurns(step.turns)
 }
@@ -212,7 +217,7 @@ useKeys([
   },
   { key: 'arrowup', shown: '↑', does: 'Full turn longer', run: () => setTurns(turns.value + 1) },
   { key: 'arrowdown', shown: '↓', does: 'Full turn shorter', run: () => setTurns(turns.value - 1) },
-  { key: 'n', does: 'Set the rod to the next trial', run: setNext },
+  { key: 'n', does: 'Set the rod to the next trial', run: () => void setNext() },
   { key: 'l', does: 'Loose', run: () => void feel('loose') },
   { key: 'z', does: 'Zero lash', run: () => void feel('zero') },
   { key: 't', does: 'Tight', run: () => void feel('tight') },

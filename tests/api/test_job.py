@@ -1,0 +1,228 @@
+"""The job through HTTP: readings in, bracket, choice and order sheet out."""
+
+import csv
+import io
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import jsonschema_rs
+import pytest
+from fastapi.testclient import TestClient
+from pydantic import TypeAdapter
+from pypdf import PdfReader
+from sqlalchemy import Engine
+
+from vivid_arm.api.app import make_app
+from vivid_arm.demo import shop
+from vivid_arm.documents.order_sheet import OrderSheet
+from vivid_arm.records import database
+
+Json = dict[str, Any]
+Make = Callable[..., Json]
+Trial = Callable[..., Any]
+ROOT = Path(__file__).parents[2]
+
+
+def test_health(client: TestClient) -> None:
+    body = client.get("/api/health").json()
+    assert (body["status"], body["database"], body["migration"]) == ("ok", "ok", "0001")
+
+
+def test_health_says_when_the_database_is_away() -> None:
+    away = make_app("postgresql+psycopg://nobody:x@127.0.0.1:1/none")
+    with TestClient(away, base_url="http://127.0.0.1") as client:
+        assert client.get("/api/health").status_code == 503
+        answer = client.get("/api/builds")
+        assert (answer.status_code, answer.json()["code"]) == (503, "database")
+
+
+def test_from_trials_to_order(client: TestClient, make_build: Make, trial: Trial) -> None:
+    """Common practice: 6.800 closed, 10.75 turns, preload 0.070: exact 7.4075, bought 7.400."""
+    build = make_build()
+    station = trial(build, 0, "10 3/4", "zero").json()
+    assert station["verdict"]["state"] == "settled"
+    assert station["valve"]["estimate_in"] == pytest.approx(7.3375)
+    assert station["exact_in"] == pytest.approx(7.4075)
+    assert [c["length_in"] for c in station["candidates"] if c["best"]] == [7.4]
+    trial(build, 1, "11", "zero")
+    kept = client.get(f"/api/builds/{build['id']}").json()
+    assert [g["taken"]["length_in"] for g in kept["groups"]] == [7.4, 7.425]
+    assert kept["next_step"]["station"] == "order"
+
+
+def test_repeated_reading_is_one_reading(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    build = make_build()
+    key = str(uuid4())
+    first = trial(build, 0, "10", "loose", gap="0.065", key=key)
+    again = trial(build, 0, "10", "loose", gap="0.065", key=key)
+    assert (first.status_code, again.status_code) == (201, 201)
+    assert again.json()["log"] == first.json()["log"]
+    assert len(again.json()["log"]) == 1
+
+
+def test_repeated_build_and_instrument_are_one(client: TestClient, rod: Json) -> None:
+    body = {"id": str(uuid4()), "name": "Once"}
+    assert client.post("/api/builds", json=body).status_code == 201
+    assert client.post("/api/builds", json=body).status_code == 201
+    assert len(client.get("/api/builds").json()) == 1
+    again = {k: rod[k] for k in ("id", "kind", "name", "closed_in", "pitch_in", "most_turns")}
+    client.post("/api/instruments", json=again)
+    assert len(client.get("/api/instruments").json()) == 1
+
+
+def test_gap_uses_the_valves_own_ratio(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = make_build(ratio_intake=1.6, ratio_exhaust=1.82)
+    intake = trial(build, 0, "10", "loose", gap="0.032").json()
+    exhaust = trial(build, 1, "10", "loose", gap="32 thou").json()
+    assert intake["valve"]["estimate_in"] == pytest.approx(7.3 + 0.032 / 1.6, abs=2e-5)
+    assert exhaust["valve"]["estimate_in"] == pytest.approx(7.3 + 0.032 / 1.82, abs=2e-5)
+
+
+def test_striking_out_keeps_the_line(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = make_build()
+    trial(build, 0, "11", "loose")
+    station = trial(build, 0, "10", "tight").json()
+    assert station["verdict"]["state"] == "conflict"
+    assert station["contradictions"] == [[1, 2]]
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/voids"
+    body = {"key": str(uuid4()), "reading_id": station["log"][1]["id"], "reason": "Misread"}
+    after = client.post(url, json=body).json()
+    assert after["verdict"]["state"] == "closing"
+    assert [(line["kind"], line["struck"]) for line in after["log"]] == [
+        ("trial", False), ("trial", True), ("void", False),
+    ]  # fmt: skip
+    assert client.post(url, json=body).json()["log"] == after["log"]
+    other = client.post(url, json=body | {"key": str(uuid4())})
+    assert (other.status_code, other.json()["code"]) == (409, "conflict")
+
+
+def test_count_back_finds_the_slip(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = make_build()
+    trial(build, 0, "10 1/4", "loose")
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/count-backs"
+    line = client.post(url, json={"key": str(uuid4()), "turns": "10 3/4"}).json()["log"][-1]
+    assert line["count_agrees"] is False
+    assert "0.0250 in longer" in line["sentence"]
+
+
+def test_stale_tab_gets_both_values(client: TestClient, make_build: Make) -> None:
+    build = make_build()
+    url = f"/api/builds/{build['id']}"
+    first = client.patch(url, json={"version": build["version"], "travel_in": 0.18})
+    stale = client.patch(url, json={"version": build["version"], "travel_in": 0.16})
+    assert (first.status_code, stale.status_code) == (200, 409)
+    assert stale.json()["context"] == {"yours": {"travel_in": 0.16}, "stored": {"travel_in": 0.18}}
+    assert client.get(url).json()["travel_in"] == 0.18
+    same = client.patch(url, json={"version": build["version"], "travel_in": 0.18})
+    assert same.status_code == 200
+
+
+def measured(make_build: Make, trial: Trial, **settings: Any) -> Json:
+    build = make_build(
+        name="=Odd & <named>", lifter_hole_in=0.1, rocker_hole_in=0.1,
+        order_convention="measured", **settings,
+    )  # fmt: skip
+    trial(build, 0, "10 3/4", "zero", by="Tess")
+    trial(build, 1, "12", "zero", by="Tess")
+    return build
+
+
+def test_order_as_csv(client: TestClient, make_build: Make, trial: Trial) -> None:
+    """Two 5/16 balls with 0.100 holes: measured is 0.016432 under theoretical (by hand)."""
+    build = measured(make_build, trial)
+    answer = client.get(f"/api/builds/{build['id']}/order.csv")
+    rows = list(csv.DictReader(io.StringIO(answer.text)))
+    assert [(r["quantity"], r["length_in"], r["convention"]) for r in rows] == [
+        ("8", "7.4000", "measured overall"),
+        ("8", "7.4500", "measured overall"),
+    ]
+    assert rows[0]["length_mm"] == "187.96"
+    assert rows[0]["valves"].split() == [f"{n}I" for n in range(1, 9)]
+    assert rows[0]["build"] == "'=Odd & <named>"
+
+
+def test_order_as_json_keeps_its_schema(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = measured(make_build, trial)
+    sheet = client.get(f"/api/builds/{build['id']}/order.json").json()
+    schema = json.loads((ROOT / "docs" / "order.schema.json").read_text())
+    jsonschema_rs.validate(schema, sheet)
+    assert schema == TypeAdapter(OrderSheet).json_schema()
+    first = sheet["evidence"][0]
+    assert (first["valve"], first["measured_by"], first["trials"]) == ("1I", "Tess", 1)
+    assert first["preload_in"] == pytest.approx(7.4 + 0.016432 - 7.3375, abs=2e-6)
+    assert sheet["open_points"][0].startswith("1 of 8 intake valves measured")
+
+
+def test_order_as_pdf(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = measured(make_build, trial)
+    for unit, words in (("in", "7.4500 in"), ("mm", "189.23 mm")):
+        answer = client.get(f"/api/builds/{build['id']}/order.pdf?unit={unit}")
+        assert answer.headers["content-type"] == "application/pdf"
+        text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages)
+        assert "=Odd & <named>" in text
+        assert words in text
+        assert "measured overall" in text
+        assert "makers' sheets rule" in text
+
+
+def test_own_pick_and_back(client: TestClient, make_build: Make, trial: Trial) -> None:
+    build = measured(make_build, trial)
+    url = f"/api/builds/{build['id']}"
+    kept = client.get(url).json()
+    picked = client.patch(url, json={"version": kept["version"], "picked_intake_in": 7.425}).json()
+    assert picked["groups"][0]["taken"]["length_in"] == 7.425
+    assert picked["groups"][0]["picked"]
+    back = client.patch(url, json={"version": picked["version"], "picked_intake_in": None}).json()
+    assert back["groups"][0]["taken"]["length_in"] == 7.4
+
+
+def test_demo_shop_is_made_by_the_same_rules_and_only_once(
+    client: TestClient, empty: Engine
+) -> None:
+    for _ in range(2):
+        with database.sessions(empty).begin() as session:
+            assert shop.load(session) == 5
+    builds = client.get("/api/builds").json()
+    assert {b["next_step"]["station"] for b in builds} == {"setup", "zero-lash", "order"}
+    assert len({b["layout"] for b in builds}) == 4
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "expected"),
+    [
+        ("length", {"text": "7 5/16", "field": "rod_length"}, {"inches": 7.3125}),
+        (
+            "convention",
+            {
+                "length_in": 7.4, "given": "theoretical", "wanted": "measured",
+                "lifter": {"kind": "ball", "ball_in": 0.3125, "oil_hole_in": 0.1},
+                "rocker": {"kind": "ball", "ball_in": 0.3125, "oil_hole_in": 0.1},
+            },
+            {"length_in": pytest.approx(7.383568, abs=5e-7)},
+        ),
+        (
+            "bracket",
+            {"trials": [{"length_in": 7.3125, "feel": "zero"}]},
+            {"estimate_in": pytest.approx(7.3125), "settled": True, "next_in": None},
+        ),
+        (
+            "candidates",
+            {
+                "zero_lash_in": [8.46], "preload_low_in": 0.05, "preload_high_in": 0.07,
+                "preload_target_in": 0.06, "travel_in": 0.2,
+            },
+            {"exact_in": pytest.approx(8.52), "best_in": 8.525},
+        ),
+    ],
+)  # fmt: skip
+def test_compute_needs_no_build(client: TestClient, path: str, body: Json, expected: Json) -> None:
+    """The worked examples that the OpenAPI document gives."""
+    answer = client.post(f"/api/compute/{path}", json=body).json()
+    assert {k: answer[k] for k in expected} == expected
+    rod = {"closed_in": 6.8, "pitch_in": 0.05, "most_turns": 20, "turns": 10.25}
+    assert client.post("/api/compute/checking-rod", json=rod).json() == 7.3125

@@ -1,0 +1,183 @@
+"""Bad input: one problem shape, field and limit and likely slip, never a 5xx."""
+
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+
+Json = dict[str, Any]
+
+
+def check_problem(answer: Any, status: int, *words: str, field: str | None = None) -> Json:
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    body: Json = answer.json()
+    assert body["status"] == status
+    assert {"type", "title", "code", "detail"} <= body.keys()
+    if field:
+        assert body["field"] == field
+    for word in words:
+        assert word in body["detail"]
+    return body
+
+
+@pytest.mark.parametrize(
+    ("setting", "gap", "field", "words", "suggested"),
+    [
+        ("", "", "turns", ("Turns are empty",), None),
+        ("ten", "", "turns", ("not a count of turns",), None),
+        ("-2", "", "turns", ("outside 0 to 60",), "2"),
+        ("10.3", "", "turns", ("not a whole number of eighths",), "10 1/4"),
+        ("21", "", "turns", ("more than this rod opens (20)",), None),
+        ("10", "65", "gap", ("Gap at the tip", "outside 0.0005 in to 0.5000 in"), "0.065 in"),
+        ("10", "wide", "gap", ("not a length",), None),
+    ],
+)
+def test_bad_trials(
+    make_build: Callable[..., Json],
+    trial: Callable[..., Any],
+    client: TestClient,
+    setting: str,
+    gap: str,
+    field: str,
+    words: tuple[str, ...],
+    suggested: str | None,
+) -> None:
+    build = make_build()
+    body = check_problem(trial(build, 0, setting, "loose", gap=gap), 422, *words, field=field)
+    assert body.get("suggestion", {}).get("text") == suggested
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    assert client.get(url).json()["log"] == []
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "suggested"),
+    [
+        ("70", "outside 3.0000 in to 12.0000 in", "7.0 in"),
+        ("0.7", "outside 3.0000 in to 12.0000 in", "7.0 in"),
+        ("7402", "outside", "7.402 in"),
+        ("abc", "not a length", None),
+        ("", "empty", None),
+        ("13", "Length on this caliper", None),
+    ],
+)
+def test_bad_caliper_readings(
+    client: TestClient,
+    make_build: Callable[..., Json],
+    trial: Callable[..., Any],
+    text: str,
+    words: str,
+    suggested: str | None,
+) -> None:
+    caliper = {
+        "id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0,
+    }  # fmt: skip
+    client.post("/api/instruments", json=caliper)
+    build = make_build(instrument_id=caliper["id"])
+    body = check_problem(trial(build, 0, text, "loose"), 422, words)
+    if suggested:
+        assert body["suggestion"]["text"] == suggested
+
+
+def test_gap_on_a_tight_rod(make_build: Callable[..., Json], trial: Callable[..., Any]) -> None:
+    answer = trial(make_build(), 0, "10", "tight", gap="0.020")
+    check_problem(answer, 422, "tight rod leaves no gap", field="gap")
+
+
+def test_no_instrument(make_build: Callable[..., Json], trial: Callable[..., Any]) -> None:
+    answer = trial(make_build(instrument_id=None), 0, "10", "loose")
+    check_problem(answer, 422, "No instrument is chosen")
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "words"),
+    [
+        ({"cylinders": 7}, "cylinders", "does not fit layout V"),
+        ({"ratio_intake": 16.0}, "ratio", "outside 1.0 to 2.5"),
+        ({"preload_low_in": 0.12}, "preload_low", "runs backwards"),
+        ({"travel_in": 0.09}, "travel", "would bottom"),
+        ({"travel_in": 70.0}, "travel", "outside"),
+        ({"lifter_hole_in": 0.25, "lifter_ball_in": 0.2}, "oil_hole", "does not fit a ball"),
+        ({"gauge_circle_in": 0.4}, "gauge_circle", "does not fit a ball"),
+        ({"name": None}, "name", "empty"),
+        ({"instrument_id": str(uuid4())}, "instrument_id", "not in the shop"),
+        ({"picked_intake_in": 0.7}, "rod_length", "outside"),
+        ({"colour": "red"}, "colour", "Extra inputs"),
+        ({"travel_in": "0.2"}, "travel_in", "valid number"),
+    ],
+)
+def test_bad_settings_change_nothing(
+    client: TestClient, make_build: Callable[..., Json], change: Json, field: str, words: str
+) -> None:
+    build = make_build()
+    url = f"/api/builds/{build['id']}"
+    answer = client.patch(url, json={"version": build["version"]} | change)
+    check_problem(answer, 422, words, field=field)
+    assert client.get(url).json()["version"] == build["version"]
+
+
+@pytest.mark.parametrize(
+    ("figures", "field", "words"),
+    [
+        ({"closed_in": 68.0}, "closed_length", "outside 3.0000 in to 16.0000 in"),
+        ({"closed_in": None}, "closed_in", "empty"),
+        ({"pitch_in": 0.5}, "thread_pitch", "outside"),
+        ({"most_turns": 0.0}, "most_turns", "outside 1 to 60"),
+        ({"kind": "caliper", "low_in": 12.0, "high_in": 6.0}, "high_in", "runs backwards"),
+        ({"kind": "caliper", "low_in": None}, "low_in", "empty"),
+    ],
+)
+def test_bad_instruments(client: TestClient, figures: Json, field: str, words: str) -> None:
+    body = {
+        "id": str(uuid4()), "kind": "checking_rod", "name": "R", "closed_in": 6.8,
+        "pitch_in": 0.05, "most_turns": 20.0,
+    }  # fmt: skip
+    check_problem(client.post("/api/instruments", json=body | figures), 422, words, field=field)
+    assert client.get("/api/instruments").json() == []
+
+
+def test_what_is_not_there(client: TestClient, make_build: Callable[..., Json]) -> None:
+    build = make_build()
+    check_problem(client.get(f"/api/builds/{uuid4()}"), 404, "no such build")
+    check_problem(client.get(f"/api/builds/{build['id']}/valves/{uuid4()}"), 404, "no such valve")
+    check_problem(client.get("/api/nothing"), 404)
+    check_problem(client.delete("/api/builds"), 405)
+    check_problem(client.get(f"/api/builds/{build['id']}/order.pdf"), 422, "nothing to order")
+
+
+def test_other_hosts_and_framing_are_refused(client: TestClient) -> None:
+    assert client.get("/api/health", headers={"host": "evil.example"}).status_code == 400
+    headers = client.get("/").headers
+    assert "default-src 'self'" in headers["content-security-policy"]
+    assert "frame-ancestors 'none'" in headers["content-security-policy"]
+
+
+def test_pages_do_not_leave_their_folder(client: TestClient) -> None:
+    answer = client.get("/..%2f..%2fpyproject.toml")
+    assert '<div id="app">' in answer.text
+
+
+def test_openapi_documents_every_refusal(client: TestClient) -> None:
+    document = client.get("/api/openapi.json").json()
+    for path in document["paths"].values():
+        for operation in path.values():
+            refusal = operation["responses"]["422"]["content"]
+            assert list(refusal) == ["application/problem+json"]
+
+
+def test_nothing_a_caller_sends_is_a_server_error(live: str) -> None:
+    """Schemathesis on the served OpenAPI document; every answer below 500 and as documented."""
+    command = [
+        str(Path(sys.executable).parent / "schemathesis"), "run", f"{live}/api/openapi.json",
+        "--checks=not_a_server_error,status_code_conformance,content_type_conformance,"
+        "response_schema_conformance",
+        "--phases=coverage,fuzzing", "--max-examples=15", "--generation-deterministic",
+        "--suppress-health-check=all", "--workers=2",
+    ]  # fmt: skip
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout[-4000:]

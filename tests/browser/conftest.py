@@ -1,0 +1,65 @@
+"""Chromium from Debian's package on the really served application."""
+
+from collections.abc import Callable, Iterator
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+expect.set_options(timeout=5000)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    return {
+        "executable_path": "/usr/bin/chromium",
+        "args": [
+            "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+            "--disable-background-networking", "--disable-component-update", "--disable-sync",
+        ],
+    }  # fmt: skip
+
+
+@pytest.fixture
+def errors(page: Page) -> Iterator[list[str]]:
+    """What the page throws; a test that uses it fails when there is any."""
+    found: list[str] = []
+    page.on("pageerror", lambda error: found.append(str(error)))
+    yield found
+    assert found == []
+
+
+@pytest.fixture
+def shop(live: str) -> Callable[..., dict[str, Any]]:
+    """A build with a checking rod, made through the interface."""
+
+    def make(**settings: Any) -> dict[str, Any]:
+        with httpx.Client(base_url=live, trust_env=False) as http:
+            rod = {
+                "id": str(uuid4()), "kind": "checking_rod", "name": "Rod B", "closed_in": 6.8,
+                "pitch_in": 0.05, "most_turns": 20.0,
+            }  # fmt: skip
+            caliper = {
+                "id": str(uuid4()), "kind": "caliper", "name": "Caliper", "low_in": 0.0,
+                "high_in": 12.0,
+            }  # fmt: skip
+            for body in (rod, caliper):
+                http.post("/api/instruments", json=body).raise_for_status()
+            chosen = caliper if settings.pop("caliper", False) else rod
+            body = {
+                "id": str(uuid4()), "name": "Test build", "instrument_id": chosen["id"],
+                "preload_low_in": 0.05, "preload_high_in": 0.1, "preload_target_in": 0.07,
+                "travel_in": 0.2,
+            }  # fmt: skip
+            answer = http.post("/api/builds", json=body | settings)
+            answer.raise_for_status()
+            found: dict[str, Any] = answer.json()
+            return found
+
+    return make
+
+
+def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
+    return f"{live}/builds/{build['id']}/zero-lash/{build['valves'][valve]['id']}"

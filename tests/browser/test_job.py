@@ -1,0 +1,291 @@
+"""The job as a builder does it: by keyboard, by touch, interrupted, and with mistakes."""
+
+import csv
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Browser, Page, expect
+
+from .conftest import station_url
+
+Shop = Callable[..., dict[str, Any]]
+
+
+def tab_to(page: Page, role: str, name: str) -> None:
+    """Press Tab until the control has the focus, as a builder without a mouse would."""
+    target = page.get_by_role(role, name=name, exact=True).first  # type: ignore[arg-type]
+    for _ in range(80):
+        page.keyboard.press("Tab")
+        if target.evaluate("el => el === document.activeElement"):
+            return
+    raise AssertionError(f"no way to {role} {name!r} by Tab")
+
+
+def fill(page: Page, name: str, text: str) -> None:
+    tab_to(page, "textbox", name)
+    page.keyboard.press("Control+a")
+    page.keyboard.type(text)
+
+
+def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
+    page.goto(station_url(live, build))
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+
+
+def test_whole_job_by_keyboard(page: Page, live: str, errors: list[str]) -> None:
+    """A new shop: build, checking rod, intake and exhaust to zero lash, order printed."""
+    page.goto(live)
+    page.keyboard.press("n")
+    expect(page.get_by_role("textbox", name="Name")).to_be_focused()
+    page.keyboard.type("Keyboard engine")
+    tab_to(page, "button", "Inline")
+    page.keyboard.press("Enter")
+    tab_to(page, "button", "6")
+    page.keyboard.press("Enter")
+    tab_to(page, "button", "Make the build")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Measured with")).to_be_visible()
+
+    tab_to(page, "button", "Add…")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    fill(page, "Closed length (maker's figure)", "6800")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("6800 looks like 6.8 in")
+    tab_to(page, "button", "Use 6.8 in")
+    page.keyboard.press("Enter")
+    tab_to(page, "button", "Add it")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+    fill(page, "Most preload", "100 thou")
+    fill(page, "Aim", ".070")
+    fill(page, "Plunger travel", "5.08 mm")
+    fill(page, "Least preload", "50 thou")
+    page.keyboard.press("Tab")
+    expect(page.get_by_text("50 thou", exact=True).first).to_be_visible()
+    tab_to(page, "link", "Find zero lash")
+    page.keyboard.press("Enter")
+
+    dial = page.get_by_role("img", name=re.compile("Checking rod at"))
+    expect(dial).to_have_attribute("aria-label", "Checking rod at 0 turns from closed")
+    for _ in range(10):
+        page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.locator("[data-peg='1']")).to_be_visible()
+    for _ in range(4):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("t")
+    expect(page.get_by_role("heading", name="About 7.3250 in so far.")).to_be_visible()
+    page.keyboard.press("n")
+    expect(dial).to_have_attribute("aria-label", "Checking rod at 10 1/2 turns from closed")
+    page.keyboard.press("l")
+    page.keyboard.press("n")
+    expect(dial).to_have_attribute("aria-label", "Checking rod at 10 3/4 turns from closed")
+    page.keyboard.press("z")
+    expect(page.get_by_role("heading", name="Zero lash 7.3375 in.")).to_be_visible()
+    page.keyboard.press("c")
+    page.keyboard.type("10 3/4")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("the running count is right")).to_be_visible()
+
+    page.keyboard.press("v")
+    expect(page.get_by_text("Cylinder 1 exhaust")).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("z")
+    expect(page.get_by_role("heading", name="Zero lash 7.3500 in.")).to_be_visible()
+
+    tab_to(page, "link", "Order")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("7.4000 in", exact=True)).to_be_visible()
+    expect(page.get_by_text("7.4250 in", exact=True)).to_be_visible()
+    with page.expect_popup() as popup:
+        page.keyboard.press("p")
+    assert "order.pdf" in popup.value.url or popup.value.url == "about:blank"
+
+
+def test_by_touch_on_a_tablet_with_an_interruption(
+    browser: Browser, live: str, shop: Shop, tmp_path: Path
+) -> None:
+    """820 x 1180, fingers only, gaps read; the page is reloaded in the middle."""
+    build = shop(layout="flat", cylinders=2)
+    context = browser.new_context(viewport={"width": 820, "height": 1180}, has_touch=True)
+    page = context.new_page()
+    open_station(page, live, build)
+    for _ in range(9):
+        page.get_by_role("button", name="1 turn longer", exact=True).tap()
+    page.get_by_label("Gap at the tip, when loose").tap()
+    page.keyboard.type("0.130")
+    page.get_by_role("button", name="Loose").tap()
+    expect(page.locator("[data-peg='1']")).to_be_visible()
+    page.get_by_role("button", name=re.compile("Set the rod to")).tap()
+    expect(page.get_by_role("button", name=re.compile("Rod is at the next"))).to_be_visible()
+    reads = page.locator(".reads").inner_text()
+
+    page.reload()
+    expect(page.locator("[data-peg='1']")).to_be_visible()
+    expect(page.locator(".reads")).to_have_text(reads)
+    page.get_by_label("Gap at the tip, when loose").tap()
+    page.keyboard.type("16 thou")
+    page.get_by_role("button", name="Loose").tap()
+    expect(page.get_by_role("heading", name=re.compile(r"Zero lash 7\.\d{4} in\."))).to_be_visible()
+
+    page.get_by_role("link", name="Cylinder 1 exhaust").tap()
+    page.get_by_role("button", name="Zero", exact=False).first.tap()
+    page.get_by_role("link", name="Order", exact=True).tap()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="CSV").tap()
+    target = tmp_path / "order.csv"
+    download.value.save_as(target)
+    with target.open() as file:
+        assert sum(int(row["quantity"]) for row in csv.DictReader(file)) == 4
+    for box in [b.bounding_box() for b in page.get_by_role("button").all() if b.is_visible()]:
+        assert box is not None
+        assert box["height"] >= 43.5
+        assert box["width"] >= 43.5
+    context.close()
+
+
+def test_caliper_values_land_and_move_on(page: Page, live: str, shop: Shop) -> None:
+    """Value and Enter, as a caliper with a cable types it; then gap and Enter."""
+    open_station(page, live, shop(caliper=True))
+    page.keyboard.press("r")
+    page.keyboard.type("7.300")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Gap at the tip, when loose")).to_be_focused()
+    page.keyboard.type(".024")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name=re.compile("Zero lash 7.3150 in"))).to_be_visible()
+    expect(page.get_by_label(re.compile("Caliper reads"))).to_be_focused()
+    page.keyboard.type("7402")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("7402 looks like 7.402 in")
+    expect(page.get_by_label(re.compile("Caliper reads"))).to_have_value("7402")
+    page.get_by_role("button", name="Use 7.402 in").click()
+    expect(page.get_by_role("alert")).to_be_hidden()
+    expect(page.locator("[data-part='rod']")).to_have_attribute("data-length", "7.402")
+
+
+def test_contradiction_is_named_and_struck_out(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop(gaps=False))
+    for _ in range(11):
+        page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.locator("[data-peg='1']")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("t")
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("Trials 1 and 2 contradict each other")
+    expect(alert).to_contain_text("Trial 2 is tight but shorter than trial 1")
+    page.keyboard.press("x")
+    page.get_by_role("button", name="Misread").click()
+    expect(page.get_by_role("heading", name="Longer than 7.3500 in.")).to_be_visible()
+    struck = page.locator(".log li.struck")
+    expect(struck).to_contain_text("tight")
+    expect(struck).to_contain_text("Misread")
+    page.reload()
+    expect(page.locator(".log li.struck")).to_contain_text("Misread")
+
+
+def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, shop: Shop) -> None:
+    build = shop()
+    context = browser.new_context()
+    one, two = context.new_page(), context.new_page()
+    for page in (one, two):
+        page.goto(f"{live}/builds/{build['id']}/set-up")
+        expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
+    one.get_by_label("Plunger travel").fill("0.180")
+    one.keyboard.press("Enter")
+    expect(one.get_by_text("180 thou", exact=True)).to_be_visible()
+    two.get_by_label("Plunger travel").fill("0.160")
+    two.keyboard.press("Enter")
+    alert = two.get_by_role("alert")
+    expect(alert).to_contain_text("yours 0.16")
+    expect(alert).to_contain_text("kept 0.18")
+    expect(two.get_by_label("Plunger travel")).to_have_value("0.160")
+    context.close()
+
+
+def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: Shop) -> None:
+    """The trial is kept in the browser, sent again with the same key, and is one reading."""
+    open_station(page, live, shop(gaps=False))
+    page.route("**/trials", lambda route: route.abort())
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.get_by_text("not saved yet")).to_be_visible()
+    page.reload()
+    expect(page.get_by_text("not saved yet")).to_be_visible()
+    page.unroute("**/trials")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.locator("[data-peg='1']")).to_be_visible()
+    expect(page.get_by_text("not saved yet")).to_be_hidden()
+    expect(page.locator(".log li")).to_have_count(1)
+
+
+def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    page.keyboard.press("g")
+    page.keyboard.type("65")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("65 looks like 0.065 in")
+    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value("65")
+    page.get_by_role("button", name="Use 0.065 in").click()
+    expect(page.locator(".log li")).to_contain_text("gap 65 thou")
+
+
+def test_ladder_is_one_true_axis(page: Page, live: str, shop: Shop) -> None:
+    """Every mark stands where its length says, to a tenth of a pixel, in both units."""
+    page.emulate_media(reduced_motion="reduce")
+    open_station(page, live, shop())
+    for _ in range(9):
+        page.keyboard.press("ArrowUp")
+    page.keyboard.press("g")
+    page.keyboard.type("0.130")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-part='zero']")).to_be_attached()
+    for _ in range(2):
+        wrong = page.evaluate(
+            """() => {
+              const svg = document.querySelector('svg[data-low]')
+              const low = Number(svg.dataset.low), high = Number(svg.dataset.high)
+              const box = svg.getBoundingClientRect()
+              const marks = [...svg.querySelectorAll('[data-peg],[data-notch],[data-part=zero]')]
+              const off = marks.map((m) => {
+                const b = m.getBoundingClientRect()
+                const at = box.left + (Number(m.dataset.length) - low) / (high - low) * box.width
+                return Math.abs((b.left + b.right) / 2 - at)
+              })
+              return { count: marks.length, worst: Math.max(...off) }
+            }"""
+        )
+        assert wrong["count"] >= 5
+        assert wrong["worst"] < 0.1
+        page.keyboard.press("u")
+
+
+def test_units_theme_keys_and_explanations(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("z")
+    expect(page.get_by_role("heading", name="Zero lash 6.8500 in.")).to_be_visible()
+    page.keyboard.press("u")
+    expect(page.get_by_role("heading", name="Zero lash 173.99 mm.")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Exact rod")).click()
+    expect(page.get_by_text("173.99 mm + 1.78 mm = 175.77 mm")).to_be_visible()
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_class(re.compile("dark"))
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("Quarter turn longer")
+
+
+def test_nothing_is_asked_of_any_other_host(page: Page, live: str, shop: Shop) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    open_station(page, live, shop())
+    expect(page.get_by_role("img", name=re.compile("Length ladder"))).to_be_visible()
+    page.goto(live)
+    expect(page.get_by_role("link", name="Test build")).to_be_visible()
+    assert [url for url in asked if not url.startswith((live, "data:"))] == []
+    assert any(url.endswith(".woff2") for url in asked)

@@ -1,0 +1,80 @@
+"""A real PostgreSQL for the whole run, an emptied database for each test."""
+
+import shutil
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from threading import Thread
+
+import pytest
+import uvicorn
+from sqlalchemy import Engine, text
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.app import make_app
+from vivid_arm.records import database
+from vivid_arm.records.cluster import free_port, running_cluster
+
+
+@contextmanager
+def scratch_folder() -> Iterator[Path]:
+    """A folder that user postgres can enter, in memory where there is room for it."""
+    memory = Path("/dev/shm")
+    roomy = memory.is_dir() and shutil.disk_usage(memory).free > 2e9
+    parent = memory if roomy else Path("/var/tmp")
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-test-", dir=parent) as name:
+        Path(name).chmod(0o755)
+        yield Path(name)
+
+
+@pytest.fixture
+def scratch() -> Iterator[Path]:
+    with scratch_folder() as folder:
+        yield folder
+
+
+@pytest.fixture(scope="session")
+def cluster_url() -> Iterator[str]:
+    """The URL of a private cluster that lives as long as the test run."""
+    with scratch_folder() as folder, running_cluster(folder / "data") as url:
+        yield url
+
+
+@pytest.fixture(scope="session")
+def engine(cluster_url: str) -> Iterator[Engine]:
+    """A migrated database."""
+    engine = database.connect(cluster_url)
+    database.migrate(engine)
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def empty(engine: Engine) -> Engine:
+    """The database with every table emptied."""
+    with engine.begin() as connection:
+        connection.execute(text("TRUNCATE readings, valves, builds, instruments"))
+    return engine
+
+
+@pytest.fixture
+def session(empty: Engine) -> Iterator[Session]:
+    with database.sessions(empty)() as session:
+        yield session
+
+
+@pytest.fixture
+def live(cluster_url: str, empty: Engine) -> Iterator[str]:
+    """The application really served on loopback; its address."""
+    port = free_port()
+    config = uvicorn.Config(make_app(cluster_url), port=port, log_level="error")
+    server = uvicorn.Server(config)
+    thread = Thread(target=server.run)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join()

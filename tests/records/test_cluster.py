@@ -1,0 +1,57 @@
+"""The private cluster: one holder at a time, a leftover server is no obstacle."""
+
+import os
+import subprocess
+import tempfile
+from pathlib import Path
+
+import pytest
+
+from vivid_arm.records import database
+from vivid_arm.records.cluster import ClusterError, running_cluster
+
+
+@pytest.fixture
+def folder(scratch: Path) -> Path:
+    return scratch / "data"
+
+
+def postmaster(folder: Path) -> int:
+    return int((folder / "postgres" / "postmaster.pid").read_text().splitlines()[0])
+
+
+def alive(pid: int) -> bool:
+    """Running, not merely waiting for its parent to notice that it ended."""
+    stat = Path(f"/proc/{pid}/stat")
+    return stat.exists() and stat.read_text().rsplit(")", 1)[1].split()[0] != "Z"
+
+
+def test_one_holder_and_nothing_left_running(folder: Path) -> None:
+    with running_cluster(folder) as url:
+        pid = postmaster(folder)
+        assert database.revision(database.connect(url)) is None
+        with pytest.raises(ClusterError, match="in use by another"), running_cluster(folder):
+            pass
+        assert alive(pid)
+    assert not alive(pid)
+
+
+def test_a_server_left_by_a_killed_run_is_taken_over(folder: Path) -> None:
+    script = (
+        "import os, pathlib, signal, sys; from vivid_arm.records.cluster import running_cluster\n"
+        "with running_cluster(pathlib.Path(sys.argv[1])): os.kill(os.getpid(), signal.SIGKILL)"
+    )
+    subprocess.run([".venv/bin/python", "-c", script, str(folder)], check=False)
+    left = postmaster(folder)
+    assert alive(left)
+    with running_cluster(folder) as url:
+        assert postmaster(folder) != left
+        assert database.revision(database.connect(url)) is None
+
+
+def test_unreachable_folder_is_said() -> None:
+    """Root: user postgres cannot enter the parent. A normal user: it cannot be written."""
+    with tempfile.TemporaryDirectory(dir="/var/tmp") as name:
+        Path(name).chmod(0o700 if os.geteuid() == 0 else 0o500)
+        with pytest.raises(ClusterError, match="cannot"), running_cluster(Path(name) / "d"):
+            pass
