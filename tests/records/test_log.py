@@ -1,6 +1,7 @@
 """The reading log on real PostgreSQL: append-only, one key one reading, never lost."""
 
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
@@ -39,6 +40,13 @@ def state_of(session: Session, build_id: UUID) -> BuildState:
     return BuildState(build, queries.readings_of(session, [v.id for v in build.valves]))
 
 
+def add_trial(session: Session, build: Build, valve: Valve, **values: Any) -> Reading:
+    """Keep a trial and read its line back."""
+    key = values.pop("key", None) or uuid4()
+    keeping.add_trial(session, build, valve, key=key, **values)
+    return session.scalars(select(Reading).where(Reading.key == key)).one()
+
+
 def first_valve(build: Build) -> Valve:
     return build.valves[0]
 
@@ -68,9 +76,7 @@ def test_migrations_match_the_models_and_go_back(empty: Engine) -> None:
 @pytest.mark.parametrize("statement", ["UPDATE readings SET raw = 'x'", "DELETE FROM readings"])
 def test_log_is_append_only_even_for_sql(session: Session, statement: str) -> None:
     build = make_build(session)
-    keeping.add_trial(
-        session, build, first_valve(build), key=uuid4(), setting="10 1/4", feel="loose"
-    )
+    add_trial(session, build, first_valve(build), setting="10 1/4", feel="loose")
     session.commit()
     with pytest.raises(DBAPIError, match="append-only"):
         session.execute(text(statement))
@@ -78,9 +84,9 @@ def test_log_is_append_only_even_for_sql(session: Session, statement: str) -> No
 
 def test_raw_text_is_kept_beside_the_parsed_value(session: Session) -> None:
     build = make_build(session)
-    reading = keeping.add_trial(
+    reading = add_trial(
         session, build, first_valve(build),
-        key=uuid4(), setting=" 10 1/4 ", feel="loose", gap="1.02 mm", by="T",
+        setting=" 10 1/4 ", feel="loose", gap="1.02 mm", by="T",
     )  # fmt: skip
     session.commit()
     session.refresh(reading)
@@ -101,7 +107,7 @@ def test_one_key_is_one_reading_from_many_at_once(session: Session, empty: Engin
             kept = queries.get_build(own, build.id)
             assert kept is not None
             valve = next(v for v in kept.valves if v.id == valve_id)
-            return keeping.add_trial(own, kept, valve, key=key, setting="10", feel="loose").id
+            return add_trial(own, kept, valve, key=key, setting="10", feel="loose").id
 
     with ThreadPoolExecutor(8) as pool:
         ids = set(pool.map(send, range(16)))
@@ -117,9 +123,7 @@ def test_trials_from_two_tablets_get_their_own_numbers(session: Session, empty: 
         with factory.begin() as own:
             kept = queries.get_build(own, build.id)
             assert kept is not None
-            keeping.add_trial(
-                own, kept, kept.valves[0], key=uuid4(), setting=str(eighths / 8), feel="loose"
-            )
+            add_trial(own, kept, kept.valves[0], setting=str(eighths / 8), feel="loose")
 
     with ThreadPoolExecutor(6) as pool:
         list(pool.map(send, range(12)))
@@ -130,9 +134,9 @@ def test_trials_from_two_tablets_get_their_own_numbers(session: Session, empty: 
 def test_a_key_used_for_another_reading_is_refused(session: Session) -> None:
     build = make_build(session)
     valve, key = first_valve(build), uuid4()
-    keeping.add_trial(session, build, valve, key=key, setting="10", feel="loose")
+    add_trial(session, build, valve, key=key, setting="10", feel="loose")
     with pytest.raises(queries.Conflict) as caught:
-        keeping.add_trial(session, build, valve, key=key, setting="10", feel="tight")
+        add_trial(session, build, valve, key=key, setting="10", feel="tight")
     assert caught.value.yours == {"feel": "tight"}
     assert caught.value.stored == {"feel": "loose"}
 
@@ -140,9 +144,9 @@ def test_a_key_used_for_another_reading_is_refused(session: Session) -> None:
 def test_correction_refers_to_what_it_replaces(session: Session) -> None:
     build = make_build(session)
     valve = first_valve(build)
-    wrong = keeping.add_trial(session, build, valve, key=uuid4(), setting="10", feel="tight")
-    keeping.add_trial(
-        session, build, valve, key=uuid4(), setting="10", feel="loose",
+    wrong = add_trial(session, build, valve, setting="10", feel="tight")
+    add_trial(
+        session, build, valve, setting="10", feel="loose",
         replaces=wrong.id, reason="Misread",
     )  # fmt: skip
     with pytest.raises(queries.Conflict, match="already struck out"):
@@ -158,7 +162,7 @@ def test_correction_refers_to_what_it_replaces(session: Session) -> None:
 def test_only_own_lines_can_be_struck_out(session: Session) -> None:
     build = make_build(session)
     one, other = build.valves[0], build.valves[1]
-    line = keeping.add_trial(session, build, one, key=uuid4(), setting="10", feel="loose")
+    line = add_trial(session, build, one, setting="10", feel="loose")
     with pytest.raises(InputError, match="not a reading of this valve"):
         keeping.void_reading(session, build, other, key=uuid4(), reading_id=line.id, reason="x")
 
@@ -166,7 +170,7 @@ def test_only_own_lines_can_be_struck_out(session: Session) -> None:
 def test_corrected_instrument_works_its_trials_out_again(session: Session) -> None:
     build = make_build(session)
     valve = first_valve(build)
-    keeping.add_trial(session, build, valve, key=uuid4(), setting="10", feel="zero")
+    add_trial(session, build, valve, setting="10", feel="zero")
     session.commit()
     rod = session.get(Instrument, build.instrument_id)
     assert rod is not None
@@ -193,7 +197,7 @@ def test_caliper_trials_are_carried_into_the_rods_convention(session: Session) -
     session.expire_all()
     again = queries.get_build(session, build.id)
     assert again is not None
-    keeping.add_trial(session, again, again.valves[0], key=uuid4(), setting="7.3", feel="zero")
+    add_trial(session, again, again.valves[0], setting="7.3", feel="zero")
     keeping.change_build(session, again, again.version, {"instrument_id": rod_id})
     session.commit()
     trial = state_of(session, build.id).valves[0].trials[0]
@@ -212,7 +216,7 @@ def test_stale_change_is_refused_with_both_values(session: Session) -> None:
 
 def test_cylinders_with_readings_are_not_dropped(session: Session) -> None:
     build = make_build(session, cylinders=4)
-    keeping.add_trial(session, build, build.valves[-1], key=uuid4(), setting="10", feel="loose")
+    add_trial(session, build, build.valves[-1], setting="10", feel="loose")
     with pytest.raises(InputError, match="would drop valves that have readings"):
         keeping.change_build(session, build, build.version, {"cylinders": 2})
     session.rollback()

@@ -1,14 +1,15 @@
 """The application: routes, problems, security headers, the built front end."""
 
-from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
+from starlette.datastructures import MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
 from vivid_arm.records.database import connect, revision, sessions
@@ -43,7 +44,7 @@ def make_app(database_url: str) -> FastAPI:
     problems.install(app)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     app.add_middleware(GZipMiddleware, minimum_size=1000)
-    app.middleware("http")(_secure)
+    app.add_middleware(_Headers)
     for module in (builds, zero_lash, order, instruments, rules, compute):
         app.include_router(module.router)
     app.include_router(health_router)
@@ -62,18 +63,31 @@ def health(request: Request, response: Response) -> Health:
         return Health(status="database away", version=__version__, database="away", migration=None)
 
 
-async def _secure(
-    request: Request, call_next: Callable[[Request], Awaitable[Response]]
-) -> Response:
-    response = await call_next(request)
-    response.headers["Content-Security-Policy"] = _POLICY
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "no-referrer"
-    if request.url.path.startswith("/api/"):
-        response.headers["Cache-Control"] = "no-store"
-    elif request.url.path.startswith("/assets/"):
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-    return response
+class _Headers:
+    """Security and caching headers on every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        path: str = scope["path"]
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers["Content-Security-Policy"] = _POLICY
+                headers["X-Content-Type-Options"] = "nosniff"
+                headers["Referrer-Policy"] = "no-referrer"
+                if path.startswith("/api/"):
+                    headers["Cache-Control"] = "no-store"
+                elif path.startswith("/assets/"):
+                    headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            await send(message)
+
+        await self.app(scope, receive, send_with_headers)
 
 
 def _serve_frontend(app: FastAPI) -> None:

@@ -38,11 +38,12 @@ def found_instrument(session: Session, instrument_id: UUID) -> Instrument:
     return instrument
 
 
-def found_valve(build: Build, valve_id: UUID) -> Valve:
-    for valve in build.valves:
-        if valve.id == valve_id:
-            return valve
-    raise NotFound("This build has no such valve.")
+def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
+    """A valve with its build and instrument."""
+    valve = queries.get_valve(session, valve_id)
+    if valve is None or valve.build_id != build_id:
+        raise NotFound("This build has no such valve.")
+    return valve
 
 
 def build_state(session: Session, build_id: UUID) -> BuildState:

@@ -1,8 +1,5 @@
 """From records and core to what the interface gives."""
 
-from collections.abc import Sequence
-from dataclasses import asdict
-
 from vivid_arm.core.cautions import MEASURING
 from vivid_arm.core.engine import engine_words
 from vivid_arm.core.explain import (
@@ -48,12 +45,12 @@ def instrument_out(row: Instrument) -> InstrumentOut:
 
 
 def verdict_out(verdict: Verdict) -> VerdictOut:
-    return VerdictOut(**asdict(verdict))
+    return VerdictOut.model_validate(verdict, from_attributes=True)
 
 
 def _explained(found: dict[str, Explanation | None]) -> dict[str, ExplanationOut]:
     return {
-        name: ExplanationOut(**asdict(explanation))
+        name: ExplanationOut.model_validate(explanation, from_attributes=True)
         for name, explanation in found.items()
         if explanation is not None
     }
@@ -160,13 +157,13 @@ def _next_step(state: BuildState) -> NextStepOut:
     )
 
 
-def station_out(state: BuildState, valve: ValveState) -> StationOut:
-    choice = _own_choice(state, valve)
+def station_out(valve: ValveState) -> StationOut:
+    choice = _own_choice(valve)
     bracket = valve.bracket
     step = valve.next_trial
     turns = valve.next_turns
     return StationOut(
-        build_id=state.build.id,
+        build_id=valve.build.id,
         valve=valve_summary(valve),
         ratio=valve.ratio,
         log=[_log_line(entry) for entry in valve.log],
@@ -186,45 +183,43 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         verdict=verdict_out(valve.verdict),
         exact_in=None
         if bracket.estimate_in is None
-        else bracket.estimate_in + state.lifter.target_in,
-        candidates=candidates_out(choice, state.offset_in) if choice else [],
-        explanations=_station_explanations(state, valve, choice),
+        else bracket.estimate_in + valve.lifter.target_in,
+        candidates=candidates_out(choice, valve.offset_in) if choice else [],
+        explanations=_station_explanations(valve, choice),
         cautions=list(MEASURING),
     )
 
 
-def _own_choice(state: BuildState, valve: ValveState) -> Choice | None:
+def _own_choice(valve: ValveState) -> Choice | None:
     """What this valve alone would take, as soon as there is an estimate."""
     if valve.bracket.estimate_in is None:
         return None
-    build = state.build
+    build = valve.build
     return choose_length(
         [valve.bracket.estimate_in],
-        state.lifter,
+        valve.lifter,
         float(build.stock_step_in),
         build.bias,  # type: ignore[arg-type]
-        offset_in=state.offset_in,
+        offset_in=valve.offset_in,
     )
 
 
-def _station_explanations(
-    state: BuildState, valve: ValveState, choice: Choice | None
-) -> dict[str, ExplanationOut]:
+def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str, ExplanationOut]:
     estimate = valve.bracket.estimate_in
     found: dict[str, Explanation | None] = {
         "zero_lash": explain_zero_lash(valve.bracket, valve.ratio),
         "uncertainty": explain_uncertainty(valve.bracket, valve.instrument_u_in),
     }
     if estimate is not None and choice is not None:
-        exact = estimate + state.lifter.target_in
-        found["exact"] = explain_exact(estimate, state.lifter.target_in)
+        exact = estimate + valve.lifter.target_in
+        found["exact"] = explain_exact(estimate, valve.lifter.target_in)
         shown = choice.best or choice.nearest
         found["fit"] = explain_fit(
-            shown.length_in - state.offset_in, estimate, shown.fits[0], state.lifter.travel_in
+            shown.length_in - valve.offset_in, estimate, shown.fits[0], valve.lifter.travel_in
         )
-        if state.measuring != state.ordering:
+        if valve.measuring != valve.ordering:
             found["order"] = explain_order_length(
-                exact, state.measuring, state.ordering, state.ends
+                exact, valve.measuring, valve.ordering, valve.ends
             )
     return _explained(found)
 
@@ -264,8 +259,4 @@ def _setting_explanation(entry: LogEntry, turns: float | None) -> ExplanationOut
     rod = rod_of(instrument)
     if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
         return None
-    return ExplanationOut(**asdict(explain_setting(rod, turns)))
-
-
-def build_summaries(states: Sequence[BuildState]) -> list[BuildSummary]:
-    return [build_summary(state) for state in states]
+    return ExplanationOut.model_validate(explain_setting(rod, turns), from_attributes=True)

@@ -13,6 +13,7 @@ give.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import sqrt
 from typing import Literal
 
@@ -187,9 +188,13 @@ def posterior(
     Loose, zero and tight follow a probit model of the feel; the lengths that gaps
     point to are jointly normal, the error of the ratio being common to all of them.
     """
-    lengths = [t.length_in for t in trials]
-    reach = max((t.gap_in or 0.0 for t in trials), default=0.0) / ratio * 1.2
-    grid = np.arange(min(lengths) - _MARGIN_IN, max(lengths) + _MARGIN_IN + reach, _GRID_IN)
+    return _posterior(tuple(trials), ratio, feeling)
+
+
+@lru_cache(maxsize=256)
+def _posterior(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
+    low, high = _support(trials, ratio, feeling)
+    grid = np.arange(low, high, _GRID_IN)
     log_p = np.zeros_like(grid)
     for trial in trials:
         if trial.gap_in is None:
@@ -198,7 +203,26 @@ def posterior(
     if gaps:
         log_p += _log_gaps(gaps, grid, ratio, feeling)
     weights = np.exp(log_p - log_p.max())
-    return grid, weights / weights.sum()
+    weights /= weights.sum()
+    grid.flags.writeable = weights.flags.writeable = False
+    return grid, weights
+
+
+def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float]:
+    """Lengths beyond which no trial leaves any probability worth counting."""
+    lengths = [t.length_in for t in trials]
+    slack = feeling.band_in + 8 * feeling.sd_in
+    low, high = min(lengths) - _MARGIN_IN, max(lengths) + _MARGIN_IN
+    for trial in trials:
+        x = trial.length_in
+        if trial.feel in ("loose", "zero"):
+            low = max(low, x - slack)
+        if trial.feel in ("tight", "zero"):
+            high = min(high, x + slack)
+    if all(t.feel == "loose" for t in trials):
+        far = max(t.length_in + (t.gap_in or 0.0) / ratio * 1.5 for t in trials)
+        high = max(high, far + _MARGIN_IN)
+    return low, max(high, low + _MARGIN_IN)
 
 
 def _feel_probability(trial: Trial, grid: Floats, feeling: Feeling) -> Floats:

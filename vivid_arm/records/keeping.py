@@ -154,7 +154,7 @@ def add_trial(
     by: str = "",
     replaces: int | None = None,
     reason: str = "",
-) -> Reading:
+) -> None:
     """Keep a trial: turns (checking rod) or length (caliper) as typed, feel, gap as typed.
 
     Raises InputError for anything that cannot be right, Conflict when the key
@@ -172,9 +172,11 @@ def add_trial(
     Trial(0, float(length), feel, None if gap_in is None else float(gap_in))
     if replaces is not None:
         _replaceable(session, valve, replaces)
-    reading = Reading(
+    _append(
+        session,
+        build,
+        valve,
         key=key,
-        valve_id=valve.id,
         instrument_id=build.instrument.id,
         kind="trial",
         raw=setting.strip(),
@@ -186,9 +188,7 @@ def add_trial(
         replaces_id=replaces,
         reason=reason,
         taken_by=by,
-        build_version=build.version,
     )
-    return queries.append_reading(session, reading)
 
 
 def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decimal | None, Decimal]:
@@ -202,7 +202,7 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
 
 def add_count_back(
     session: Session, build: Build, valve: Valve, *, key: UUID, turns: str, by: str = ""
-) -> Reading:
+) -> None:
     """Keep the turns counted back to closed. Raises InputError without a checking rod."""
     if build.instrument is None or build.instrument.kind != "checking_rod":
         raise InputError(
@@ -212,19 +212,17 @@ def add_count_back(
             code="no_turns",
         )
     counted = parse_turns(turns)
-    reading = Reading(
+    _append(
+        session,
+        build,
+        valve,
         key=key,
-        valve_id=valve.id,
         instrument_id=build.instrument.id,
         kind="count_back",
         raw=turns.strip(),
-        raw_gap="",
         turns=_exact(counted),
-        reason="",
         taken_by=by,
-        build_version=build.version,
     )
-    return queries.append_reading(session, reading)
 
 
 def void_reading(
@@ -236,21 +234,25 @@ def void_reading(
     reading_id: int,
     reason: str,
     by: str = "",
-) -> Reading:
+) -> None:
     """Strike a reading out, with a reason. Raises InputError or Conflict."""
     _replaceable(session, valve, reading_id)
-    reading = Reading(
+    _append(
+        session,
+        build,
+        valve,
         key=key,
-        valve_id=valve.id,
         kind="void",
-        raw="",
-        raw_gap="",
         replaces_id=reading_id,
         reason=reason.strip(),
         taken_by=by,
-        build_version=build.version,
     )
-    return queries.append_reading(session, reading)
+
+
+def _append(session: Session, build: Build, valve: Valve, **columns: Any) -> None:
+    empty = {"raw": "", "raw_gap": "", "reason": "", "replaces_id": None}
+    where = {"valve_id": valve.id, "build_version": build.version}
+    queries.append_reading(session, empty | where | columns)
 
 
 def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:

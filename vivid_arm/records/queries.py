@@ -1,11 +1,12 @@
 """Reading and keeping. Every function takes a session; the caller owns the transaction."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
 from sqlalchemy import func, inspect, select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from vivid_arm.core.engine import Layout, valves_of
@@ -51,9 +52,14 @@ def get_build(session: Session, build_id: UUID) -> Build | None:
     return session.scalar(query)
 
 
-def get_valve(session: Session, valve_id: UUID, *, lock: bool = False) -> Valve | None:
-    query = select(Valve).where(Valve.id == valve_id)
-    return session.scalar(query.with_for_update() if lock else query)
+def get_valve(session: Session, valve_id: UUID) -> Valve | None:
+    """A valve with its build and the build's instrument."""
+    query = (
+        select(Valve)
+        .where(Valve.id == valve_id)
+        .options(joinedload(Valve.build).joinedload(Build.instrument))
+    )
+    return session.scalar(query)
 
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
@@ -168,29 +174,35 @@ def fit_valves(session: Session, build: Build) -> None:
     session.flush()
 
 
-def reading_with_key(session: Session, key: UUID) -> Reading | None:
-    return session.scalar(select(Reading).where(Reading.key == key))
+def append_reading(session: Session, reading: Mapping[str, Any]) -> None:
+    """Add a line to the log; the same key again changes nothing.
 
-
-def append_reading(session: Session, reading: Reading) -> Reading:
-    """Add a line to the log. The same key again gives the line already kept.
-
-    Raises Conflict when the key was used for another reading, or when the line
-    to strike out was already struck out.
+    ``reading`` holds the columns. Raises Conflict when the key was used for
+    another reading, or when the line to strike out was already struck out.
     """
-    get_valve(session, reading.valve_id, lock=True)
-    known = reading_with_key(session, reading.key)
+    valve_id = reading["valve_id"]
+    session.execute(select(Valve.id).where(Valve.id == valve_id).with_for_update())
+    number = None
+    if reading["kind"] == "trial":
+        last = select(func.coalesce(func.max(Reading.number), 0) + 1)
+        number = last.where(Reading.valve_id == valve_id).scalar_subquery()
+    line = insert(Reading).values(**reading, number=number)
+    added = session.scalar(line.on_conflict_do_nothing().returning(Reading.id))
+    if added is None:
+        _explain_refusal(session, reading)
+
+
+def _explain_refusal(session: Session, reading: Mapping[str, Any]) -> None:
+    known = session.scalar(select(Reading).where(Reading.key == reading["key"]))
     if known is not None:
         _same_reading(known, reading)
-        return known
-    if reading.replaces_id is not None:
-        _not_yet_replaced(session, reading)
-    if reading.kind == "trial":
-        last = select(func.coalesce(func.max(Reading.number), 0))
-        reading.number = (session.scalar(last.where(Reading.valve_id == reading.valve_id)) or 0) + 1
-    session.add(reading)
-    session.flush()
-    return reading
+        return
+    other = session.scalar(select(Reading).where(Reading.replaces_id == reading["replaces_id"]))
+    raise Conflict(
+        "This reading was already struck out.",
+        {"kind": reading["kind"], "reason": reading["reason"]},
+        {"kind": other.kind, "reason": other.reason} if other else {},
+    )
 
 
 _CONTENT = (
@@ -205,21 +217,12 @@ _CONTENT = (
 )
 
 
-def _same_reading(known: Reading, again: Reading) -> None:
-    yours = {n: getattr(again, n) for n in _CONTENT if getattr(again, n) != getattr(known, n)}
+def _same_reading(known: Reading, again: Mapping[str, Any]) -> None:
+    kept = {name: getattr(known, name) for name in _CONTENT}
+    yours = {n: again[n] for n in _CONTENT if n in again and again[n] != kept[n]}
     if yours:
-        stored = {name: getattr(known, name) for name in yours}
+        stored = {name: kept[name] for name in yours}
         raise Conflict("This key was already used for another reading.", yours, stored)
-
-
-def _not_yet_replaced(session: Session, reading: Reading) -> None:
-    other = session.scalar(select(Reading).where(Reading.replaces_id == reading.replaces_id))
-    if other is not None:
-        raise Conflict(
-            "This reading was already struck out.",
-            {"kind": reading.kind, "reason": reading.reason},
-            {"kind": other.kind, "reason": other.reason},
-        )
 
 
 def _layout(build: Build) -> Layout:

@@ -101,11 +101,39 @@ class LogEntry:
     count: CountBack | None
 
 
-class ValveState:
+class _OfBuild:
+    """What follows from a build's set-up alone."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+
+    @property
+    def lifter(self) -> Lifter:
+        return lifter_of(self.build)
+
+    @property
+    def ends(self) -> RodEnds:
+        return ends_of(self.build)
+
+    @property
+    def measuring(self) -> Convention:
+        return measuring_convention(self.build)
+
+    @property
+    def ordering(self) -> Convention:
+        return cast(Convention, self.build.order_convention)
+
+    @property
+    def offset_in(self) -> float:
+        """What the order's convention adds to the measuring one, inches."""
+        return convert(0.0, self.measuring, self.ordering, self.ends)
+
+
+class ValveState(_OfBuild):
     """One valve: its log, what the trials say, and the next one to make."""
 
     def __init__(self, build: Build, valve: Valve, readings: Sequence[Reading]) -> None:
-        self.build = build
+        super().__init__(build)
         self.valve = valve
         self.readings = readings
 
@@ -234,36 +262,12 @@ class ValveState:
         return MeasuredValve(self.valve.cylinder, self.kind, self.bracket.estimate_in, self.u_in)
 
 
-class BuildState:
+class BuildState(_OfBuild):
     """A whole build: every valve, both groups, the order and the next step."""
 
     def __init__(self, build: Build, logs: Mapping[UUID, Sequence[Reading]]) -> None:
-        self.build = build
+        super().__init__(build)
         self.valves = [ValveState(build, v, logs.get(v.id, ())) for v in build.valves]
-
-    def valve(self, valve_id: UUID) -> ValveState:
-        return next(v for v in self.valves if v.valve.id == valve_id)
-
-    @property
-    def lifter(self) -> Lifter:
-        return lifter_of(self.build)
-
-    @property
-    def ends(self) -> RodEnds:
-        return ends_of(self.build)
-
-    @property
-    def measuring(self) -> Convention:
-        return measuring_convention(self.build)
-
-    @property
-    def ordering(self) -> Convention:
-        return cast(Convention, self.build.order_convention)
-
-    @property
-    def offset_in(self) -> float:
-        """What the order's convention adds to the measuring one, inches."""
-        return convert(0.0, self.measuring, self.ordering, self.ends)
 
     @cached_property
     def groups(self) -> tuple[GroupOrder, ...]:

@@ -13,7 +13,7 @@ import {
 import { computed, useId, useTemplateRef } from 'vue'
 import type { Feel } from '../api/client'
 import { bareLength, length, small, smallSpan, type Unit } from '../kit/format'
-import { graduations, rowsFor, spanOf } from './scale'
+import { graduations, keepSpan, rowsFor, spanOf, type Span } from './scale'
 
 export interface LadderTrial {
   number: number
@@ -65,19 +65,20 @@ const LANE = 44
 const height = computed(() => lane.value + LANE + 46)
 const bandTop = computed(() => (props.compact ? 6 : 92))
 
-const targetSpan = computed(() => {
+const wanted = computed(() => {
   const { zero, lifter } = props
   const trials = props.trials.map((t) => t.length)
   if (props.closer && (zero !== null || trials.length)) {
     const near = [props.loose, props.tight, zero, props.rod, props.next].filter((v) => v !== null)
-    return spanOf(near.length ? near : trials, 0.01, 0.05)
+    return { margin: 0.01, span: spanOf(near.length ? near : trials, 0.01, 0.05) }
   }
   const points = [...trials, props.rod, props.next, props.expected].filter((v) => v !== null)
   if (zero !== null) points.push(zero, zero + lifter.travel)
   if (!points.length) points.push(7.4)
-  const span = spanOf(points, zero !== null ? 0.03 : 0.07, 0.22)
-  return span
+  const margin = zero !== null ? 0.03 : 0.07
+  return { margin, span: spanOf(points, margin, 0.22) }
 })
+const targetSpan = computed<Span>((old) => keepSpan(old, wanted.value.span, wanted.value.margin))
 
 const motion = usePreferredReducedMotion()
 const shown = useTransition(
@@ -335,7 +336,7 @@ const summary = computed(() => {
         </template>
       </g>
 
-      <g class="ticks">
+      <g v-memo="[span.low, span.high, width, unit, axisWords, top]" class="ticks">
         <template v-for="tick in ticks" :key="tick.at">
           <line
             :x1="x(tick.at)"

@@ -26,6 +26,16 @@ export function spanOf(points: number[], margin: number, least: number): Span {
   return { low: low - lack, high: high + lack }
 }
 
+/** The span in view stays while it still serves, so that the drawing does not drift under a turn. */
+export function keepSpan(old: Span | undefined, wanted: Span, margin: number): Span {
+  if (!old) return wanted
+  const serves =
+    old.low <= wanted.low + margin / 2 &&
+    old.high >= wanted.high - margin / 2 &&
+    old.high - old.low < 1.4 * (wanted.high - wanted.low)
+  return serves ? old : wanted
+}
+
 function stepFor(pixelsPerInch: number, unit: Unit, leastPixels: number): number {
   const steps = STEPS[unit]
   const fits = steps.find((s) => s * INCHES_PER[unit] * pixelsPerInch >= leastPixels)

@@ -7,9 +7,9 @@ from fastapi import APIRouter
 from vivid_arm.records import keeping, queries
 from vivid_arm.records.state import BuildState
 
-from ..deps import Tx, build_state, found_build, found_valve
-from ..schemas import BuildChange, BuildIn, BuildSummary, StationOut, ValveChange
-from ..views import build_summary, station_out
+from ..deps import Tx, build_state, found_build
+from ..schemas import BuildChange, BuildIn, BuildSummary
+from ..views import build_summary
 
 router = APIRouter(prefix="/api/builds", tags=["builds"])
 
@@ -45,12 +45,3 @@ def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary
     session.flush()
     session.expire_all()
     return build_summary(build_state(session, build_id))
-
-
-@router.patch("/{build_id}/valves/{valve_id}")
-def expect_length(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> StationOut:
-    """Set the length a valve is thought to need; the first trial starts from it."""
-    state = build_state(session, build_id)
-    valve = found_valve(state.build, valve_id)
-    keeping.expect_length(session, valve, body.version, body.expected, body.unit)
-    return station_out(state, state.valve(valve_id))

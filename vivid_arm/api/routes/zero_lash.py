@@ -6,10 +6,12 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from vivid_arm.records import keeping
+from vivid_arm.records import keeping, queries
+from vivid_arm.records.models import Valve
+from vivid_arm.records.state import ValveState
 
-from ..deps import Tx, build_state, found_build, found_valve
-from ..schemas import CountBackIn, StationOut, TrialIn, VoidIn
+from ..deps import Tx, found_valve
+from ..schemas import CountBackIn, StationOut, TrialIn, ValveChange, VoidIn
 from ..views import station_out
 
 router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero lash"])
@@ -18,7 +20,15 @@ router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zer
 @router.get("")
 def read_station(build_id: UUID, valve_id: UUID, session: Tx) -> StationOut:
     """Everything the station shows for a valve."""
-    return _station(session, build_id, valve_id)
+    return _station(session, found_valve(session, build_id, valve_id))
+
+
+@router.patch("")
+def expect_length(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> StationOut:
+    """Set the length a valve is thought to need; the first trial starts from it."""
+    valve = found_valve(session, build_id, valve_id)
+    keeping.expect_length(session, valve, body.version, body.expected, body.unit)
+    return _station(session, valve)
 
 
 @router.post("/trials", status_code=201)
@@ -42,12 +52,12 @@ def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> S
 def _kept(
     session: Session, build_id: UUID, valve_id: UUID, keep: Any, values: dict[str, Any]
 ) -> StationOut:
-    build = found_build(session, build_id)
-    keep(session, build, found_valve(build, valve_id), **values)
-    return _station(session, build_id, valve_id)
+    valve = found_valve(session, build_id, valve_id)
+    keep(session, valve.build, valve, **values)
+    return _station(session, valve)
 
 
-def _station(session: Session, build_id: UUID, valve_id: UUID) -> StationOut:
-    state = build_state(session, build_id)
-    found_valve(state.build, valve_id)
-    return station_out(state, state.valve(valve_id))
+def _station(session: Session, valve: Valve) -> StationOut:
+    """The station from this valve's own log; the other valves' are not needed."""
+    readings = queries.readings_of(session, [valve.id])[valve.id]
+    return station_out(ValveState(valve.build, valve, readings))

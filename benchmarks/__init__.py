@@ -1,0 +1,1 @@
+"""Measurements, printed as tables: ``.venv/bin/python -m benchmarks``."""

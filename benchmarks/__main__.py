@@ -1,0 +1,18 @@
+"""Run every measurement and print the tables."""
+
+from benchmarks import serving, trials
+
+
+def show(title: str, head: list[str], rows: list[list[str]]) -> None:
+    widths = [max(len(row[k]) for row in [head, *rows]) for k in range(len(head))]
+    print(f"\n{title}\n")
+    for row in [head, ["-" * w for w in widths], *rows]:
+        print("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)))
+
+
+show(
+    "Trials until zero lash is known within 0.003 in and the program says so",
+    ["2000 simulated builders, seeded", "mean", "95 %", "within 0.003", "99 % error, thou"],
+    trials.table(),
+)
+show("Speed", ["what", "measured", "wanted"], serving.table())

@@ -1,0 +1,195 @@
+"""Speed of the running application: start, a saved reading, key to paint, first view."""
+
+import gzip
+import os
+import signal
+import subprocess
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from uuid import uuid4
+
+import httpx
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from vivid_arm.records.cluster import free_port
+
+ROOT = Path(__file__).parents[1]
+BROWSER = {
+    "executable_path": "/usr/bin/chromium",
+    "args": [
+        "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+        "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    ],
+}  # fmt: skip
+
+# Seconds since navigation until the first build on the board has been painted.
+_FIRST_VIEW = """() => {
+  const seen = () => document.querySelector('.board li')
+  const watch = new MutationObserver(() => {
+    if (!seen()) return
+    watch.disconnect()
+    requestAnimationFrame(() => setTimeout(() => { window.usable = performance.now() }))
+  })
+  watch.observe(document, { subtree: true, childList: true })
+}"""
+
+# Milliseconds from a key going down to the frame after the ladder's change.
+_KEY_TO_PAINT = """(part) => {
+  window.took = []
+  let down = 0
+  addEventListener('keydown', (e) => { down = e.timeStamp }, true)
+  const svg = document.querySelector('svg[data-low]')
+  const state = () => part === 'rod'
+    ? svg.querySelector('[data-part=rod]')?.dataset.length
+    : svg.querySelectorAll('[data-peg]').length
+  let before = state()
+  new MutationObserver(() => {
+    if (!down || state() === before) return
+    before = state()
+    const start = down
+    down = 0
+    requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - start)))
+  }).observe(svg, { subtree: true, childList: true, attributes: true })
+}"""
+
+
+@contextmanager
+def started(folder: Path) -> Iterator[tuple[str, float]]:
+    """./start on a free port: its address, and seconds until it is healthy."""
+    port = free_port()
+    begun = time.perf_counter()
+    process = subprocess.Popen(
+        ["./start", "--port", str(port), "--data", str(folder)],
+        cwd=ROOT,
+        stdout=subprocess.DEVNULL,
+        env={k: v for k, v in os.environ.items() if k != "DATABASE_URL"},
+    )
+    url = f"http://127.0.0.1:{port}"
+    try:
+        while True:
+            try:
+                httpx.get(f"{url}/api/health", trust_env=False).raise_for_status()
+                break
+            except httpx.HTTPError:
+                time.sleep(0.02)
+        yield url, time.perf_counter() - begun
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait()
+
+
+def p95(values: list[float]) -> float:
+    return float(np.percentile(values, 95))
+
+
+def saved_readings(url: str, count: int = 300) -> list[float]:
+    """Milliseconds for each of ``count`` trials, spread over a V8's valves."""
+    took = []
+    with httpx.Client(base_url=url, trust_env=False) as http:
+        rod = next(r for r in http.get("/api/instruments").json() if r["kind"] == "checking_rod")
+        body = {"id": str(uuid4()), "name": "Benchmark", "instrument_id": rod["id"]}
+        build = http.post("/api/builds", json=body).json()
+        for n in range(count):
+            valve = build["valves"][n % 16]["id"]
+            trial = {
+                "key": str(uuid4()), "setting": str(9 + n % 8 / 8), "feel": "loose",
+                "gap": f"{0.120 - n % 8 * 0.01:.3f}",
+            }  # fmt: skip
+            begun = time.perf_counter()
+            http.post(
+                f"/api/builds/{build['id']}/valves/{valve}/trials", json=trial
+            ).raise_for_status()
+            took.append((time.perf_counter() - begun) * 1000)
+    return took
+
+
+def key_to_paint(page: Page, url: str, presses: int = 60) -> tuple[list[float], list[float]]:
+    """Milliseconds from key to paint: turning the rod, and a trial with its answer."""
+    with httpx.Client(base_url=url, trust_env=False) as http:
+        rod = next(r for r in http.get("/api/instruments").json() if r["kind"] == "checking_rod")
+        body = {"id": str(uuid4()), "name": "Keys", "instrument_id": rod["id"], "gaps": False}
+        build = http.post("/api/builds", json=body).json()
+    page.goto(f"{url}/builds/{build['id']}/zero-lash/{build['valves'][0]['id']}")
+    page.get_by_text("No reading yet.").wait_for()
+    results = []
+    for part, key in (("rod", "ArrowRight"), ("peg", "l")):
+        page.evaluate(_KEY_TO_PAINT, part)
+        for n in range(presses if part == "rod" else 20):
+            page.keyboard.press(key)
+            page.wait_for_timeout(300 if part == "peg" else 60)
+            if n and page.evaluate("window.took.length") <= n - 3:
+                raise RuntimeError("a key press was not painted")
+        results.append([float(x) for x in page.evaluate("window.took")])
+        page.reload()
+        page.locator("svg[data-low]").wait_for()
+    return results[0], results[1]
+
+
+def first_views(url: str, count: int = 10) -> list[float]:
+    """Milliseconds from the request of the board to its first build painted, empty cache."""
+    took = []
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
+        for _ in range(count):
+            context = browser.new_context(viewport={"width": 1280, "height": 800})
+            page = context.new_page()
+            page.add_init_script(f"({_FIRST_VIEW})()")
+            page.goto(url)
+            while not page.evaluate("window.usable || 0"):
+                page.wait_for_timeout(20)
+            took.append(float(page.evaluate("window.usable")))
+            context.close()
+        browser.close()
+    return took
+
+
+def initial_script_kb(url: str) -> tuple[float, float]:
+    """Gzipped kB of JavaScript that the board loads, and of all JavaScript there is."""
+    asked: list[str] = []
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
+        page = browser.new_page()
+        page.on("request", lambda r: asked.append(r.url) if r.url.endswith(".js") else None)
+        page.goto(url)
+        page.wait_for_load_state("networkidle")
+        browser.close()
+    assets = ROOT / "frontend" / "dist" / "assets"
+    sizes = {f.name: len(gzip.compress(f.read_bytes())) / 1000 for f in assets.glob("*.js")}
+    return sum(sizes[name.rsplit("/", 1)[1]] for name in set(asked)), sum(sizes.values())
+
+
+def table() -> list[list[str]]:
+    """Rows: what, measured, wanted."""
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-bench-", dir="/var/tmp") as name:
+        Path(name).chmod(0o755)
+        data = Path(name) / "data"
+        with started(data):
+            pass
+        starts = []
+        for _ in range(3):
+            with started(data) as (url, seconds):
+                starts.append(seconds)
+        with started(data) as (url, _):
+            readings = saved_readings(url)
+            views = first_views(url)
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                turns, trials = key_to_paint(page, url)
+                browser.close()
+            initial, everything = initial_script_kb(url)
+    fast = f"{p95(turns):.1f} ms"
+    saved = f"{p95(trials):.1f} ms"
+    return [
+        ["warm ./start to healthy, worst of 3", f"{max(starts):.2f} s", "5 s"],
+        [f"reading saved and answered, p95 of {len(readings)}", f"{p95(readings):.1f} ms", "30 ms"],
+        [f"key to painted ladder, rod turned, p95 of {len(turns)}", fast, "50 ms"],
+        [f"key to painted ladder, trial felt, p95 of {len(trials)}", saved, "50 ms"],
+        [f"first view usable, worst of {len(views)}", f"{max(views):.0f} ms", "1000 ms"],
+        ["JavaScript of the first view, gzipped", f"{initial:.0f} kB", "250 kB"],
+        ["JavaScript of all pages, gzipped", f"{everything:.0f} kB", ""],
+    ]  # fmt: skip
