@@ -3,13 +3,17 @@
 
 say() { printf '%s\n' "$*"; }
 
-# A stamp holds the hash of its inputs; the step runs again when they change.
-changed() { # changed STAMP PATH...
-  local stamp=$1 now
+# A step is due when its result is missing or its inputs' hash is not the one of its last run.
+hash_of() { find "$@" -type f -print0 | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum; }
+due() { # due STEP RESULT INPUT...
+  local step=$1 result=$2
+  shift 2
+  [ ! -e "$result" ] || [ "$(cat ".cache/$step" 2>/dev/null)" != "$(hash_of "$@")" ]
+}
+done_with() { # done_with STEP INPUT...
+  local step=$1
   shift
-  now=$(find "$@" -type f -print0 | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum)
-  if [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ]; then return 1; fi
-  NEW_STAMP=$now
+  hash_of "$@" >".cache/$step"
 }
 
 debian_packages() {
@@ -41,29 +45,34 @@ node_is_there() {
 }
 
 python_environment() {
-  changed .cache/python requirements.lock && [ -n "$NEW_STAMP" ] || [ ! -x .venv/bin/python ] || return 0
+  due python .venv/bin/python requirements.lock || return 0
+  if ! command -v python3.11 >/dev/null; then
+    say "Python 3.11 is needed: sudo apt-get install -y python3.11 python3.11-venv"
+    exit 1
+  fi
   say "Making the Python environment (about a minute)"
-  python3.11 -m venv .venv
-  .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --require-hashes -r requirements.lock
-  printf '%s' "$NEW_STAMP" >.cache/python
+  python3.11 -m venv --clear .venv
+  .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --require-hashes \
+    -r requirements.lock
+  done_with python requirements.lock
 }
 
 node_modules() {
-  changed .cache/node frontend/package.json frontend/package-lock.json || [ ! -d frontend/node_modules ] || return 0
+  due node frontend/node_modules/.package-lock.json frontend/package-lock.json || return 0
+  node_is_there
   say "Installing the front-end packages (under a minute)"
   (cd frontend && npm ci --no-audit --no-fund --loglevel=error)
-  printf '%s' "$NEW_STAMP" >.cache/node
+  done_with node frontend/package-lock.json
 }
 
+PAGES=(frontend/src frontend/public frontend/index.html frontend/package-lock.json
+  frontend/vite.config.ts)
 pages() {
-  local inputs=(frontend/src frontend/index.html frontend/package-lock.json frontend/vite.config.ts)
-  changed .cache/pages "${inputs[@]}" || [ ! -f frontend/dist/index.html ] || return 0
-  node_is_there
+  due pages frontend/dist/index.html "${PAGES[@]}" || return 0
   node_modules
-  changed .cache/pages "${inputs[@]}" || true
   say "Building the pages"
   (cd frontend && npx --no-install vite build --logLevel warn)
-  printf '%s' "$NEW_STAMP" >.cache/pages
+  done_with pages "${PAGES[@]}"
 }
 
 prepare() {
