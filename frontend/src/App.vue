@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import KeyList from './kit/KeyList.vue'
 import { useKeys } from './kit/keys'
 import { usePrefs } from './kit/prefs'
 import { useBuild } from './stations/builds'
+import { useUnsent } from './stations/zero-lash/unsent'
 
 const route = useRoute()
 const { unit, dark, by } = usePrefs()
@@ -17,6 +19,10 @@ useKeys([
   { key: 'u', does: 'Inches or millimetres', run: flipUnit },
   { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
 ])
+
+const { all: unsent, sendAgain } = useUnsent()
+const waiting = computed(() => unsent.value.filter((u) => u.failed).length)
+useIntervalFn(() => void sendAgain(), 5000, { immediateCallback: true })
 
 const { data: build } = useBuild(buildId)
 const valveId = computed(
@@ -35,7 +41,7 @@ const valveId = computed(
         <path d="M3 18 L18 7 L36 13" />
         <circle cx="18" cy="7" r="4.5" />
       </svg>
-      Vivid Arm
+      <span>Vivid Arm</span>
     </RouterLink>
     <template v-if="buildId && build">
       <span class="build">{{ build.name }}</span>
@@ -49,6 +55,9 @@ const valveId = computed(
         <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
       </nav>
     </template>
+    <p v-if="waiting" class="waiting" role="status">
+      {{ waiting }} {{ waiting === 1 ? 'reading' : 'readings' }} not saved yet, trying again
+    </p>
     <div class="prefs">
       <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
       <button type="button" class="plain" :aria-label="`Unit: ${unit}. Switch`" @click="flipUnit">
@@ -75,7 +84,7 @@ header {
   align-items: center;
   flex-wrap: wrap;
   gap: 6px 22px;
-  padding: 6px 20px;
+  padding: 4px 20px;
   border-bottom: 2px solid var(--ink);
 }
 .brand {
@@ -137,6 +146,11 @@ nav .router-link-active {
   font-weight: 600;
   border-bottom: 2px solid var(--accent);
 }
+.waiting {
+  margin: 0;
+  font-weight: 600;
+  color: var(--alarm-ink);
+}
 .by {
   font-size: 14px;
   color: var(--quiet);
@@ -151,19 +165,33 @@ nav .router-link-active {
   border-bottom: 1.5px solid var(--rule);
 }
 main {
-  padding: 12px 20px 28px;
+  padding: 8px 20px 28px;
   max-width: 1640px;
   margin: 0 auto;
 }
 @media (max-width: 720px) {
-  header,
+  header {
+    padding: 2px 10px;
+    gap: 0 10px;
+  }
   main {
     padding-left: 10px;
     padding-right: 10px;
   }
+  .build + nav,
+  nav {
+    order: 3;
+    width: 100%;
+  }
   .build {
     border-left: 0;
     padding-left: 0;
+    flex: 1;
+  }
+  .build ~ .prefs .by,
+  .brand:has(~ .build) span,
+  [aria-label='Keys'] {
+    display: none;
   }
 }
 </style>

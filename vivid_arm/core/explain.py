@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Literal
 
-from .bracket import USUAL_FEELING, Bracket, Feeling
+from .bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
 from .conventions import CONVENTIONS, Convention, RodEnds, convert
 from .instruments import CheckingRod
 from .lengths import format_turns
@@ -108,8 +108,12 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         "published",
         "JCGM 100:2008 (GUM), 4.3.7 and 5.1.2",
         {},
-        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total},
-        (note,),
+        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": SETTLED_WITHIN_IN},
+        (
+            note,
+            "The chance within {w} is the share of the lengths, as the trials weigh them, that lie "
+            "within {w} of the estimate; 95% settles a valve.",
+        ),
     )
 
 

@@ -120,13 +120,15 @@ def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
     taken = group.taken
     if taken is None:
         nearest = group.choice.nearest
+        preload = nearest.fits[0].preload_in
+        gives = "gives {p}" if preload >= 0 else "stays loose by {p}"
         return Verdict(
             "outside",
             "No stock length fits.",
-            "In steps of {step} the nearest, {n}, gives {p}; the window is {low} to {high}.",
+            f"In steps of {{step}} the nearest, {{n}}, {gives}; the window is {{low}} to {{high}}.",
             "Order a made-to-order length near {e}, or take a finer step.",
             {"n": nearest.length_in, "e": group.choice.exact_in},
-            window | {"p": nearest.fits[0].preload_in},
+            window | {"p": abs(preload)},
         )
     preloads = [f.preload_in for f in taken.fits]
     smalls = window | {"p": min(preloads), "q": max(preloads), "m": abs(taken.miss_in)}
@@ -142,8 +144,9 @@ def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
         )
     errs = {"exact": "on the target", "long": "{m} long", "short": "{m} short"}[taken.errs]
     unmeasured = group.short_of_measured
+    others = "the four corners" if group.quantity > 4 else "the others"
     then = (
-        f"{len(group.measured)} of {group.quantity} valves measured: measure the four corners "
+        f"{len(group.measured)} of {group.quantity} valves measured: measure {others} "
         "before the full set."
         if unmeasured
         else "Try one rod before the full set."

@@ -198,7 +198,10 @@ const bottomWords = computed(() => `bottom, ${small(props.lifter.travel, props.u
 const bottomEnd = computed(() => Math.min((plunger.value?.bottom ?? 0) + 16, width.value - 6))
 const showBottomWords = computed(() => {
   const start = bottomEnd.value - 7.4 * bottomWords.value.length
-  return start > zeroLabelX.value + 8 * zeroWords.value.length
+  return (
+    (plunger.value?.bottom ?? 0) < width.value &&
+    start > zeroLabelX.value + 8 * zeroWords.value.length
+  )
 })
 
 const summary = computed(() => {
@@ -434,7 +437,7 @@ const summary = computed(() => {
           >
             {{ windowWords }}
           </text>
-          <text v-if="showBottomWords" :x="bottomEnd" :y="lane + LANE + 34" text-anchor="end">
+          <text v-if="showBottomWords" :x="bottomEnd" :y="lane + LANE + 34" class="end-words">
             {{ bottomWords }}
           </text>
         </g>
@@ -595,6 +598,9 @@ text {
   stroke-width: 0.7;
 }
 .ticks text {
+  paint-order: stroke;
+  stroke: var(--steel);
+  stroke-width: 4px;
   fill: #1d2327;
   font-size: 14px;
 }
@@ -614,8 +620,10 @@ text {
   fill: var(--accent);
 }
 .notch text {
+  paint-order: stroke;
+  stroke: var(--layout-blue);
+  stroke-width: 3px;
   font-size: 14px;
-  opacity: 0.85;
 }
 .notch.best text {
   font-size: 17px;
@@ -664,6 +672,9 @@ text {
   stroke: var(--accent-on-blue);
   stroke-width: 2.5;
   fill: none;
+}
+.end-words {
+  text-anchor: end;
 }
 .zero-words {
   text-anchor: start;

@@ -48,7 +48,7 @@ export function graduations(span: Span, width: number, unit: Unit): Tick[] {
   const minor = stepFor(perInch, unit, 5)
   const middle = stepFor(perInch, unit, 22)
   const major = stepFor(perInch, unit, 62)
-  const digits = major < 0.01 ? 4 : major < 0.1 ? 3 : 2
+  const digits = (String(major).split('.')[1] ?? '').length
   const factor = INCHES_PER[unit]
   const first = Math.ceil(span.low / factor / minor)
   const last = Math.floor(span.high / factor / minor)

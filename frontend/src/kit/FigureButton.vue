@@ -11,7 +11,7 @@ const open = defineModel<boolean>('open', { default: false })
 
 <template>
   <div class="figure" :class="{ big }">
-    <span class="label">{{ label }}</span>
+    <span v-if="label" class="label">{{ label }}</span>
     <el-popover
       v-if="explanation"
       v-model:visible="open"
@@ -21,7 +21,11 @@ const open = defineModel<boolean>('open', { default: false })
       :teleported="true"
     >
       <template #reference>
-        <button type="button" class="value" :aria-label="`${label} ${value}: how it comes about`">
+        <button
+          type="button"
+          class="value"
+          :aria-label="`${label} ${value}: how it comes about`.trim()"
+        >
           {{ value }}
         </button>
       </template>

@@ -5,7 +5,7 @@ const open = defineModel<boolean>({ required: true })
 </script>
 
 <template>
-  <el-dialog v-model="open" title="Keys" width="min(420px, 92vw)">
+  <el-dialog v-model="open" align-center title="Keys" width="min(420px, 92vw)">
     <dl>
       <template v-for="key in keysInView" :key="key.key">
         <dt>

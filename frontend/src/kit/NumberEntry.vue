@@ -43,19 +43,37 @@ watch(unit, () => {
   if (!problem.value) typed.value = null
 })
 
+let finished: string | null = null
+let emitted: number | null = null
+watch(
+  () => props.modelValue,
+  (now) => {
+    if (now !== emitted) typed.value = own.value = null
+  },
+)
+
+function keep(inches: number | null) {
+  own.value = null
+  emitted = inches
+  emit('update:modelValue', inches)
+}
+
+/** Leaving the field after Enter is not a second entry. */
+function leave() {
+  if (typed.value !== finished) void finish()
+}
+
 async function finish() {
   const text = typed.value
   if (text === null) return
+  finished = text
   if (props.optional && !text.trim()) {
-    own.value = null
-    emit('update:modelValue', null)
+    keep(null)
     return
   }
   try {
     const body = { text, field: props.field, unit: unit.value }
-    const read = await answer(api.POST('/api/compute/length', { body }))
-    own.value = null
-    emit('update:modelValue', read.inches)
+    keep((await answer(api.POST('/api/compute/length', { body }))).inches)
   } catch (error) {
     own.value = problemOf(error)
   }
@@ -79,7 +97,7 @@ function use(text: string) {
         autocomplete="off"
         @update:model-value="typed = $event"
         @keydown.enter="finish"
-        @blur="finish"
+        @blur="leave"
       >
         <template #suffix>{{ unit }}</template>
       </el-input>

@@ -2,9 +2,17 @@
 /** A refusal beside its field, with the likely figure to take instead. */
 import { computed } from 'vue'
 import type { Problem } from '../api/client'
+import { length, small } from './format'
+import { usePrefs } from './prefs'
 
 const props = defineProps<{ problem: Problem | null }>()
 const emit = defineEmits<{ use: [text: string] }>()
+
+const { unit } = usePrefs()
+function shown(name: string, value: unknown): string {
+  if (typeof value !== 'number' || !name.endsWith('_in')) return String(value ?? 'none')
+  return value < 1 ? small(value, unit.value) : length(value, unit.value)
+}
 
 const both = computed(() => {
   const { yours, stored } = (props.problem?.context ?? {}) as {
@@ -21,9 +29,10 @@ const both = computed(() => {
   <div v-if="problem" class="problem" role="alert">
     {{ problem.detail }}
     <span v-for="pair in both" :key="pair.name" class="pair">
-      {{ pair.name.replace(/_in$/, '').replaceAll('_', ' ') }}: yours {{ pair.yours ?? 'none' }},
-      kept {{ pair.stored ?? 'none' }}.
+      {{ pair.name.replace(/_in$/, '').replaceAll('_', ' ') }}: yours
+      {{ shown(pair.name, pair.yours) }}, kept {{ shown(pair.name, pair.stored) }}.
     </span>
+    <span v-if="both.length" class="pair">Enter it again to put yours in its place.</span>
     <button
       v-if="problem.suggestion"
       type="button"

@@ -53,6 +53,10 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
       )
     },
     onSuccess: (build) => keepBuild(client, build),
+    // After a refusal the next try is made on what is kept now.
+    onError: () => {
+      void client.invalidateQueries({ queryKey: keys.build(toValue(id)) })
+    },
   })
 }
 

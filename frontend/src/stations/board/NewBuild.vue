@@ -66,7 +66,13 @@ async function make() {
 </script>
 
 <template>
-  <el-dialog v-model="open" title="New build" width="min(460px, 92vw)" @opened="nameBox?.focus()">
+  <el-dialog
+    v-model="open"
+    align-center
+    title="New build"
+    width="min(460px, 92vw)"
+    @opened="nameBox?.focus()"
+  >
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />

@@ -56,10 +56,11 @@ function notchesOf(group: Group) {
     shown.push({ axis: own.axis_in, label: own.length_in, inside: own.inside, best: true })
   return shown
 }
-const preload = (c: { preload_low_in: number; preload_high_in: number }) =>
-  c.preload_high_in - c.preload_low_in < 1e-6
-    ? small(c.preload_low_in, unit.value)
-    : smallSpan(c.preload_low_in, c.preload_high_in, unit.value)
+function preload(c: { preload_low_in: number; preload_high_in: number }): string {
+  const { preload_low_in: low, preload_high_in: high } = c
+  if (high < 0) return `loose by ${small(-high, unit.value)}`
+  return high - low < 1e-6 ? small(low, unit.value) : smallSpan(low, high, unit.value)
+}
 
 useKeys([
   {
@@ -308,5 +309,8 @@ h2 {
     grid-template-columns: 1fr;
     gap: 12px;
   }
+}
+.group > .plain {
+  width: fit-content;
 }
 </style>

@@ -97,6 +97,7 @@ async function keep() {
 <template>
   <el-dialog
     v-model="open"
+    align-center
     :title="instrument ? 'Correct the instrument' : 'Add an instrument'"
     width="min(480px, 94vw)"
   >

@@ -22,25 +22,28 @@ const change = useBuildChange(() => props.buildId)
 const { unit } = usePrefs()
 
 type Values = Omit<BuildChange, 'version'>
-const problem = ref<Problem | null>(null)
-const problemOn = ref<string[]>([])
+const refusals = ref<Record<string, Problem>>({})
+
+function settle(values: Values, problem: Problem | null) {
+  const names = Object.keys(values)
+  const others = Object.entries(refusals.value).filter(([name]) => !names.includes(name))
+  const own = problem ? names.map((name) => [name, problem] as const) : []
+  refusals.value = Object.fromEntries([...others, ...own])
+}
 
 async function keep(values: Values): Promise<boolean> {
   try {
     await change.mutateAsync(values)
-    if (Object.keys(values).some((k) => problemOn.value.includes(k)) || !problemOn.value.length) {
-      problem.value = null
-      problemOn.value = []
-    }
+    settle(values, null)
     return true
   } catch (thrown) {
-    problem.value = problemOf(thrown)
-    problemOn.value = Object.keys(values)
+    settle(values, problemOf(thrown))
     return false
   }
 }
 function refusalOf(...fields: string[]): Problem | null {
-  return problemOn.value.some((f) => fields.includes(f)) ? problem.value : null
+  const field = fields.find((name) => refusals.value[name])
+  return field ? (refusals.value[field] ?? null) : null
 }
 
 // The four preload figures only make sense together, so they are drafted and kept together.
@@ -76,16 +79,18 @@ function keepRatio(field: 'ratio_intake' | 'ratio_exhaust') {
   if (text === undefined) return
   const value = Number(text.replace(',', '.'))
   if (!text.trim() || Number.isNaN(value)) {
-    problem.value = {
-      type: 'about:blank',
-      title: 'Not a ratio',
-      status: 0,
-      code: 'not_a_ratio',
-      field,
-      context: {},
-      detail: `Rocker ratio: “${text}” is not a ratio. Write it like 1.6.`,
-    }
-    problemOn.value = [field]
+    settle(
+      { [field]: 0 },
+      {
+        type: 'about:blank',
+        title: 'Not a ratio',
+        status: 0,
+        code: 'not_a_ratio',
+        field,
+        context: {},
+        detail: `Rocker ratio: “${text}” is not a ratio. Write it like 1.6.`,
+      },
+    )
     return
   }
   void keep({ [field]: value }).then((done) => {

@@ -22,6 +22,7 @@ watch(
 
 <template>
   <el-dialog
+    align-center
     :model-value="line !== null"
     :title="line?.number ? `Strike out trial ${line.number}` : 'Strike out the count back'"
     width="min(440px, 92vw)"

@@ -2,10 +2,11 @@
 /** The log of a valve, the latest first. Nothing is erased: a wrong line is struck through. */
 import { computed } from 'vue'
 import type { LogLine } from '../../api/client'
+import FigureButton from '../../kit/FigureButton.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { clock, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
-import type { Unsent } from './useStation'
+import type { Unsent } from './unsent'
 
 const props = defineProps<{ log: LogLine[]; unsent: Unsent[] }>()
 const emit = defineEmits<{ strike: [line: LogLine]; retry: [item: Unsent]; drop: [key: string] }>()
@@ -32,7 +33,12 @@ const setting = (line: LogLine) =>
         <span class="number">{{ line.number }}</span>
         <FeelGlyph :feel="line.feel" />
         <span class="what">
-          <b>{{ line.feel }}</b> {{ length(line.length_in, unit) }}
+          <b>{{ line.feel }}</b>
+          <FigureButton
+            label=""
+            :value="length(line.length_in, unit)"
+            :explanation="line.explanation ?? undefined"
+          />
           <span v-if="line.gap_in !== null" class="gap">gap {{ small(line.gap_in, unit) }}</span>
         </span>
         <span class="quiet">
@@ -87,8 +93,15 @@ li {
   grid-row: 1 / span 2;
 }
 .what {
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 0 8px;
   font-size: 17px;
-  padding-top: 4px;
+}
+.what :deep(.value) {
+  font-size: 17px;
+  font-weight: 400;
 }
 .wide {
   grid-column: 2 / 4;
@@ -101,14 +114,14 @@ li {
 }
 .gap {
   color: var(--quiet);
-  margin-left: 6px;
 }
 .quiet {
   grid-column: 3;
   grid-row: 2;
   color: var(--quiet);
   font-size: 14px;
-  padding-bottom: 4px;
+  margin-top: -8px;
+  padding-bottom: 5px;
 }
 .struck .what,
 .struck .number {

@@ -540,7 +540,7 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
 .station {
   display: flex;
   flex-direction: column;
-  gap: 10px;
+  gap: 8px;
 }
 .valves {
   display: flex;
@@ -569,7 +569,7 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
 .say {
   display: flex;
   flex-direction: column;
-  gap: 10px;
+  gap: 8px;
 }
 .turning {
   display: flex;
@@ -609,7 +609,7 @@ label {
   align-items: center;
   justify-content: center;
   gap: 8px;
-  min-height: 58px;
+  min-height: 54px;
   font: inherit;
   font-size: 19px;
   font-weight: 600;
@@ -715,7 +715,16 @@ h3 {
 }
 @media (max-width: 720px) {
   .bench {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .valves {
+    flex-wrap: nowrap;
+    overflow-x: auto;
+    padding-top: 6px;
+  }
+  .valves .plain {
+    position: sticky;
+    right: 0;
   }
 }
 </style>
