@@ -1,6 +1,8 @@
 # Sourced by ./start and ./test: installs what is missing, rebuilds what changed.
 # Usage: prepare PACKAGE...   (Debian packages that must be there)
 
+export npm_config_update_notifier=false
+
 say() { printf '%s\n' "$*"; }
 
 # A step is due when its result is missing or its inputs' hash is not the one of its last run.
@@ -18,6 +20,7 @@ done_with() { # done_with STEP INPUT...
 
 debian_packages() {
   local missing=() package
+  python3.11 -c 'import ensurepip' 2>/dev/null || set -- "$@" python3.11 python3.11-venv
   for package in "$@"; do
     dpkg-query -W -f='${Status}' "$package" 2>/dev/null | grep -q 'ok installed' || missing+=("$package")
   done
@@ -46,10 +49,6 @@ node_is_there() {
 
 python_environment() {
   due python .venv/bin/python requirements.lock || return 0
-  if ! command -v python3.11 >/dev/null; then
-    say "Python 3.11 is needed: sudo apt-get install -y python3.11 python3.11-venv"
-    exit 1
-  fi
   say "Making the Python environment (about a minute)"
   python3.11 -m venv --clear .venv
   .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --require-hashes \
