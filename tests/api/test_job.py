@@ -122,6 +122,17 @@ def test_stale_tab_gets_both_values(client: TestClient, make_build: Make) -> Non
     assert same.status_code == 200
 
 
+def test_expected_length_of_a_valve(client: TestClient, make_build: Make) -> None:
+    valve = (build := make_build(gaps=False))["valves"][0]
+    url = f"/api/builds/{build['id']}/valves/{valve['id']}"
+    body = {"version": valve["version"], "expected": "7 5/16"}
+    first = client.patch(url, json=body).json()["next_trial"]
+    assert (first["step"], first["turns_words"]) == ("first", "10 1/4")
+    stale = client.patch(url, json=body | {"expected": "7.4"})
+    assert stale.status_code == 409
+    assert stale.json()["context"]["stored"] == {"expected_in": 7.3125}
+
+
 def measured(make_build: Make, trial: Trial, **settings: Any) -> Json:
     build = make_build(
         name="=Odd & <named>", lifter_hole_in=0.1, rocker_hole_in=0.1,

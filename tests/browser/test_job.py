@@ -168,6 +168,38 @@ def test_caliper_values_land_and_move_on(page: Page, live: str, shop: Shop) -> N
     expect(page.locator("[data-part='rod']")).to_have_attribute("data-length", "7.402")
 
 
+def test_turns_are_typed_or_dragged(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    page.keyboard.press("r")
+    page.keyboard.type("10.3")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("not a whole number of eighths")
+    page.get_by_role("button", name="Use 10 1/4").click()
+    expect(page.get_by_label("Gap at the tip, when loose")).to_be_focused()
+    expect(page.locator(".reads")).to_have_text("7.3125 in")
+    dial = page.get_by_role("img", name=re.compile("Checking rod at"))
+    box = dial.bounding_box()
+    assert box is not None
+    x, y, r = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, 60
+    page.mouse.move(x + r, y)
+    page.mouse.down()
+    page.mouse.move(x + r * 0.7, y + r * 0.7, steps=4)
+    page.mouse.move(x, y + r, steps=4)
+    page.mouse.up()
+    expect(page.locator(".reads")).to_have_text("7.3250 in")
+
+
+def test_expected_length_gives_the_first_setting(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    box = page.get_by_label(re.compile("Expected length"))
+    box.fill("7425")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("7425 looks like 7.425 in")
+    expect(box).to_have_value("7425")
+    page.get_by_role("button", name="Use 7.425 in").click()
+    expect(page.get_by_text("10 1/2 turns · 7.3250 in")).to_be_visible()
+
+
 def test_contradiction_is_named_and_struck_out(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop(gaps=False))
     for _ in range(11):

@@ -60,33 +60,32 @@ class RulesOut(BaseModel):
     schools: list[SchoolOut]
 
 
-class InstrumentIn(Strict):
-    """A checking rod (closed length, pitch, turns) or a caliper (range)."""
+class InstrumentFigures(Strict):
+    """A checking rod has closed length, pitch and turns; a caliper its range."""
+
+    closed_in: Figure | None = None
+    pitch_in: Figure | None = None
+    most_turns: Figure | None = None
+    low_in: Figure | None = None
+    high_in: Figure | None = None
+    accuracy_in: Figure | None = None
+
+
+class InstrumentIn(InstrumentFigures):
+    """A new instrument. The same ``id`` again gives the one already kept."""
 
     id: UUID
     kind: Literal["checking_rod", "caliper"]
     name: Name
     convention: Convention = "theoretical"
-    closed_in: Figure | None = None
-    pitch_in: Figure | None = None
-    most_turns: Figure | None = None
-    low_in: Figure | None = None
-    high_in: Figure | None = None
-    accuracy_in: Figure | None = None
 
 
-class InstrumentChange(Strict):
-    """New values for an instrument seen at ``version``."""
+class InstrumentChange(InstrumentFigures):
+    """New values for an instrument seen at ``version``; what is left out stays."""
 
     version: Version
     name: Name | None = None
     convention: Convention | None = None
-    closed_in: Figure | None = None
-    pitch_in: Figure | None = None
-    most_turns: Figure | None = None
-    low_in: Figure | None = None
-    high_in: Figure | None = None
-    accuracy_in: Figure | None = None
 
 
 class InstrumentOut(BaseModel):
@@ -358,6 +357,17 @@ class ParseOut(BaseModel):
     inches: float
     in_words: str
     mm_words: str
+
+
+class TurnsIn(Strict):
+    """Turns from closed as typed: 10 1/4, 10.25."""
+
+    text: Annotated[Text, Field(max_length=60)]
+
+
+class TurnsOut(BaseModel):
+    turns: float
+    words: str
 
 
 class EndIn(Strict):

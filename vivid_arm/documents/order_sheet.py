@@ -204,6 +204,7 @@ def to_html(sheet: OrderSheet, unit: Unit = "in") -> str:
     env.filters["length"] = lambda value: format_length(value, unit)
     env.filters["other"] = lambda value: format_length(value, "mm" if unit == "in" else "in")
     env.filters["small"] = lambda value: format_small(value, unit)
+    env.filters["when"] = lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z")
     return env.get_template("order_sheet.html").render(
         sheet=sheet,
         convention=CONVENTIONS[sheet.convention],  # type: ignore[index]

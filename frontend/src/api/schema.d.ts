@@ -280,6 +280,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Turns
+         * @description Read a typed count of turns. Example: "10 1/4" gives 10.25.
+         */
+        post: operations["read_turns_api_compute_turns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/convention": {
         parameters: {
             query?: never;
@@ -968,15 +988,9 @@ export interface components {
         };
         /**
          * InstrumentChange
-         * @description New values for an instrument seen at ``version``.
+         * @description New values for an instrument seen at ``version``; what is left out stays.
          */
         InstrumentChange: {
-            /** Version */
-            version: number;
-            /** Name */
-            name?: string | null;
-            /** Convention */
-            convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
             /** Closed In */
             closed_in?: number | null;
             /** Pitch In */
@@ -989,12 +1003,30 @@ export interface components {
             high_in?: number | null;
             /** Accuracy In */
             accuracy_in?: number | null;
+            /** Version */
+            version: number;
+            /** Name */
+            name?: string | null;
+            /** Convention */
+            convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
         };
         /**
          * InstrumentIn
-         * @description A checking rod (closed length, pitch, turns) or a caliper (range).
+         * @description A new instrument. The same ``id`` again gives the one already kept.
          */
         InstrumentIn: {
+            /** Closed In */
+            closed_in?: number | null;
+            /** Pitch In */
+            pitch_in?: number | null;
+            /** Most Turns */
+            most_turns?: number | null;
+            /** Low In */
+            low_in?: number | null;
+            /** High In */
+            high_in?: number | null;
+            /** Accuracy In */
+            accuracy_in?: number | null;
             /**
              * Id
              * Format: uuid
@@ -1013,18 +1045,6 @@ export interface components {
              * @enum {string}
              */
             convention: "centre" | "theoretical" | "measured" | "gauge";
-            /** Closed In */
-            closed_in?: number | null;
-            /** Pitch In */
-            pitch_in?: number | null;
-            /** Most Turns */
-            most_turns?: number | null;
-            /** Low In */
-            low_in?: number | null;
-            /** High In */
-            high_in?: number | null;
-            /** Accuracy In */
-            accuracy_in?: number | null;
         };
         /** InstrumentOut */
         InstrumentOut: {
@@ -1334,6 +1354,21 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * TurnsIn
+         * @description Turns from closed as typed: 10 1/4, 10.25.
+         */
+        TurnsIn: {
+            /** Text */
+            text: string;
+        };
+        /** TurnsOut */
+        TurnsOut: {
+            /** Turns */
+            turns: number;
+            /** Words */
+            words: string;
         };
         /**
          * ValveChange
@@ -2708,6 +2743,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ParseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_turns_api_compute_turns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnsOut"];
                 };
             };
             /** @description The request cannot be read */

@@ -308,8 +308,8 @@ const summary = computed(() => {
 
       <!-- gaps: from the loose rod to where the gap says zero lash is -->
       <g v-for="(arrow, i) in compact ? [] : gapArrows" :key="arrow.number" class="gap">
-        <path :d="`M${arrow.from} ${bandTop + 6 + i * 7} H${arrow.to}`" />
-        <path :d="`M${arrow.to} ${bandTop + 1 + i * 7} v10`" />
+        <path :d="`M${arrow.from} ${bandTop + 2 + i * 6} H${arrow.to}`" />
+        <path :d="`M${arrow.to} ${bandTop - 3 + i * 6} v10`" />
       </g>
 
       <!-- the checking rod lies along the rule; its ball stands at its length -->
@@ -334,7 +334,7 @@ const summary = computed(() => {
         <template v-if="spread !== null">
           <path
             v-if="!compact"
-            :d="`M${x(zero! - spread)} ${top - 44} h${2 * spread * perInch} m0 -5 v10 m${-2 * spread * perInch} 0 v-10`"
+            :d="`M${x(zero! - spread)} ${top - 34} h${2 * spread * perInch} m0 -5 v10 m${-2 * spread * perInch} 0 v-10`"
           />
         </template>
       </g>
@@ -619,10 +619,12 @@ text {
 .notch.best path {
   fill: var(--accent);
 }
-.notch text {
+.notch:not(.inside) text {
   paint-order: stroke;
   stroke: var(--layout-blue);
   stroke-width: 3px;
+}
+.notch text {
   font-size: 14px;
 }
 .notch.best text {

@@ -73,6 +73,8 @@ const open = defineModel<boolean>('open', { default: false })
   cursor: help;
   width: fit-content;
   white-space: nowrap;
+  display: inline-flex;
+  align-items: center;
 }
 .still {
   text-decoration: none;

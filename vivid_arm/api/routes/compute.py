@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from vivid_arm.core.bracket import Trial, next_trial, read_bracket
 from vivid_arm.core.conventions import RodEnd, RodEnds, convert
 from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import FIELDS, format_length, parse_length
+from vivid_arm.core.lengths import FIELDS, format_length, format_turns, parse_length, parse_turns
 from vivid_arm.core.preload import Lifter, choose_length
 
 from ..schemas import (
@@ -18,6 +18,8 @@ from ..schemas import (
     LengthOut,
     ParseIn,
     ParseOut,
+    TurnsIn,
+    TurnsOut,
     checked,
 )
 from ..views import candidates_out
@@ -32,6 +34,13 @@ def read_length(body: ParseIn) -> ParseOut:
     return ParseOut(
         inches=inches, in_words=format_length(inches), mm_words=format_length(inches, "mm")
     )
+
+
+@router.post("/turns")
+def read_turns(body: TurnsIn) -> TurnsOut:
+    """Read a typed count of turns. Example: "10 1/4" gives 10.25."""
+    turns = parse_turns(body.text)
+    return TurnsOut(turns=turns, words=format_turns(turns))
 
 
 @router.post("/convention")

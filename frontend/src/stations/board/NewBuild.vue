@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type BuildIn, type Layout, type Problem } from '../../api/client'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { keepBuild, useInstruments, useRules } from '../builds'
 
@@ -76,34 +77,16 @@ async function make() {
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
-      <span class="label">Layout</span>
-      <div class="choices" role="group" aria-label="Layout">
-        <button
-          v-for="l in rules?.layouts ?? []"
-          :key="l.layout"
-          type="button"
-          class="plain"
-          :class="{ strong: layout === l.layout }"
-          :aria-pressed="layout === l.layout"
-          @click="layout = l.layout"
-        >
-          {{ l.name }}
-        </button>
-      </div>
-      <span class="label">Cylinders</span>
-      <div class="choices" role="group" aria-label="Cylinders">
-        <button
-          v-for="count in counts"
-          :key="count"
-          type="button"
-          class="plain"
-          :class="{ strong: cylinders === count }"
-          :aria-pressed="cylinders === count"
-          @click="cylinders = count"
-        >
-          {{ count }}
-        </button>
-      </div>
+      <ChoiceRow
+        v-model="layout"
+        label="Layout"
+        :options="(rules?.layouts ?? []).map((l) => ({ value: l.layout, words: l.name }))"
+      />
+      <ChoiceRow
+        v-model="cylinders"
+        label="Cylinders"
+        :options="counts.map((n) => ({ value: n, words: String(n) }))"
+      />
       <ProblemNote :problem="problem" />
       <button type="submit" class="plain strong">Make the build</button>
     </form>
@@ -116,14 +99,8 @@ form {
   flex-direction: column;
   gap: 8px;
 }
-label,
-.label {
+label {
   color: var(--quiet);
-}
-.choices {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
 }
 .strong[type='submit'] {
   margin-top: 10px;

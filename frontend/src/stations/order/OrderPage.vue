@@ -10,6 +10,7 @@ import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild, useBuildChange } from '../builds'
+import { ladderOf } from '../ladder'
 
 const props = defineProps<{ buildId: string }>()
 const { unit } = usePrefs()
@@ -122,6 +123,7 @@ useKeys([
       </div>
       <div v-if="group.exact_in !== null" class="choice">
         <LengthLadder
+          v-bind="ladderOf(build)"
           compact
           :unit="unit"
           :trials="[]"
@@ -133,18 +135,6 @@ useKeys([
           :zero="zeroOf(group)"
           :spread="null"
           :ratio="1"
-          :lifter="{
-            low: build.preload_low_in,
-            high: build.preload_high_in,
-            target: build.preload_target_in,
-            travel: build.travel_in,
-          }"
-          :axis-words="CONVENTIONS[build.measuring_convention]"
-          :notch-words="
-            build.order_convention === build.measuring_convention
-              ? undefined
-              : CONVENTIONS[build.order_convention]
-          "
           :notches="notchesOf(group)"
         />
         <div class="candidates" role="group" :aria-label="`${group.kind} lengths`">

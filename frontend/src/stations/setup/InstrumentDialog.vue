@@ -10,6 +10,7 @@ import {
   type Problem,
 } from '../../api/client'
 import { CONVENTIONS } from '../../kit/format'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useInstrumentKept } from '../builds'
@@ -32,6 +33,10 @@ const draft = reactive({
   accuracy_in: null as number | null,
 })
 const problem = ref<Problem | null>(null)
+const KINDS = [
+  { value: 'checking_rod', words: 'Checking rod' },
+  { value: 'caliper', words: 'Caliper' },
+] as const satisfies { value: string; words: string }[]
 const isRod = computed(() => draft.kind === 'checking_rod')
 
 watch(open, (now) => {
@@ -102,26 +107,7 @@ async function keep() {
     width="min(480px, 94vw)"
   >
     <form @submit.prevent="keep">
-      <div v-if="!instrument" class="choices" role="group" aria-label="Kind">
-        <button
-          type="button"
-          class="plain"
-          :class="{ strong: isRod }"
-          :aria-pressed="isRod"
-          @click="draft.kind = 'checking_rod'"
-        >
-          Checking rod
-        </button>
-        <button
-          type="button"
-          class="plain"
-          :class="{ strong: !isRod }"
-          :aria-pressed="!isRod"
-          @click="draft.kind = 'caliper'"
-        >
-          Caliper
-        </button>
-      </div>
+      <ChoiceRow v-if="!instrument" v-model="draft.kind" quiet label="Kind" :options="KINDS" />
       <label for="instrument-name">Name</label>
       <el-input
         id="instrument-name"
@@ -195,9 +181,5 @@ label,
   color: var(--quiet);
   font-size: 14px;
   margin: 0;
-}
-.choices {
-  display: flex;
-  gap: 6px;
 }
 </style>

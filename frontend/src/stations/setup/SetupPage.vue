@@ -1,10 +1,18 @@
 <script setup lang="ts">
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
 import { computed, ref, watch } from 'vue'
-import { problemOf, type BuildChange, type Build, type Problem, type Rules } from '../../api/client'
+import {
+  problemOf,
+  type BuildChange,
+  type Build,
+  type Layout,
+  type Problem,
+  type Rules,
+} from '../../api/client'
 import RodConvention from '../../drawings/RodConvention.vue'
 import { CONVENTIONS, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useBuild, useBuildChange, useInstruments, useRules } from '../builds'
@@ -14,8 +22,13 @@ const props = defineProps<{ buildId: string }>()
 const { data: build, error } = useBuild(() => props.buildId)
 const { data: instruments } = useInstruments()
 const { data: rules } = useRules()
-const counts = computed(
-  () => rules.value?.layouts.find((l) => l.layout === build.value?.layout)?.cylinders ?? [],
+const layouts = computed(() =>
+  (rules.value?.layouts ?? []).map((l) => ({ value: l.layout, words: l.name })),
+)
+const cylindersOf = (layout: Layout) =>
+  rules.value?.layouts.find((l) => l.layout === layout)?.cylinders ?? []
+const counts = computed(() =>
+  (build.value ? cylindersOf(build.value.layout) : []).map((n) => ({ value: n, words: String(n) })),
 )
 const change = useBuildChange(() => props.buildId)
 
@@ -49,10 +62,16 @@ function refusalOf(...fields: string[]): Problem | null {
 // The four preload figures only make sense together, so they are drafted and kept together.
 type Window = Pick<Build, 'preload_low_in' | 'preload_high_in' | 'preload_target_in' | 'travel_in'>
 const draft = ref<Partial<Window>>({})
-const WINDOW = ['preload_low_in', 'preload_high_in', 'preload_target_in', 'travel_in'] as const
+const WINDOW = {
+  preload_low_in: 'Least preload',
+  preload_high_in: 'Most preload',
+  preload_target_in: 'Aim',
+  travel_in: 'Plunger travel',
+} as const
+const windowFields = Object.keys(WINDOW)
 const shown = computed(() => ({ ...build.value, ...draft.value }) as Window)
 watch(build, () => {
-  if (!refusalOf(...WINDOW)) draft.value = {}
+  if (!refusalOf(...windowFields)) draft.value = {}
 })
 async function keepWindow(values: Partial<Window>) {
   draft.value = { ...draft.value, ...values }
@@ -113,7 +132,21 @@ const dialog = computed({
   },
 })
 const firstValve = computed(() => build.value?.next_step.valve_id ?? build.value?.valves[0]?.id)
-const STEPS = [0.025, 0.05, 0.1, 0.005]
+const STEPS = [0.025, 0.05, 0.1, 0.005].map((value) => ({
+  value,
+  words: value === 0.005 ? 'made to order 0.005' : value.toFixed(3),
+}))
+const BIASES = (['longer', 'shorter'] as const).map((value) => ({ value, words: value }))
+const ENDS = [
+  { value: 'ball', words: 'Ball' },
+  { value: 'cup', words: 'Cup' },
+] as const satisfies { value: string; words: string }[]
+
+function keepLayout(layout: Layout) {
+  const allowed = cylindersOf(layout)
+  const now = build.value?.cylinders ?? 0
+  return keep({ layout, cylinders: allowed.includes(now) ? now : allowed[0] })
+}
 const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? false)
 </script>
 
@@ -132,45 +165,24 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
         @blur="keepName"
         @keydown.enter="keepName"
       />
-      <span class="label">Layout</span>
-      <div class="choices" role="group" aria-label="Layout">
-        <button
-          v-for="l in rules?.layouts ?? []"
-          :key="l.layout"
-          type="button"
-          class="plain"
-          :class="{ strong: build.layout === l.layout }"
-          :aria-pressed="build.layout === l.layout"
-          @click="
-            keep({
-              layout: l.layout,
-              cylinders: l.cylinders.includes(build.cylinders) ? build.cylinders : l.cylinders[0],
-            })
-          "
-        >
-          {{ l.name }}
-        </button>
-      </div>
-      <span class="label">Cylinders</span>
-      <div class="choices" role="group" aria-label="Cylinders">
-        <button
-          v-for="n in counts"
-          :key="n"
-          type="button"
-          class="plain"
-          :class="{ strong: build.cylinders === n }"
-          :aria-pressed="build.cylinders === n"
-          @click="keep({ cylinders: n })"
-        >
-          {{ n }}
-        </button>
-      </div>
+      <ChoiceRow
+        label="Layout"
+        :options="layouts"
+        :model-value="build.layout"
+        @update:model-value="keepLayout"
+      />
+      <ChoiceRow
+        label="Cylinders"
+        :options="counts"
+        :model-value="build.cylinders"
+        @update:model-value="keep({ cylinders: $event })"
+      />
       <ProblemNote :problem="refusalOf('layout', 'cylinders', 'name')" />
       <div class="pair">
         <div v-for="field in ['ratio_intake', 'ratio_exhaust'] as const" :key="field">
-          <label :for="field"
-            >Rocker ratio, {{ field === 'ratio_intake' ? 'intake' : 'exhaust' }}</label
-          >
+          <label :for="field">
+            Rocker ratio, {{ field === 'ratio_intake' ? 'intake' : 'exhaust' }}
+          </label>
           <el-input
             :id="field"
             :model-value="ratio[field] ?? String(build[field])"
@@ -184,43 +196,39 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       </div>
       <ProblemNote :problem="refusalOf('ratio_intake', 'ratio_exhaust')" />
       <p class="quiet">Catalogue ratio: near closed the true one can differ by up to 10 %.</p>
+
       <h2>Measured with</h2>
-      <div class="choices" role="group" aria-label="Instrument">
-        <button
-          v-for="i in instruments ?? []"
-          :key="i.id"
-          type="button"
-          class="plain"
-          :class="{ strong: build.instrument?.id === i.id }"
-          :aria-pressed="build.instrument?.id === i.id"
-          @click="keep({ instrument_id: i.id })"
-        >
-          {{ i.name }}
-        </button>
+      <ChoiceRow
+        quiet
+        label="Instrument"
+        :options="(instruments ?? []).map((i) => ({ value: i.id, words: i.name }))"
+        :model-value="build.instrument?.id ?? null"
+        @update:model-value="keep({ instrument_id: $event })"
+      >
         <button type="button" class="plain" @click="adding = true">Add…</button>
         <button v-if="build.instrument" type="button" class="plain" @click="correcting = true">
           Correct…
         </button>
-      </div>
+      </ChoiceRow>
       <p v-if="build.instrument" class="quiet">
         Its figures are {{ CONVENTIONS[build.instrument.convention] }}.
-        <template v-if="hasReadings"> Correcting it works every counted trial out again.</template>
+        <template v-if="hasReadings"> Correcting it works every counted trial out again. </template>
       </p>
-      <label class="switch"
-        ><el-switch
+      <label class="switch">
+        <el-switch
           :model-value="build.gaps"
           aria-label="Feelers at hand"
           @update:model-value="keep({ gaps: Boolean($event) })"
         />
-        Feelers at hand: read the gap at the tip of a loose rod (fewer trials)</label
-      >
+        Feelers at hand: read the gap at the tip of a loose rod (fewer trials)
+      </label>
     </section>
 
     <section>
       <h2>Lifter, hydraulic</h2>
-      <span class="label"
-        >Start from a habit of the trade (common practice); the maker's sheet rules</span
-      >
+      <span class="label">
+        Start from a habit of the trade (common practice); the maker's sheet rules
+      </span>
       <el-select
         placeholder="Pick a habit"
         aria-label="Preload habit"
@@ -236,54 +244,31 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       </el-select>
       <div class="pair">
         <NumberEntry
-          :model-value="shown.preload_low_in"
-          label="Least preload"
-          field="preload"
-          @update:model-value="keepWindow({ preload_low_in: $event ?? 0 })"
-        />
-        <NumberEntry
-          :model-value="shown.preload_high_in"
-          label="Most preload"
-          field="preload"
-          @update:model-value="keepWindow({ preload_high_in: $event ?? 0 })"
-        />
-        <NumberEntry
-          :model-value="shown.preload_target_in"
-          label="Aim"
-          field="preload"
-          @update:model-value="keepWindow({ preload_target_in: $event ?? 0 })"
-        />
-        <NumberEntry
-          :model-value="shown.travel_in"
-          label="Plunger travel"
-          field="travel"
-          @update:model-value="keepWindow({ travel_in: $event ?? 0 })"
+          v-for="(words, field) in WINDOW"
+          :key="field"
+          :model-value="shown[field]"
+          :label="words"
+          :field="field === 'travel_in' ? 'travel' : 'preload'"
+          @update:model-value="keepWindow({ [field]: $event ?? 0 })"
         />
       </div>
-      <ProblemNote :problem="refusalOf(...WINDOW)" />
+      <ProblemNote :problem="refusalOf(...windowFields)" />
+
       <h2>Order</h2>
       <span class="label">Lengths are ordered in</span>
       <el-select
         :model-value="build.order_convention"
-        aria-label="Order in"
+        aria-label="Lengths are ordered in"
         @change="keep({ order_convention: $event })"
       >
         <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
       </el-select>
-      <span class="label">Stock step</span>
-      <div class="choices" role="group" aria-label="Stock step">
-        <button
-          v-for="step in STEPS"
-          :key="step"
-          type="button"
-          class="plain"
-          :class="{ strong: build.stock_step_in === step }"
-          :aria-pressed="build.stock_step_in === step"
-          @click="keep({ stock_step_in: step })"
-        >
-          {{ step === 0.005 ? 'made to order 0.005' : step.toFixed(3) }}
-        </button>
-      </div>
+      <ChoiceRow
+        label="Stock step"
+        :options="STEPS"
+        :model-value="build.stock_step_in"
+        @update:model-value="keep({ stock_step_in: $event })"
+      />
       <NumberEntry
         :model-value="build.stock_step_in"
         label="Or another step"
@@ -291,40 +276,24 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
         :refusal="refusalOf('stock_step_in')"
         @update:model-value="keep({ stock_step_in: $event })"
       />
-      <span class="label">When two lengths serve alike, take the</span>
-      <div class="choices" role="group" aria-label="Tie goes to">
-        <button
-          v-for="bias in ['longer', 'shorter'] as const"
-          :key="bias"
-          type="button"
-          class="plain"
-          :class="{ strong: build.bias === bias }"
-          :aria-pressed="build.bias === bias"
-          @click="keep({ bias })"
-        >
-          {{ bias }}
-        </button>
-      </div>
+      <ChoiceRow
+        label="When two lengths serve alike, take the"
+        :options="BIASES"
+        :model-value="build.bias"
+        @update:model-value="keep({ bias: $event })"
+      />
     </section>
 
     <section>
       <h2>Rod</h2>
       <RodConvention :build="build" :convention="build.order_convention" />
-      <div v-for="end in ['lifter', 'rocker'] as const" :key="end" class="end">
-        <span class="label">{{ end === 'lifter' ? 'Lifter end' : 'Rocker end' }}</span>
-        <div class="choices" role="group" :aria-label="`${end} end`">
-          <button
-            v-for="kind in ['ball', 'cup'] as const"
-            :key="kind"
-            type="button"
-            class="plain"
-            :class="{ strong: build[`${end}_end`] === kind }"
-            :aria-pressed="build[`${end}_end`] === kind"
-            @click="keep({ [`${end}_end`]: kind })"
-          >
-            {{ kind === 'ball' ? 'Ball' : 'Cup' }}
-          </button>
-        </div>
+      <template v-for="end in ['lifter', 'rocker'] as const" :key="end">
+        <ChoiceRow
+          :label="end === 'lifter' ? 'Lifter end' : 'Rocker end'"
+          :options="ENDS"
+          :model-value="build[`${end}_end`]"
+          @update:model-value="keep({ [`${end}_end`]: $event })"
+        />
         <div class="pair">
           <NumberEntry
             :model-value="build[`${end}_ball_in`]"
@@ -342,7 +311,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
             @update:model-value="keep({ [`${end}_hole_in`]: $event })"
           />
         </div>
-      </div>
+      </template>
       <NumberEntry
         v-if="build.order_convention === 'gauge' || build.measuring_convention === 'gauge'"
         :model-value="build.gauge_circle_in"
@@ -389,17 +358,7 @@ label,
   font-size: 14px;
   margin: 0;
 }
-.choices {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
 
-.end {
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -15,6 +15,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import ValveToken from '../../kit/ValveToken.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild } from '../builds'
+import { ladderOf } from '../ladder'
 import StrikeDialog from './StrikeDialog.vue'
 import TrialLog from './TrialLog.vue'
 import { useStation } from './useStation'
@@ -64,7 +65,8 @@ watch(
   () => props.valveId,
   () => {
     caliper.value = gap.value = counted.value = ''
-    caliperInches.value = problem.value = null
+    caliperInches.value = problem.value = expectProblem.value = expectText.value = null
+    turnsText.value = ''
     counting.value = false
   },
 )
@@ -123,6 +125,26 @@ async function takeCaliper() {
   }
 }
 
+const turnsText = ref('')
+const turnsBox = useTemplateRef<{ focus(): void; blur(): void }>('turnsBox')
+async function takeTurns() {
+  try {
+    const body = { text: turnsText.value }
+    setTurns((await answer(api.POST('/api/compute/turns', { body }))).turns)
+    turnsText.value = ''
+    problem.value = null
+    if (build.value?.gaps) gapBox.value?.focus()
+    else turnsBox.value?.blur()
+  } catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+
+function typeSetting() {
+  if (counts.value) turnsBox.value?.focus()
+  else caliperBox.value?.focus()
+}
+
 function gapEntered() {
   if (gap.value.trim()) void feel('loose')
 }
@@ -131,6 +153,9 @@ function useSuggestion(text: string) {
   if (problem.value?.field === 'gap') {
     gap.value = text
     void feel('loose')
+  } else if (counts.value) {
+    turnsText.value = text
+    void takeTurns()
   } else {
     caliper.value = text
     void takeCaliper()
@@ -171,10 +196,12 @@ async function takeCount() {
 }
 
 const expectText = ref<string | null>(null)
+const expectProblem = ref<Problem | null>(null)
 async function takeExpected() {
   if (expectText.value === null || !station.value) return
-  problem.value = await expect(station.value.valve.version, expectText.value, unit.value)
-  if (!problem.value) expectText.value = null
+  const refused = await expect(station.value.valve.version, expectText.value, unit.value)
+  expectProblem.value = refused
+  if (!refused) expectText.value = null
 }
 const expectShown = computed(() => {
   if (expectText.value !== null) return expectText.value
@@ -222,7 +249,7 @@ useKeys([
   { key: 'z', does: 'Zero lash', run: () => void feel('zero') },
   { key: 't', does: 'Tight', run: () => void feel('tight') },
   { key: 'g', does: 'Type the gap at the tip', run: () => gapBox.value?.focus() },
-  { key: 'r', does: 'Type the caliper reading', run: () => caliperBox.value?.focus() },
+  { key: 'r', does: 'Type the turns, or what the caliper reads', run: typeSetting },
   { key: 'c', does: 'Count back to closed', run: () => void startCounting() },
   { key: 'x', does: 'Strike out the last reading', run: strikeLast },
   { key: 'v', does: 'Next valve', run: () => goTo(1) },
@@ -317,6 +344,7 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
     </nav>
 
     <LengthLadder
+      v-bind="ladderOf(build)"
       :unit="unit"
       :trials="ladderTrials"
       :rod="rodInches"
@@ -327,18 +355,6 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
       :zero="station.valve.estimate_in"
       :spread="station.valve.u_in === null ? null : 2 * station.valve.u_in"
       :ratio="station.ratio"
-      :lifter="{
-        low: build.preload_low_in,
-        high: build.preload_high_in,
-        target: build.preload_target_in,
-        travel: build.travel_in,
-      }"
-      :axis-words="CONVENTIONS[build.measuring_convention]"
-      :notch-words="
-        build.order_convention === build.measuring_convention
-          ? undefined
-          : CONVENTIONS[build.order_convention]
-      "
       :notches="notches"
       :closer="focusCloser"
     />
@@ -372,9 +388,20 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
                   −{{ turnsWords(s) }}
                 </button>
               </div>
-              <span class="quiet">{{ rod?.name }}</span>
+              <div class="typed" data-bench>
+                <label for="turns">or type turns</label>
+                <el-input
+                  id="turns"
+                  ref="turnsBox"
+                  v-model="turnsText"
+                  autocomplete="off"
+                  placeholder="10 1/4"
+                  @keydown.enter="takeTurns"
+                />
+              </div>
             </div>
           </div>
+          <span class="quiet">{{ rod?.name }}</span>
         </template>
         <div v-else-if="rod" class="caliper" data-bench>
           <label for="caliper">Caliper reads ({{ CONVENTIONS[rod.convention] }})</label>
@@ -492,6 +519,7 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
             @keydown.enter="takeExpected"
             @blur="takeExpected"
           />
+          <ProblemNote :problem="expectProblem" @use="((expectText = $event), takeExpected())" />
         </div>
       </section>
 
@@ -598,6 +626,14 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
 label {
   color: var(--quiet);
   font-size: 14px;
+}
+.typed {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.typed label {
+  white-space: nowrap;
 }
 .feels {
   display: grid;
