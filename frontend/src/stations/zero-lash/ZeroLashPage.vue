@@ -388,35 +388,13 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
                   −{{ turnsWords(s) }}
                 </button>
               </div>
-              <div class="typed" data-bench>
-                <label for="turns">or type turns</label>
-                <el-input
-                  id="turns"
-                  ref="turnsBox"
-                  v-model="turnsText"
-                  autocomplete="off"
-                  placeholder="10 1/4"
-                  @keydown.enter="takeTurns"
-                />
-              </div>
+              <span class="quiet">{{ rod?.name }}</span>
             </div>
           </div>
-          <span class="quiet">{{ rod?.name }}</span>
         </template>
-        <div v-else-if="rod" class="caliper" data-bench>
-          <label for="caliper">Caliper reads ({{ CONVENTIONS[rod.convention] }})</label>
-          <el-input
-            id="caliper"
-            ref="caliperBox"
-            v-model="caliper"
-            size="large"
-            autocomplete="off"
-            @keydown.enter="takeCaliper"
-          >
-            <template #suffix>{{ unit }}</template>
-          </el-input>
-          <span class="quiet">{{ rod.name }}</span>
-        </div>
+        <p v-else-if="rod" class="quiet">
+          {{ rod.name }}: its figures are {{ CONVENTIONS[rod.convention] }}.
+        </p>
         <p v-else>
           No instrument yet:
           <RouterLink :to="{ name: 'setup', params: { buildId } }"
@@ -424,19 +402,46 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
           >.
         </p>
 
-        <div v-if="build.gaps" class="gap" data-bench>
-          <label for="gap">Gap at the tip, when loose</label>
-          <el-input
-            id="gap"
-            ref="gapBox"
-            v-model="gap"
-            size="large"
-            autocomplete="off"
-            placeholder="feeler, Enter = loose"
-            @keydown.enter="gapEntered"
-          >
-            <template #suffix>{{ unit }}</template>
-          </el-input>
+        <div class="entries" data-bench>
+          <div v-if="counts">
+            <label for="turns">Turns from closed</label>
+            <el-input
+              id="turns"
+              ref="turnsBox"
+              v-model="turnsText"
+              size="large"
+              autocomplete="off"
+              placeholder="type, or turn"
+              @keydown.enter="takeTurns"
+            />
+          </div>
+          <div v-else-if="rod">
+            <label for="caliper">Caliper reads</label>
+            <el-input
+              id="caliper"
+              ref="caliperBox"
+              v-model="caliper"
+              size="large"
+              autocomplete="off"
+              @keydown.enter="takeCaliper"
+            >
+              <template #suffix>{{ unit }}</template>
+            </el-input>
+          </div>
+          <div v-if="build.gaps">
+            <label for="gap">Gap at the tip, when loose</label>
+            <el-input
+              id="gap"
+              ref="gapBox"
+              v-model="gap"
+              size="large"
+              autocomplete="off"
+              placeholder="Enter = loose"
+              @keydown.enter="gapEntered"
+            >
+              <template #suffix>{{ unit }}</template>
+            </el-input>
+          </div>
         </div>
         <div class="feels">
           <button type="button" class="feel" @click="feel('loose')">
@@ -624,16 +629,23 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
 }
 .quiet,
 label {
+  margin: 0;
   color: var(--quiet);
   font-size: 14px;
 }
-.typed {
-  display: flex;
-  align-items: center;
+.entries {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
   gap: 8px;
 }
-.typed label {
-  white-space: nowrap;
+.entries :deep(input) {
+  font-size: 21px;
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+}
+.entries :deep(input::placeholder) {
+  font-size: 15px;
+  font-weight: 400;
 }
 .feels {
   display: grid;
