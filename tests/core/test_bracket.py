@@ -19,7 +19,7 @@ from vivid_arm.core.bracket import (
     read_bracket,
 )
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.instruments import CheckingRod
+from vivid_arm.core.instruments import Caliper, CheckingRod
 
 ROD = CheckingRod(6.800, 0.050, 20)
 RATIO = 1.6
@@ -215,3 +215,70 @@ def test_simulated_builders_reach_the_aim() -> None:
     assert np.mean([r.trials for r in plain]) <= 5.0
     for results in (gaps, plain):
         assert np.mean([abs(r.error_in) <= 0.003 for r in results]) >= 0.93
+
+
+def test_two_sigma_holds_what_it_says() -> None:
+    """Seeded simulation: at every stage of the work the truth lies within 2u about as often
+    as a normal distribution says (95 %, GUM 6.3.3), and never much less."""
+    inside = total = 0
+    for seed in range(120):
+        builder = make_builder(10_000 + seed)
+        trials: list[Trial] = []
+        for n, offset in enumerate((-0.06, -0.02, -0.006), 1):
+            x = ROD.adjuster.snap(builder.truth_in + offset, -1)
+            trials.append(Trial(n, x, "loose", builder.gap(x)))
+            found = read_bracket(trials, RATIO)
+            if found.estimate_in is not None and found.u_in is not None:
+                total += 1
+                inside += abs(found.estimate_in - builder.truth_in) <= 2 * found.u_in
+    assert total > 330
+    assert inside / total >= 0.93
+
+
+@given(st.permutations([(7.25, "loose", 0.130), (7.35, "tight", None), (7.3, "loose", None)]))
+def test_order_of_trials_does_not_matter(entries: list[tuple[float, str, float | None]]) -> None:
+    trials = [Trial(n, x, feel, gap) for n, (x, feel, gap) in enumerate(entries, 1)]  # type: ignore[arg-type]
+    found = read_bracket(trials, RATIO)
+    assert found.estimate_in == pytest.approx(7.33125, abs=5e-4)
+    assert found.u_in == pytest.approx(read_bracket(trials[::-1], RATIO).u_in)
+
+
+@given(st.floats(6.9, 7.7), st.integers(0, 160), st.booleans())
+def test_doing_what_it_says_always_ends_at_the_truth(truth: float, start: int, gaps: bool) -> None:
+    """From any first setting, with a hand without error: every setting is one that the rod has,
+    nothing is asked twice, and the end is within 0.003 and settled."""
+    trials: list[Trial] = []
+    length = ROD.length_in(start / 8)
+    for n in range(1, 40):
+        off = truth - length
+        feel = "loose" if off > 0.002 else "tight" if off < -0.002 else "zero"
+        measurable = gaps and feel == "loose" and RATIO * off <= 0.5
+        gap = round(RATIO * off, 3) if measurable else None
+        trials.append(Trial(n, length, feel, gap))  # type: ignore[arg-type]
+        step = following(trials, gaps=gaps)
+        if step is None:
+            break
+        assert all(abs(step.length_in - t.length_in) > 1e-6 for t in trials)
+        length = ROD.length_in(ROD.turns_for(step.length_in))
+        assert length == pytest.approx(step.length_in, abs=1e-6)
+    found = read_bracket(trials, RATIO)
+    assert found.settled
+    assert found.estimate_in == pytest.approx(truth, abs=0.0032)
+
+
+def test_caliper_trials_are_planned_on_its_own_steps() -> None:
+    adjuster = Caliper(0, 12).adjuster
+    trials = [Trial(1, 8.2134, "loose"), Trial(2, 8.2641, "tight")]
+    step = next_trial(trials, read_bracket(trials, RATIO), adjuster, RATIO, gaps=False)
+    assert step is not None
+    assert (step.length_in / 0.005) == pytest.approx(round(step.length_in / 0.005), abs=1e-6)
+    assert 8.2134 < step.length_in < 8.2641
+
+
+def test_a_blunter_hand_is_less_sure() -> None:
+    trials = [Trial(1, 7.300, "loose"), Trial(2, 7.3125, "tight")]
+    sharp = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.0005)).u_in
+    blunt = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.003)).u_in
+    assert sharp is not None
+    assert blunt is not None
+    assert blunt > 1.3 * sharp

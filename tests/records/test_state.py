@@ -1,0 +1,126 @@
+"""Where a build stands, worked out from rows on real PostgreSQL."""
+
+from collections.abc import Iterator
+from uuid import uuid4
+
+import pytest
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.errors import InputError
+from vivid_arm.demo import shop
+from vivid_arm.records import keeping, queries
+from vivid_arm.records.models import Build
+from vivid_arm.records.state import BuildState
+
+from .test_log import add_trial, make_build, state_of
+
+
+@pytest.fixture
+def build(session: Session) -> Iterator[Build]:
+    return make_build(
+        session,
+        preload_low_in=0.050, preload_high_in=0.100, preload_target_in=0.070, travel_in=0.200,
+    )  # fmt: skip
+
+
+def test_all_measured_valves_of_a_kind_share_one_length(session: Session, build: Build) -> None:
+    """7.3375 and 7.3625: the middle is 7.350, so 7.425 gives 0.0875 and 0.0625."""
+    by_name = {(v.cylinder, v.kind): v for v in build.valves}
+    add_trial(session, build, by_name[1, "intake"], setting="10 3/4", feel="zero")
+    add_trial(session, build, by_name[8, "intake"], setting="11 1/4", feel="zero")
+    session.commit()
+    group = state_of(session, build.id).groups[0]
+    assert group.choice is not None
+    assert group.choice.exact_in == pytest.approx(7.420)
+    assert group.taken is not None
+    assert group.taken.length_in == 7.425
+    assert [f.preload_in for f in group.taken.fits] == pytest.approx([0.0875, 0.0625])
+    assert group.short_of_measured == 6
+
+
+def test_a_valve_that_contradicts_itself_is_not_measured(session: Session, build: Build) -> None:
+    valve = build.valves[0]
+    add_trial(session, build, valve, setting="11", feel="zero")
+    assert state_of(session, build.id).valves[0].measured is not None
+    build = state_of(session, build.id).build
+    add_trial(session, build, build.valves[0], setting="10", feel="tight")
+    session.commit()
+    state = state_of(session, build.id)
+    assert state.valves[0].measured is None
+    assert state.groups[0].choice is None
+    assert "Trials contradict on 1I" in state.next_step.sentence
+
+
+def test_count_back_is_held_against_the_last_trial_that_counts(
+    session: Session, build: Build
+) -> None:
+    valve = build.valves[0]
+    add_trial(session, build, valve, setting="10", feel="loose")
+    wrong = add_trial(session, build, valve, setting="12", feel="tight")
+    keeping.void_reading(
+        session, build, valve, key=uuid4(), reading_id=wrong.id, reason="Turns miscounted"
+    )
+    keeping.add_count_back(session, build, valve, key=uuid4(), turns="10")
+    session.commit()
+    entry = state_of(session, build.id).valves[0].log[-1]
+    assert entry.count is not None
+    assert entry.count.agrees
+
+
+def test_a_caliper_is_not_counted_back(session: Session, build: Build) -> None:
+    caliper = keeping.new_instrument(
+        session,
+        {
+            "id": uuid4(), "kind": "caliper", "name": "C", "convention": "measured",
+            "low_in": 0.0, "high_in": 12.0,
+        },
+    )  # fmt: skip
+    keeping.change_build(session, build, build.version, {"instrument_id": caliper.id})
+    session.commit()
+    again = state_of(session, build.id).build
+    with pytest.raises(InputError, match="Only a checking rod is counted back"):
+        keeping.add_count_back(session, again, again.valves[0], key=uuid4(), turns="3")
+
+
+def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) -> None:
+    """GUM 5.1.2: feel and instrument in quadrature; 0.003 / sqrt(3) = 0.001732."""
+    add_trial(session, build, build.valves[0], setting="10", feel="zero")
+    assert build.instrument is not None
+    keeping.change_instrument(session, build.instrument, 1, {"accuracy_in": 0.003})
+    session.commit()
+    valve = state_of(session, build.id).valves[0]
+    assert valve.bracket.u_in is not None
+    assert valve.u_in == pytest.approx((valve.bracket.u_in**2 + 0.001732**2) ** 0.5, rel=1e-3)
+
+
+def test_picked_length_stays_when_readings_move_on(session: Session, build: Build) -> None:
+    add_trial(session, build, build.valves[0], setting="10 3/4", feel="zero")
+    keeping.change_build(session, build, build.version, {"picked_intake_in": 7.425})
+    session.commit()
+    state = state_of(session, build.id)
+    assert (state.groups[0].picked, state.groups[0].taken.inside) == (True, True)  # type: ignore[union-attr]
+    add_trial(session, state.build, state.build.valves[2], setting="8", feel="zero")
+    session.commit()
+    state = state_of(session, build.id)
+    assert state.groups[0].taken is not None
+    assert state.groups[0].taken.length_in == 7.425
+    assert not state.groups[0].taken.inside
+    assert state.group_verdict(state.groups[0]).state == "outside"
+
+
+def test_demo_shop_stands_at_different_stages(session: Session) -> None:
+    shop.load(session)
+    session.commit()
+    session.expire_all()
+    builds = queries.list_builds(session)
+    logs = queries.readings_of(session, [v.id for b in builds for v in b.valves])
+    states = {b.name: BuildState(b, logs) for b in builds}
+    stages = {name: state.next_step.station for name, state in states.items()}
+    assert stages["Dockside loader V8"] == "order"
+    assert stages["Mill pump single"] == "setup"
+    assert stages["Courier van inline six"] == "zero-lash"
+    twin = states["Fairground organ V-twin"]
+    assert any(v.bracket.contradictions for v in twin.valves)
+    loader = states["Dockside loader V8"]
+    assert all(v.verdict.state in ("settled", "waiting") for v in loader.valves)
+    assert [(x.length_in, x.quantity) for x in loader.lines] == [(7.4, 16)]
