@@ -96,7 +96,7 @@ function use(text: string) {
         inputmode="text"
         autocomplete="off"
         @update:model-value="typed = $event"
-        @keydown.enter="finish"
+        @keydown.enter.prevent="finish"
         @blur="leave"
       >
         <template #suffix>{{ unit }}</template>

@@ -67,7 +67,7 @@ sup {
 .conflict sup,
 .outside sup {
   background: var(--alarm);
-  color: #fff;
+  color: var(--paper);
   border-radius: 2px;
 }
 </style>

@@ -19,7 +19,8 @@ function name(event: KeyboardEvent): string {
 
 /** Typing goes to the field; an empty bench field lets single keys through. */
 function typing(event: KeyboardEvent): boolean {
-  const target = event.target as HTMLElement
+  const target = event.target
+  if (!(target instanceof Element)) return false
   if (target instanceof HTMLInputElement) {
     return !(target.closest('[data-bench]') && target.value === '')
   }

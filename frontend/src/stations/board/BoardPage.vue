@@ -93,9 +93,11 @@ li {
 .name {
   display: flex;
   flex-direction: column;
-  gap: 2px;
 }
 .name a {
+  display: inline-flex;
+  align-items: center;
+  min-height: 44px;
   font-size: 20px;
   font-weight: 600;
   text-decoration: none;

@@ -1,0 +1,176 @@
+"""What can be measured of the look: contrast, overflow, targets, motion, at three sizes."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import Engine
+
+from vivid_arm.demo import shop as demo
+from vivid_arm.records import database
+
+from .conftest import station_url
+
+SIZES = [(1280, 800), (820, 1180), (390, 844)]
+
+# WCAG 2.1, 1.4.3: relative luminance and contrast ratio of every text a reader sees.
+_LOW_CONTRAST = """() => {
+  const parse = (c) => (c.match(/[\\d.]+/g) ?? []).map(Number)
+  const lum = ([r, g, b]) => [r, g, b]
+    .map((v) => v / 255)
+    .map((v) => (v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4))
+    .reduce((sum, v, i) => sum + v * [0.2126, 0.7152, 0.0722][i], 0)
+  const ratio = (a, b) => {
+    const [x, y] = [lum(a), lum(b)].sort((p, q) => q - p)
+    return (x + 0.05) / (y + 0.05)
+  }
+  const ground = (el) => {
+    for (let e = el; e; e = e.parentElement) {
+      const c = parse(getComputedStyle(e).backgroundColor)
+      if (c.length === 3 || c[3] > 0.99) return c
+    }
+    return [255, 255, 255]
+  }
+  const low = []
+  for (const el of document.querySelectorAll('body *')) {
+    if (el.closest('svg, [disabled]') || !el.checkVisibility()) continue
+    const own = [...el.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim())
+    if (!own) continue
+    const style = getComputedStyle(el)
+    const size = parseFloat(style.fontSize)
+    const needed = size >= 24 || (size >= 18.66 && style.fontWeight >= 600) ? 3 : 4.5
+    const found = ratio(parse(style.color), ground(el))
+    if (found < needed) low.push(`${el.textContent.trim().slice(0, 30)}: ${found.toFixed(2)}`)
+  }
+  return low
+}"""
+
+
+@pytest.fixture
+def shop_pages(live: str, empty: Engine) -> dict[str, str]:
+    """Addresses of the main views of the demo shop."""
+    with database.sessions(empty).begin() as session:
+        demo.load(session)
+    builds = httpx.get(f"{live}/api/builds", trust_env=False).json()
+    by_name = {b["name"]: b for b in builds}
+    v8 = by_name["Dockside loader V8"]
+    return {
+        "board": live,
+        "set-up": f"{live}/builds/{by_name['Courier van inline six']['id']}/set-up",
+        "station": station_url(live, v8, 1),
+        "conflict": station_url(live, by_name["Fairground organ V-twin"], 1),
+        "caliper": station_url(live, by_name["Orchard sprayer flat four"], 2),
+        "order": f"{live}/builds/{v8['id']}/order",
+    }
+
+
+def settle(page: Page, address: str) -> None:
+    page.goto(address)
+    page.wait_for_load_state("networkidle")
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_every_text_has_enough_contrast(page: Page, shop_pages: dict[str, str], theme: str) -> None:
+    """WCAG 2.1 AA, in both themes, on every main view."""
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    for name, address in shop_pages.items():
+        settle(page, address)
+        assert page.evaluate(_LOW_CONTRAST) == [], name
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_nothing_runs_off_the_page_and_fingers_hit(
+    browser: Browser, shop_pages: dict[str, str], width: int, height: int
+) -> None:
+    """No sideways scrolling; everything to press is at least 44 by 44."""
+    context = browser.new_context(viewport={"width": width, "height": height}, has_touch=True)
+    page = context.new_page()
+    for name, address in shop_pages.items():
+        settle(page, address)
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= width, name
+        for control in page.locator("button:visible, main a:visible, nav a:visible").all():
+            box = control.bounding_box()
+            assert box is not None
+            words = (name, control.inner_text(), box)
+            assert box["height"] >= 43.5, words
+            if control.inner_text().strip():
+                assert box["width"] >= 43.5, words
+    context.close()
+
+
+def test_marks_stay_inside_the_plate(page: Page, shop_pages: dict[str, str]) -> None:
+    """Nothing that is drawn on the whole ladder is cut off at its edge."""
+    for name in ("station", "conflict", "caliper"):
+        settle(page, shop_pages[name])
+        page.wait_for_timeout(400)
+        outside = page.evaluate(
+            """() => {
+              const plate = document.querySelector('svg[data-low]').getBoundingClientRect()
+              const marks = document.querySelectorAll('svg[data-low] text, .tag rect, [data-notch]')
+              return [...marks]
+                .map((m) => [m.textContent, m.getBoundingClientRect()])
+                .filter(([, b]) => b.width && (b.left < plate.left - 1 || b.right > plate.right + 1
+                  || b.top < plate.top - 1 || b.bottom > plate.bottom + 1))
+                .map(([text]) => text)
+            }"""
+        )
+        assert outside == [], name
+
+
+def test_ladder_glides_unless_motion_is_unwanted(
+    page: Page, live: str, shop: Callable[..., dict[str, Any]]
+) -> None:
+    """A change of the span is animated; with reduced motion it is there at once."""
+    spans = """() => new Promise((done) => {
+      const svg = document.querySelector('svg[data-low]')
+      const seen = new Set()
+      new MutationObserver(() => seen.add(svg.dataset.low)).observe(svg, { attributes: true })
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'f', bubbles: true }))
+      setTimeout(() => done(seen.size), 600)
+    })"""
+    build = shop()
+    page.goto(station_url(live, build))
+    page.get_by_text("No reading yet.").wait_for()
+    page.keyboard.press("z")
+    expect(page.locator("[data-peg='1']")).to_be_attached()
+    page.wait_for_timeout(500)
+    assert page.evaluate(spans) > 3
+    page.emulate_media(reduced_motion="reduce")
+    page.reload()
+    expect(page.locator("[data-peg='1']")).to_be_attached()
+    page.wait_for_timeout(300)
+    assert page.evaluate(spans) == 1
+
+
+def test_intake_and_exhaust_differ_by_letter_and_shape(
+    page: Page, shop_pages: dict[str, str]
+) -> None:
+    settle(page, shop_pages["station"])
+    shapes = page.locator(".token").evaluate_all(
+        "els => els.map((e) => [e.firstChild.textContent.trim(), getComputedStyle(e).borderRadius])"
+    )
+    round_, square = ({r for n, r in shapes if n.endswith(letter)} for letter in "IE")
+    assert round_ == {"50%"}
+    assert square == {"3px"}
+    expect(page.get_by_title("1 intake: zero lash known")).to_be_visible()
+
+
+def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, str]) -> None:
+    settle(page, shop_pages["board"])
+    rows = page.locator(".board li")
+    expect(rows).to_have_count(5)
+    for name, words, verb in (
+        ("Dockside loader V8", "Order sheet is ready", "Order"),
+        ("Fairground organ V-twin", "Trials contradict on 1E", "Measure"),
+        ("Mill pump single", "Choose what measures it", "Set up"),
+    ):
+        row = rows.filter(has_text=name)
+        expect(row).to_contain_text(words)
+        expect(row.get_by_role("link", name=verb, exact=True)).to_be_visible()
+    rows.filter(has_text="Fairground").get_by_role("link", name="Measure").click()
+    expect(page).to_have_url(re.compile("/zero-lash/"))
+    expect(page.get_by_text("Cylinder 1 exhaust")).to_be_visible()

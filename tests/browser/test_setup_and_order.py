@@ -1,0 +1,177 @@
+"""The set-up with mistakes in it, and the order page."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from .conftest import station_url
+from .test_job import open_station
+
+Shop = Callable[..., dict[str, Any]]
+
+
+def kept(live: str, build: dict[str, Any]) -> dict[str, Any]:
+    answer = httpx.get(f"{live}/api/builds/{build['id']}", trust_env=False)
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def type_into(page: Page, label: str, text: str) -> None:
+    page.get_by_label(label, exact=True).fill(text)
+    page.keyboard.press("Enter")
+
+
+@pytest.mark.parametrize(
+    ("label", "text", "words"),
+    [
+        ("Plunger travel", "70", "Plunger travel: 70 in is outside"),
+        ("Plunger travel", "wide", "“wide” is not a length"),
+        ("Plunger travel", "", "Plunger travel is empty"),
+        ("Plunger travel", "0.09", "The plunger would bottom"),
+        ("Least preload", "0.12", "runs backwards"),
+        ("Aim", "0.2", "Preload target 200 thou is outside the window"),
+        ("Rocker ratio, intake", "16", "Rocker ratio: 16 is outside 1.0 to 2.5"),
+        ("Rocker ratio, intake", "big", "“big” is not a ratio"),
+        ("Or another step", "2", "Stock step: 2 in is outside"),
+        ("Name", "", None),
+    ],
+)
+def test_a_mistake_stays_as_typed_and_nothing_is_kept(
+    page: Page, live: str, shop: Shop, label: str, text: str, words: str | None
+) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
+    type_into(page, label, text)
+    if words:
+        expect(page.get_by_role("alert").first).to_contain_text(words)
+        expect(page.get_by_label(label, exact=True)).to_have_value(text)
+    page.get_by_role("heading", name="Rod").click()
+    assert kept(live, build)["version"] == build["version"]
+
+
+def test_two_mistakes_are_both_shown_and_mended(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    type_into(page, "Rocker ratio, exhaust", "17")
+    type_into(page, "Most preload", "0.3")
+    expect(page.get_by_role("alert")).to_have_count(2)
+    type_into(page, "Rocker ratio, exhaust", "1.7")
+    expect(page.get_by_role("alert")).to_have_count(1)
+    type_into(page, "Most preload", "90 thou")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_text("90 thou", exact=True)).to_be_visible()
+    found = kept(live, build)
+    assert (found["ratio_exhaust"], found["preload_high_in"]) == (1.7, 0.09)
+
+
+def test_a_window_is_changed_figure_by_figure_through_an_impossible_state(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """From 50..100 to 20..40: the middle states are refused, the last one keeps all."""
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    type_into(page, "Most preload", "40 thou")
+    expect(page.get_by_role("alert")).to_be_visible()
+    type_into(page, "Least preload", "20 thou")
+    expect(page.get_by_role("alert")).to_be_visible()
+    type_into(page, "Aim", "30 thou")
+    expect(page.get_by_role("alert")).to_be_hidden()
+    found = kept(live, build)
+    figures = [found[f"preload_{k}_in"] for k in ("low", "target", "high")]
+    assert figures == [0.02, 0.03, 0.04]
+
+
+def test_a_habit_of_the_trade_fills_the_window(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    type_into(page, "Aim", "75 thou")
+    page.get_by_role("combobox", name="Preload habit").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("option", name=re.compile("Tie-bar"))).to_be_visible()
+    for _ in range(4):
+        page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Aim", exact=True)).to_have_value("0.0500")
+    expect(page.get_by_label("Least preload")).to_have_value("0.0400")
+
+
+def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    open_station(page, live, build)
+    page.keyboard.press("r")
+    page.keyboard.type("10")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Zero Z").click()
+    expect(page.get_by_role("heading", name="Zero lash 7.3000 in.")).to_be_visible()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.get_by_role("button", name="Correct…").click()
+    type_into(page, "Closed length (maker's figure)", "6.300")
+    page.get_by_role("button", name="Keep the correction").click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.goto(station_url(live, build))
+    expect(page.get_by_role("heading", name="Zero lash 6.8000 in.")).to_be_visible()
+    expect(page.locator(".log li")).to_contain_text("worked out again")
+    page.locator(".log").get_by_role("button", name=re.compile("6.8000 in")).click()
+    expect(page.get_by_text("6.3000 in + 10 × 50 thou = 6.8000 in")).to_be_visible()
+
+
+def test_a_build_needs_a_name(page: Page, live: str) -> None:
+    page.goto(live)
+    page.get_by_role("button", name="New build").click()
+    page.get_by_role("button", name="Make the build").click()
+    expect(page.get_by_role("alert")).to_contain_text("Name is empty")
+    page.get_by_label("Name", exact=True).fill("Single")
+    page.get_by_role("button", name="Single", exact=True).click()
+    expect(page.get_by_role("group", name="Cylinders").get_by_role("button")).to_have_count(1)
+    page.get_by_role("button", name="Make the build").click()
+    expect(page.get_by_role("heading", name="Measured with")).to_be_visible()
+    expect(page.get_by_text("Choose what measures it to go on.")).to_be_visible()
+
+
+def test_another_length_is_picked_and_given_back(page: Page, live: str, shop: Shop) -> None:
+    build = shop(cylinders=4)
+    for valve, turns in ((0, "10 3/4"), (1, "11")):
+        url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][valve]['id']}/trials"
+        body = {"setting": turns, "feel": "zero", "by": "T"}
+        key = f"00000000-0000-4000-8000-00000000000{valve}"
+        httpx.post(url, json=body | {"key": key}, trust_env=False).raise_for_status()
+    page.goto(f"{live}/builds/{build['id']}/order")
+    lines = page.get_by_role("region", name="Order lines")
+    expect(lines).to_contain_text("4 × 7.4000 inintake")
+    expect(lines).to_contain_text("4 × 7.4250 inexhaust")
+    intake = page.get_by_role("group", name="intake lengths")
+    intake.get_by_role("button", name=re.compile("^7.4500")).click()
+    expect(lines).to_contain_text("7.4500 in")
+    expect(page.get_by_role("alert")).to_contain_text("7.4500 in is outside the window")
+    page.reload()
+    expect(lines).to_contain_text("7.4500 in")
+    page.get_by_role("button", name="Back to the nearest that fits").click()
+    expect(lines).to_contain_text("7.4000 in")
+    expect(page.get_by_role("alert")).to_be_hidden()
+    page.get_by_role("region", name="intake").get_by_role(
+        "button", name=re.compile("^Preload")
+    ).click()
+    expect(
+        page.get_by_text("7.4000 in − 7.3375 in = 62.5 thou").locator("visible=true")
+    ).to_be_visible()
+
+
+def test_order_waits_for_zero_lash(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/order")
+    expect(page.get_by_text("Nothing to order yet: find zero lash first.")).to_be_visible()
+    expect(page.get_by_role("link", name="CSV")).to_be_hidden()
+    page.get_by_role("region", name="exhaust").get_by_role("link", name="Measure").click()
+    expect(page.get_by_text("Cylinder 1 exhaust")).to_be_visible()
+
+
+def test_an_address_that_leads_nowhere_is_said(page: Page, live: str) -> None:
+    page.goto(f"{live}/builds/00000000-0000-4000-8000-000000000000/order")
+    expect(page.get_by_role("alert")).to_contain_text("There is no such build.")
+    page.goto(f"{live}/nowhere")
+    expect(page.get_by_role("heading", name="Builds")).to_be_visible()
