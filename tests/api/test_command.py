@@ -85,6 +85,40 @@ def test_taken_port_is_said(live: str, scratch: Path) -> None:
     assert holders(scratch) == []
 
 
+def test_a_shops_own_database_is_used(scratch: Path, cluster_url: str, live: str) -> None:
+    """With DATABASE_URL no private cluster is made."""
+    port = free_port()
+    env = os.environ | {"DATABASE_URL": cluster_url}
+    process = subprocess.Popen(
+        [sys.executable, "-m", "vivid_arm", "serve", "--data", str(scratch / "d"),
+         "--port", str(port), "--no-demo"],
+        cwd=ROOT, env=env,
+    )  # fmt: skip
+    try:
+        wait_healthy(port)
+        body = {"id": "00000000-0000-4000-8000-000000000001", "name": "Shared"}
+        httpx.post(f"{live}/api/builds", json=body, trust_env=False).raise_for_status()
+        seen = httpx.get(f"http://127.0.0.1:{port}/api/builds", trust_env=False).json()
+        assert [b["name"] for b in seen] == ["Shared"]
+        assert not (scratch / "d").exists()
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait(timeout=20)
+
+
+def test_a_step_is_due_when_its_inputs_change(scratch: Path) -> None:
+    """The preparation runs a step once, and again when an input or the result changes."""
+    script = f"""
+        set -euo pipefail
+        cd {scratch}; . {ROOT}/scripts/prepare.sh; mkdir -p .cache in; echo 1 >in/a
+        run() {{ echo due; touch out; done_with step in; }}
+        ask() {{ if due step out in; then run; else echo no; fi; }}
+        ask; ask; echo 2 >in/a; ask; ask; rm out; ask; touch in/b; ask; mv in/b in/c; ask; ask
+    """
+    done = subprocess.run(["bash", "-c", script], capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["due", "no", "due", "no", "due", "due", "due", "no"]
+
+
 def test_start_names_the_one_line_a_normal_user_must_run(scratch: Path) -> None:
     """With dpkg knowing no package and no sudo, the script stops with the line to run."""
     fake = scratch / "bin"

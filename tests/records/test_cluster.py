@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 
 import pytest
+from sqlalchemy.exc import OperationalError
 
 from vivid_arm.records import database
 from vivid_arm.records.cluster import ClusterError, running_cluster
@@ -55,3 +56,30 @@ def test_unreachable_folder_is_said() -> None:
         Path(name).chmod(0o700 if os.geteuid() == 0 else 0o500)
         with pytest.raises(ClusterError, match="cannot"), running_cluster(Path(name) / "d"):
             pass
+
+
+def test_only_loopback_and_only_with_the_password(folder: Path) -> None:
+    with running_cluster(folder) as url:
+        with database.connect(url).connect() as connection:
+            shown = {
+                name: connection.exec_driver_sql(f"SHOW {name}").scalar()
+                for name in ("listen_addresses", "unix_socket_directories", "server_encoding")
+            }
+        assert shown == {
+            "listen_addresses": "127.0.0.1",
+            "unix_socket_directories": "",
+            "server_encoding": "UTF8",
+        }
+        assert (folder / "postgres.password").stat().st_mode & 0o077 == 0
+        wrong = database.connect(url.replace(url.split(":")[2].split("@")[0], "wrong"))
+        with pytest.raises(OperationalError, match="password authentication failed"):
+            wrong.connect()
+
+
+def test_data_is_there_after_a_restart(folder: Path) -> None:
+    for expected in (None, "0001"):
+        with running_cluster(folder) as url:
+            engine = database.connect(url)
+            assert database.revision(engine) == expected
+            database.migrate(engine)
+            engine.dispose()

@@ -1,0 +1,128 @@
+"""Writes: safe to repeat, safe at once, in either unit."""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from fastapi.testclient import TestClient
+
+Json = dict[str, Any]
+Make = Callable[..., Json]
+
+
+def test_the_same_build_from_many_at_once_is_one(live: str) -> None:
+    body = {"id": str(uuid4()), "name": "At once", "layout": "inline", "cylinders": 4}
+
+    def send(_: int) -> tuple[int, int]:
+        answer = httpx.post(f"{live}/api/builds", json=body, trust_env=False)
+        return answer.status_code, len(answer.json()["valves"])
+
+    with ThreadPoolExecutor(6) as pool:
+        assert set(pool.map(send, range(12))) == {(201, 8)}
+    assert len(httpx.get(f"{live}/api/builds", trust_env=False).json()) == 1
+
+
+def test_of_two_changes_at_once_one_is_told(live: str) -> None:
+    """Twelve tablets change the same build: one is kept, the others see both values."""
+    body = {"id": str(uuid4()), "name": "Start"}
+    build = httpx.post(f"{live}/api/builds", json=body, trust_env=False).json()
+    url = f"{live}/api/builds/{build['id']}"
+
+    def send(n: int) -> httpx.Response:
+        change = {"version": build["version"], "name": f"Name {n}"}
+        return httpx.patch(url, json=change, trust_env=False)
+
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(send, range(12)))
+    kept = [a.json()["name"] for a in answers if a.status_code == 200]
+    refused = [a.json()["context"] for a in answers if a.status_code == 409]
+    assert (len(kept), len(refused)) == (1, 11)
+    assert all(r["stored"] == {"name": kept[0]} for r in refused)
+    assert httpx.get(url, trust_env=False).json()["name"] == kept[0]
+
+
+def test_a_stale_instrument_change_gets_both_values(client: TestClient, rod: Json) -> None:
+    url = f"/api/instruments/{rod['id']}"
+    assert client.patch(url, json={"version": 1, "closed_in": 6.7}).status_code == 200
+    stale = client.patch(url, json={"version": 1, "closed_in": 6.9})
+    assert stale.status_code == 409
+    assert stale.json()["context"] == {"yours": {"closed_in": 6.9}, "stored": {"closed_in": 6.7}}
+    assert client.patch(url, json={"version": 1, "closed_in": 6.7}).json()["version"] == 2
+
+
+def test_a_bad_correction_of_an_instrument_keeps_the_old(client: TestClient, rod: Json) -> None:
+    url = f"/api/instruments/{rod['id']}"
+    for change in ({"most_turns": 100.0}, {"closed_in": None}, {"convention": None}):
+        assert client.patch(url, json={"version": 1} | change).status_code == 422
+    assert client.get("/api/instruments").json() == [rod]
+
+
+@pytest.mark.parametrize(
+    ("unit", "gap", "expected"),
+    [
+        ("in", "0.032", 7.32),
+        ("mm", "0.8128", 7.32),
+        ("mm", "32 thou", 7.32),
+        ("in", "0.8128mm", 7.32),
+    ],
+)
+def test_gaps_in_either_unit(
+    make_build: Make, trial: Callable[..., Any], unit: str, gap: str, expected: float
+) -> None:
+    station = trial(make_build(), 0, "10", "loose", gap=gap, unit=unit).json()
+    assert station["valve"]["estimate_in"] == pytest.approx(expected, abs=2e-5)
+    assert station["log"][0]["raw_gap"] == gap
+
+
+def test_a_caliper_read_in_millimetres(
+    client: TestClient, make_build: Make, trial: Callable[..., Any]
+) -> None:
+    caliper = {
+        "id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0,
+    }  # fmt: skip
+    client.post("/api/instruments", json=caliper)
+    build = make_build(instrument_id=caliper["id"])
+    station = trial(build, 0, "185.42", "zero", unit="mm").json()
+    assert station["valve"]["estimate_in"] == pytest.approx(7.3, abs=1e-6)
+    assert (station["log"][0]["raw"], station["log"][0]["turns"]) == ("185.42", None)
+
+
+def test_a_trial_that_replaces_another(make_build: Make, trial: Callable[..., Any]) -> None:
+    build = make_build()
+    first = trial(build, 0, "10", "tight").json()["log"][0]
+    again = trial(build, 0, "10", "loose", replaces=first["id"], reason="Misread").json()
+    assert [(x["number"], x["struck"], x["struck_reason"]) for x in again["log"]] == [
+        (1, True, "Misread"),
+        (2, False, None),
+    ]
+    assert again["verdict"]["what"] == "Longer than {l}."
+    twice = trial(build, 0, "10", "zero", replaces=first["id"])
+    assert (twice.status_code, twice.json()["code"]) == (409, "conflict")
+
+
+def test_more_cylinders_bring_more_valves_and_fewer_take_only_empty_ones(
+    client: TestClient, make_build: Make, trial: Callable[..., Any]
+) -> None:
+    build = make_build(layout="inline", cylinders=4)
+    url = f"/api/builds/{build['id']}"
+    more = client.patch(url, json={"version": build["version"], "cylinders": 6}).json()
+    assert [v["name"] for v in more["valves"]][-4:] == ["5I", "5E", "6I", "6E"]
+    trial(more, 11, "10", "loose")
+    refused = client.patch(url, json={"version": more["version"], "cylinders": 4})
+    assert refused.status_code == 422
+    assert "drop valves that have readings" in refused.json()["detail"]
+    assert len(client.get(url).json()["valves"]) == 12
+
+
+def test_headers_of_pages_and_answers(client: TestClient) -> None:
+    assert client.get("/api/builds").headers["cache-control"] == "no-store"
+    page = client.get("/builds/anything/order")
+    assert page.headers["cache-control"] == "no-cache"
+    script = page.text.split('src="')[1].split('"')[0]
+    assert "immutable" in client.get(script).headers["cache-control"]
+    for answer in (page, client.get("/api/builds")):
+        assert answer.headers["x-content-type-options"] == "nosniff"
+        assert answer.headers["referrer-policy"] == "no-referrer"

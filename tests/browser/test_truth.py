@@ -1,0 +1,206 @@
+"""What the pages draw and write, held against the core's own figures."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import Engine
+
+from vivid_arm.core.conventions import CONVENTIONS, RodEnd, RodEnds
+from vivid_arm.core.lengths import format_length, format_small, format_turns
+from vivid_arm.demo import shop as demo
+from vivid_arm.records import database
+
+from .conftest import station_url
+from .test_job import open_station
+
+Shop = Callable[..., dict[str, Any]]
+
+
+@pytest.fixture
+def builds(live: str, empty: Engine) -> list[dict[str, Any]]:
+    with database.sessions(empty).begin() as session:
+        demo.load(session)
+    found: list[dict[str, Any]] = httpx.get(f"{live}/api/builds", trust_env=False).json()
+    return found
+
+
+def figure(page: Page, label: str) -> str:
+    block = page.locator(".figure").filter(has=page.get_by_text(label, exact=True))
+    return block.locator(".value").inner_text()
+
+
+@pytest.mark.parametrize("unit", ["in", "mm"])
+def test_figures_are_written_as_the_core_writes_them(
+    page: Page, live: str, builds: list[dict[str, Any]], unit: str
+) -> None:
+    """Every measured valve of the demo shop, in both units."""
+    seen = 0
+    page.goto(live)
+    page.evaluate("unit => localStorage.setItem('vivid-arm.unit', unit)", unit)
+    for build in builds:
+        for valve in build["valves"]:
+            if valve["estimate_in"] is None:
+                continue
+            page.goto(f"{live}/builds/{build['id']}/zero-lash/{valve['id']}")
+            expect(page.locator("[data-part='zero']")).to_be_attached()
+            assert figure(page, "Zero lash") == format_length(valve["estimate_in"], unit)  # type: ignore[arg-type]
+            assert figure(page, "± (k = 2)") == format_small(2 * valve["u_in"], unit)  # type: ignore[arg-type]
+            exact = valve["estimate_in"] + build["preload_target_in"]
+            assert figure(page, "Exact rod") == format_length(exact, unit)  # type: ignore[arg-type]
+            seen += 1
+    assert seen >= 6
+
+
+def test_turns_are_written_as_the_core_writes_them(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    count = page.locator(".dial .count")
+    for eighths in range(1, 18):
+        page.keyboard.press("Shift+ArrowRight")
+        expect(count).to_have_text(format_turns(eighths / 8))
+
+
+@pytest.mark.parametrize("unit", ["in", "mm"])
+def test_the_rule_is_graduated_where_it_says(
+    page: Page, live: str, builds: list[dict[str, Any]], unit: str
+) -> None:
+    """Every labelled line of the steel rule stands at its figure, to a third of a pixel."""
+    page.emulate_media(reduced_motion="reduce")
+    page.goto(live)
+    page.evaluate("unit => localStorage.setItem('vivid-arm.unit', unit)", unit)
+    v8 = next(b for b in builds if b["engine"] == "V8")
+    page.goto(station_url(live, v8))
+    expect(page.locator("[data-part='zero']")).to_be_attached()
+    page.wait_for_timeout(200)
+    found = page.evaluate(
+        """() => {
+          const svg = document.querySelector('svg[data-low]')
+          const labels = [...svg.querySelectorAll('.ticks text:not(.unit)')]
+          return {
+            low: Number(svg.dataset.low), high: Number(svg.dataset.high),
+            width: svg.getBoundingClientRect().width,
+            labels: labels.map((t) => [t.textContent, Number(t.getAttribute('x'))]),
+          }
+        }"""
+    )
+    assert len(found["labels"]) >= 6
+    for text, x in found["labels"]:
+        inches = float(text) / (25.4 if unit == "mm" else 1)
+        at = (inches - found["low"]) / (found["high"] - found["low"]) * found["width"]
+        assert x == pytest.approx(at, abs=0.34), text
+
+
+@pytest.mark.parametrize("convention", list(CONVENTIONS))
+@pytest.mark.parametrize("end", ["ball", "cup"])
+def test_the_rod_is_drawn_to_scale_in_every_convention(
+    page: Page, live: str, shop: Shop, convention: str, end: str
+) -> None:
+    """190 units an inch: the measuring lines stand as far out as the core says they reach."""
+    build = shop(lifter_hole_in=0.1, rocker_end=end, order_convention=convention)
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    limits = page.locator(".limit").get_attribute("d")
+    assert limits is not None
+    left, right = (float(x) for x in re.findall(r"M([\d.]+) 18", limits))
+    ends = RodEnds(RodEnd("ball", 0.3125, 0.1), RodEnd(end, 0.3125))  # type: ignore[arg-type]
+    added = (right - left - (350 - 70)) / 190
+    assert added == pytest.approx(ends.added_in(convention), abs=1e-6)  # type: ignore[arg-type]
+
+
+def test_every_ladder_on_the_board_has_the_same_scale(
+    page: Page, live: str, builds: list[dict[str, Any]]
+) -> None:
+    """300 units are 0.300 in: travel, window and rod as wide as they are."""
+    page.goto(live)
+    expect(page.locator(".board li")).to_have_count(5)
+    for build in builds:
+        row = page.locator(".board li").filter(has_text=build["name"])
+        for window in row.locator(".mini .window").all():
+            width = float(window.get_attribute("width") or 0)
+            wide = build["preload_high_in"] - build["preload_low_in"]
+            assert width == pytest.approx(wide * 1000, abs=1e-6)
+        for travel in row.locator(".mini .travel").all():
+            start, end = re.findall(r"[MH]([\d.]+)", travel.get_attribute("d") or "")[:2]
+            assert float(end) - float(start) == pytest.approx(build["travel_in"] * 1000, abs=1e-6)
+
+
+def test_no_page_trips_over_its_own_policy(
+    page: Page, live: str, builds: list[dict[str, Any]]
+) -> None:
+    """Nothing is refused by the content security policy and nothing is thrown."""
+    said: list[str] = []
+    page.on("console", lambda m: said.append(m.text) if m.type == "error" else None)
+    page.on("pageerror", lambda error: said.append(str(error)))
+    six = next(b for b in builds if b["engine"] == "Inline 6")
+    for path in ("", f"builds/{six['id']}/set-up", f"builds/{six['id']}/order"):
+        page.goto(f"{live}/{path}")
+        page.wait_for_load_state("networkidle")
+    page.goto(station_url(live, six))
+    page.wait_for_load_state("networkidle")
+    for key in ("e", "f", "u", "d", "?"):
+        page.keyboard.press(key)
+        page.wait_for_timeout(150)
+    assert said == []
+
+
+def test_a_phone_takes_readings(browser: Browser, live: str, shop: Shop) -> None:
+    """390 x 844, one thumb: two trials and the next valve."""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+    page = context.new_page()
+    open_station(page, live, shop(gaps=False))
+    page.get_by_role("textbox", name="Turns from closed").tap()
+    page.keyboard.type("10 1/2")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Loose").tap()
+    expect(page.locator("[data-peg='1']")).to_be_attached()
+    page.get_by_role("button", name="1/4 turn longer").tap()
+    page.get_by_role("button", name="Zero", exact=False).first.tap()
+    expect(page.get_by_role("heading", name=re.compile("Zero lash 7.33"))).to_be_visible()
+    page.get_by_role("link", name="Cylinder 1 exhaust").tap()
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+    expect(page.locator(".reads")).to_have_text("7.3375 in")
+    context.close()
+
+
+def test_two_tablets_on_one_valve_keep_both_readings(
+    browser: Browser, live: str, shop: Shop
+) -> None:
+    build = shop(gaps=False)
+    one, two = (browser.new_context().new_page() for _ in range(2))
+    for page, turns in ((one, "10"), (two, "11")):
+        open_station(page, live, build)
+        page.keyboard.press("r")
+        page.keyboard.type(turns)
+        page.keyboard.press("Enter")
+    one.keyboard.press("l")
+    expect(one.locator(".log li")).to_contain_text("7.3000 in")
+    two.keyboard.press("t")
+    expect(two.locator(".log li .number")).to_have_text(["2", "1"])
+    expect(two.get_by_role("heading", name="About 7.3250 in so far.")).to_be_visible()
+    for page in (one, two):
+        page.context.close()
+
+
+def test_letters_typed_into_a_field_are_not_keys(page: Page, live: str, shop: Shop) -> None:
+    """A name with l, z and t in it records nothing; in an empty bench field L does."""
+    build = shop()
+    open_station(page, live, build)
+    page.get_by_label("Measured by").fill("")
+    page.get_by_label("Measured by").press_sequentially("lzt?xu")
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+    page.keyboard.press("Tab")
+    page.keyboard.press("g")
+    page.keyboard.press("l")
+    expect(page.locator(".log li")).to_contain_text("lzt?xu")
+    page.keyboard.press("b")
+    expect(page.get_by_text("Cylinder 8 exhaust")).to_be_visible()
+    page.keyboard.press("v")
+    expect(page.get_by_text("Cylinder 1 intake")).to_be_visible()
+    page.keyboard.press("x")
+    expect(page.get_by_role("dialog")).to_contain_text("Strike out trial 1")
+    page.keyboard.press("t")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    expect(page.locator(".log li")).to_have_count(1)
