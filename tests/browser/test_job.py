@@ -270,6 +270,28 @@ def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: S
     expect(page.locator(".log li")).to_contain_text("gap 65 thou")
 
 
+def test_a_gap_on_a_tight_rod_is_refused_and_kept(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    page.keyboard.press("g")
+    page.keyboard.type(".020")
+    page.get_by_role("button", name="Tight").click()
+    expect(page.get_by_role("alert")).to_contain_text("A tight rod leaves no gap at the tip")
+    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value(".020")
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+
+
+def test_a_key_held_down_is_one_trial(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    for _ in range(5):
+        page.keyboard.down("l")
+    page.keyboard.up("l")
+    for _ in range(3):
+        page.keyboard.down("ArrowUp")
+    page.keyboard.up("ArrowUp")
+    expect(page.locator(".log li")).to_have_count(1)
+    expect(page.locator(".reads")).to_have_text("6.9500 in")
+
+
 def test_ladder_is_one_true_axis(page: Page, live: str, shop: Shop) -> None:
     """Every mark stands where its length says, to a tenth of a pixel, in both units."""
     page.emulate_media(reduced_motion="reduce")

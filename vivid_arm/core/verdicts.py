@@ -8,7 +8,7 @@ from .bracket import SETTLED_WITHIN_IN, Bracket, NextTrial
 from .engine import KINDS, ValveKind
 from .lengths import Unit, format_length, format_small
 from .order import GroupOrder
-from .preload import Lifter
+from .preload import Candidate, Choice, Lifter
 
 State = Literal["waiting", "closing", "settled", "conflict", "outside"]
 
@@ -109,6 +109,7 @@ def _closed_verdict(bracket: Bracket, estimate_in: float, u_in: float, then: str
 
 def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
     """What the chosen length of a group does."""
+    window = {"low": lifter.low_in, "high": lifter.high_in, "step": step_in}
     if group.choice is None:
         return Verdict(
             "waiting",
@@ -116,47 +117,50 @@ def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
             "The rod length follows from the zero-lash length.",
             f"Measure one {group.kind} valve first.",
         )
-    window = {"low": lifter.low_in, "high": lifter.high_in, "step": step_in}
-    taken = group.taken
-    if taken is None:
-        nearest = group.choice.nearest
-        preload = nearest.fits[0].preload_in
-        gives = "gives {p}" if preload >= 0 else "stays loose by {p}"
-        return Verdict(
-            "outside",
-            "No stock length fits.",
-            f"In steps of {{step}} the nearest, {{n}}, {gives}; the window is {{low}} to {{high}}.",
-            "Order a made-to-order length near {e}, or take a finer step.",
-            {"n": nearest.length_in, "e": group.choice.exact_in},
-            window | {"p": abs(preload)},
-        )
+    if group.taken is None:
+        return _nothing_fits(group.choice, window)
+    return _taken_verdict(group, group.taken, window)
+
+
+def _nothing_fits(choice: Choice, window: dict[str, float]) -> Verdict:
+    preload = choice.nearest.fits[0].preload_in
+    gives = "gives {p}" if preload >= 0 else "stays loose by {p}"
+    return Verdict(
+        "outside",
+        "No stock length fits.",
+        f"In steps of {{step}} the nearest, {{n}}, {gives}; the window is {{low}} to {{high}}.",
+        "Order a made-to-order length near {e}, or take a finer step.",
+        {"n": choice.nearest.length_in, "e": choice.exact_in},
+        window | {"p": abs(preload)},
+    )
+
+
+def _taken_verdict(group: GroupOrder, taken: Candidate, window: dict[str, float]) -> Verdict:
     preloads = [f.preload_in for f in taken.fits]
-    smalls = window | {"p": min(preloads), "q": max(preloads), "m": abs(taken.miss_in)}
     spread = "{p}" if len(preloads) == 1 else "{p} to {q}"
+    lengths = {"l": taken.length_in}
+    smalls = window | {"p": min(preloads), "q": max(preloads), "m": abs(taken.miss_in)}
     if not taken.inside:
         return Verdict(
             "outside",
             "{l} is outside the window.",
             f"Preload {spread}; the window is {{low}} to {{high}}.",
             "Pick another length, or measure again.",
-            {"l": taken.length_in},
+            lengths,
             smalls,
         )
     errs = {"exact": "on the target", "long": "{m} long", "short": "{m} short"}[taken.errs]
-    unmeasured = group.short_of_measured
-    others = "the four corners" if group.quantity > 4 else "the others"
-    then = (
-        f"{len(group.measured)} of {group.quantity} valves measured: measure {others} "
-        "before the full set."
-        if unmeasured
-        else "Try one rod before the full set."
-    )
+    then = "Try one rod before the full set."
+    if group.short_of_measured:
+        others = "the four corners" if group.quantity > 4 else "the others"
+        measured = f"{len(group.measured)} of {group.quantity} valves measured"
+        then = f"{measured}: measure {others} before the full set."
     return Verdict(
         "settled",
         "Order {l}.",
         f"Preload {spread}, inside {{low}} to {{high}}; {errs}.",
         then,
-        {"l": taken.length_in},
+        lengths,
         smalls,
     )
 

@@ -35,6 +35,8 @@ export function useKeys(keys: Key[]): void {
   const table = new Map(keys.map((k) => [k.key, k]))
   const onKey = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
+    // A key held down turns the rod on, but records one trial only.
+    if (event.repeat && !event.key.startsWith('Arrow')) return
     if (typing(event) || dialogOpen()) return
     const found = table.get(name(event))
     if (!found) return

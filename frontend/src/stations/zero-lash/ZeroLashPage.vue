@@ -1,22 +1,20 @@
 <script setup lang="ts">
 /** The zero-lash station: set the rod, feel it, and watch the bracket close on the ladder. */
 import { useStorage } from '@vueuse/core'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, problemOf, type Feel, type LogLine, type Problem } from '../../api/client'
+import { problemOf, type LogLine, type Problem, type TrialIn } from '../../api/client'
 import LengthLadder, { type LadderTrial } from '../../drawings/LengthLadder.vue'
-import TurnDial from '../../drawings/TurnDial.vue'
-import FeelGlyph from '../../kit/FeelGlyph.vue'
-import FigureButton from '../../kit/FigureButton.vue'
-import { CONVENTIONS, length, small, turnsWords } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import ValveToken from '../../kit/ValveToken.vue'
-import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild } from '../builds'
 import { ladderOf } from '../ladder'
+import CountBack from './CountBack.vue'
+import StationSays from './StationSays.vue'
 import StrikeDialog from './StrikeDialog.vue'
+import TrialEntry from './TrialEntry.vue'
 import TrialLog from './TrialLog.vue'
 import { useStation } from './useStation'
 
@@ -48,122 +46,31 @@ function setTurns(value: number) {
   settings.value = { ...settings.value, [rod.value.id]: Math.round(within * 8) / 8 }
 }
 
-const caliper = ref('')
 const caliperInches = ref<number | null>(null)
-const gap = ref('')
-const problem = ref<Problem | null>(null)
-const focusCloser = ref(false)
-const striking = ref<LogLine | null>(null)
-const counting = ref(false)
-const counted = ref('')
-const explaining = ref(false)
-const gapBox = useTemplateRef<{ focus(): void; blur(): void }>('gapBox')
-const caliperBox = useTemplateRef<{ focus(): void; blur(): void }>('caliperBox')
-const countBox = useTemplateRef<{ focus(): void }>('countBox')
-
-watch(
-  () => props.valveId,
-  () => {
-    caliper.value = gap.value = counted.value = ''
-    caliperInches.value = problem.value = expectProblem.value = expectText.value = null
-    turnsText.value = ''
-    counting.value = false
-  },
-)
-
 const rodInches = computed(() => {
   if (!rod.value) return null
   if (!counts.value) return caliperInches.value
   return (rod.value.closed_in ?? 0) + turns.value * (rod.value.pitch_in ?? 0)
 })
 
-async function feel(felt: Feel) {
-  if (counts.value ? !rod.value : !caliper.value.trim()) {
-    problem.value = {
-      type: 'about:blank',
-      title: 'No length',
-      status: 0,
-      code: 'empty',
-      field: 'rod_length',
-      detail: rod.value
-        ? 'Rod length is empty. Type what the caliper reads first.'
-        : 'Choose an instrument in the set-up first.',
-      context: {},
-    }
-    caliperBox.value?.focus()
-    return
-  }
-  const sending = trial(
-    {
-      setting: counts.value ? turnsWords(turns.value) : caliper.value,
-      feel: felt,
-      gap: felt === 'loose' ? gap.value : '',
-      unit: unit.value,
-      by: by.value,
-      reason: '',
-    },
-    rodInches.value,
-  )
-  underway = sending
-  const refused = await sending
-  problem.value = refused
-  if (refused && refused.status >= 400 && refused.status < 500) return
-  gap.value = caliper.value = ''
-  caliperInches.value = null
-  if (!counts.value) caliperBox.value?.focus()
-}
-
-async function takeCaliper() {
-  try {
-    const body = { text: caliper.value, field: 'rod_length' as const, unit: unit.value }
-    caliperInches.value = (await answer(api.POST('/api/compute/length', { body }))).inches
-    problem.value = null
-    if (build.value?.gaps) gapBox.value?.focus()
-    else caliperBox.value?.blur()
-  } catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-
-const turnsText = ref('')
-const turnsBox = useTemplateRef<{ focus(): void; blur(): void }>('turnsBox')
-async function takeTurns() {
-  try {
-    const body = { text: turnsText.value }
-    setTurns((await answer(api.POST('/api/compute/turns', { body }))).turns)
-    turnsText.value = ''
-    problem.value = null
-    if (build.value?.gaps) gapBox.value?.focus()
-    else turnsBox.value?.blur()
-  } catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-
-function typeSetting() {
-  if (counts.value) turnsBox.value?.focus()
-  else caliperBox.value?.focus()
-}
-
-function gapEntered() {
-  if (gap.value.trim()) void feel('loose')
-}
-
-function useSuggestion(text: string) {
-  if (problem.value?.field === 'gap') {
-    gap.value = text
-    void feel('loose')
-  } else if (counts.value) {
-    turnsText.value = text
-    void takeTurns()
-  } else {
-    caliper.value = text
-    void takeCaliper()
-  }
-}
+const focusCloser = ref(false)
+const explaining = ref(false)
+const striking = ref<LogLine | null>(null)
+const problem = ref<Problem | null>(null)
+const entry = useTemplateRef<InstanceType<typeof TrialEntry>>('entry')
+const counter = useTemplateRef<InstanceType<typeof CountBack>>('counter')
+watch(
+  () => props.valveId,
+  () => (caliperInches.value = problem.value = null),
+)
 
 // A quick hand presses N before the trial is answered: wait for what it says.
 let underway: Promise<unknown> = Promise.resolve()
+function keep(body: Omit<TrialIn, 'key'>, inches: number | null) {
+  const sending = trial(body, inches)
+  underway = sending
+  return sending
+}
 async function setNext() {
   await underway
   const step = station.value?.next_trial
@@ -179,35 +86,6 @@ function strikeLast() {
   striking.value =
     station.value?.log.findLast((line) => line.kind !== 'void' && !line.struck) ?? null
 }
-
-async function startCounting() {
-  if (!counts.value) return
-  counting.value = true
-  await nextTick()
-  countBox.value?.focus()
-}
-
-async function takeCount() {
-  problem.value = await countBack(counted.value, by.value)
-  if (!problem.value) {
-    counting.value = false
-    counted.value = ''
-  }
-}
-
-const expectText = ref<string | null>(null)
-const expectProblem = ref<Problem | null>(null)
-async function takeExpected() {
-  if (expectText.value === null || !station.value) return
-  const refused = await expect(station.value.valve.version, expectText.value, unit.value)
-  expectProblem.value = refused
-  if (!refused) expectText.value = null
-}
-const expectShown = computed(() => {
-  if (expectText.value !== null) return expectText.value
-  const known = station.value?.valve.expected_in
-  return known == null ? '' : length(known, unit.value)
-})
 
 const valves = computed(() => build.value?.valves ?? [])
 function goTo(step: number) {
@@ -245,12 +123,16 @@ useKeys([
   { key: 'arrowup', shown: '↑', does: 'Full turn longer', run: () => setTurns(turns.value + 1) },
   { key: 'arrowdown', shown: '↓', does: 'Full turn shorter', run: () => setTurns(turns.value - 1) },
   { key: 'n', does: 'Set the rod to the next trial', run: () => void setNext() },
-  { key: 'l', does: 'Loose', run: () => void feel('loose') },
-  { key: 'z', does: 'Zero lash', run: () => void feel('zero') },
-  { key: 't', does: 'Tight', run: () => void feel('tight') },
-  { key: 'g', does: 'Type the gap at the tip', run: () => gapBox.value?.focus() },
-  { key: 'r', does: 'Type the turns, or what the caliper reads', run: typeSetting },
-  { key: 'c', does: 'Count back to closed', run: () => void startCounting() },
+  { key: 'l', does: 'Loose', run: () => void entry.value?.feel('loose') },
+  { key: 'z', does: 'Zero lash', run: () => void entry.value?.feel('zero') },
+  { key: 't', does: 'Tight', run: () => void entry.value?.feel('tight') },
+  { key: 'g', does: 'Type the gap at the tip', run: () => entry.value?.typeGap() },
+  {
+    key: 'r',
+    does: 'Type the turns, or what the caliper reads',
+    run: () => entry.value?.typeSetting(),
+  },
+  { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
   { key: 'x', does: 'Strike out the last reading', run: strikeLast },
   { key: 'v', does: 'Next valve', run: () => goTo(1) },
   { key: 'b', does: 'Valve before', run: () => goTo(-1) },
@@ -307,14 +189,6 @@ const notches = computed(() =>
     best: c.best,
   })),
 )
-const best = computed(() => station.value?.candidates.find((c) => c.best) ?? null)
-const nextWords = computed(() => {
-  const step = station.value?.next_trial
-  if (!step) return null
-  const at = length(step.length_in, unit.value)
-  return step.turns_words === null ? at : `${step.turns_words} turns · ${at}`
-})
-const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
 </script>
 
 <template>
@@ -360,195 +234,31 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
     />
 
     <div class="bench">
-      <section class="set" aria-label="Set the rod">
-        <template v-if="counts">
-          <div class="turning">
-            <TurnDial :turns="turns" :most="most" @turn="setTurns" />
-            <div class="steps">
-              <output class="reads">{{ length(rodInches ?? 0, unit) }}</output>
-              <div class="buttons">
-                <button
-                  v-for="s in [1, 0.25, 0.125]"
-                  :key="s"
-                  type="button"
-                  class="plain"
-                  :aria-label="`${turnsWords(s)} turn longer`"
-                  @click="setTurns(turns + s)"
-                >
-                  +{{ turnsWords(s) }}
-                </button>
-                <button
-                  v-for="s in [1, 0.25, 0.125]"
-                  :key="-s"
-                  type="button"
-                  class="plain"
-                  :aria-label="`${turnsWords(s)} turn shorter`"
-                  @click="setTurns(turns - s)"
-                >
-                  −{{ turnsWords(s) }}
-                </button>
-              </div>
-              <span class="quiet">{{ rod?.name }}</span>
-            </div>
-          </div>
-        </template>
-        <p v-else-if="rod" class="quiet">
-          {{ rod.name }}: its figures are {{ CONVENTIONS[rod.convention] }}.
-        </p>
-        <p v-else>
-          No instrument yet:
-          <RouterLink :to="{ name: 'setup', params: { buildId } }"
-            >choose one in the set-up</RouterLink
-          >.
-        </p>
-
-        <div class="entries" data-bench>
-          <div v-if="counts">
-            <label for="turns">Turns from closed</label>
-            <el-input
-              id="turns"
-              ref="turnsBox"
-              v-model="turnsText"
-              size="large"
-              autocomplete="off"
-              placeholder="type, or turn"
-              @keydown.enter="takeTurns"
-            />
-          </div>
-          <div v-else-if="rod">
-            <label for="caliper">Caliper reads</label>
-            <el-input
-              id="caliper"
-              ref="caliperBox"
-              v-model="caliper"
-              size="large"
-              autocomplete="off"
-              @keydown.enter="takeCaliper"
-            >
-              <template #suffix>{{ unit }}</template>
-            </el-input>
-          </div>
-          <div v-if="build.gaps">
-            <label for="gap">Gap at the tip, when loose</label>
-            <el-input
-              id="gap"
-              ref="gapBox"
-              v-model="gap"
-              size="large"
-              autocomplete="off"
-              placeholder="Enter = loose"
-              @keydown.enter="gapEntered"
-            >
-              <template #suffix>{{ unit }}</template>
-            </el-input>
-          </div>
-        </div>
-        <div class="feels">
-          <button type="button" class="feel" @click="feel('loose')">
-            <FeelGlyph feel="loose" />Loose<kbd>L</kbd>
-          </button>
-          <button type="button" class="feel" @click="feel('zero')">
-            <FeelGlyph feel="zero" />Zero<kbd>Z</kbd>
-          </button>
-          <button type="button" class="feel" @click="feel('tight')">
-            <FeelGlyph feel="tight" />Tight<kbd>T</kbd>
-          </button>
-        </div>
-        <ProblemNote :problem="problem" @use="useSuggestion" />
-      </section>
-
-      <section class="say" aria-label="What the trials say">
-        <VerdictNote :verdict="station.verdict" />
-        <button
-          v-if="nextWords && counts"
-          type="button"
-          class="next"
-          :disabled="atNext"
-          @click="setNext"
-        >
-          <span>{{ atNext ? 'Rod is at the next trial' : 'Set the rod to' }}</span>
-          <b>{{ nextWords }}</b>
-          <kbd>N</kbd>
-        </button>
-        <p v-else-if="nextWords" class="next still">
-          <span>Next</span><b>{{ nextWords }}</b>
-        </p>
-
-        <div v-if="station.valve.estimate_in !== null" class="figures">
-          <FigureButton
-            v-model:open="explaining"
-            big
-            label="Zero lash"
-            :value="length(station.valve.estimate_in, unit)"
-            :explanation="station.explanations.zero_lash"
-          />
-          <FigureButton
-            label="± (k = 2)"
-            :value="small(2 * (station.valve.u_in ?? 0), unit)"
-            :explanation="station.explanations.uncertainty"
-          />
-          <FigureButton
-            v-if="station.exact_in !== null"
-            label="Exact rod"
-            :value="length(station.exact_in, unit)"
-            :explanation="station.explanations.exact"
-          />
-          <template v-if="best">
-            <FigureButton
-              :label="`Stock, ${CONVENTIONS[build.order_convention]}`"
-              :value="length(best.length_in, unit)"
-              :explanation="station.explanations.order ?? station.explanations.fit"
-            />
-            <FigureButton
-              label="Preload"
-              :value="small(best.preload_low_in, unit)"
-              :explanation="station.explanations.fit"
-            />
-            <FigureButton
-              label="Off bottom"
-              :value="small(best.off_bottom_in, unit)"
-              :explanation="station.explanations.fit"
-            />
-          </template>
-        </div>
-        <p v-if="station.candidates.length && !best" class="none">
-          No stock length at this step fits the window: see Order.
-        </p>
-        <div v-if="station.valve.estimate_in === null" class="expect">
-          <label for="expected">Expected length (old rod, or from the shop's notes)</label>
-          <el-input
-            id="expected"
-            :model-value="expectShown"
-            autocomplete="off"
-            @update:model-value="expectText = $event"
-            @keydown.enter="takeExpected"
-            @blur="takeExpected"
-          />
-          <ProblemNote :problem="expectProblem" @use="((expectText = $event), takeExpected())" />
-        </div>
-      </section>
-
+      <TrialEntry
+        ref="entry"
+        :key="valveId"
+        :build="build"
+        :turns="turns"
+        :inches="rodInches"
+        :keep="keep"
+        @turn="setTurns"
+        @read="caliperInches = $event"
+      />
+      <StationSays
+        :key="valveId"
+        v-model:explaining="explaining"
+        :build="build"
+        :station="station"
+        :turns="turns"
+        :expect="expect"
+        @set-next="setNext"
+      />
       <section class="logbook" aria-label="Log">
         <div class="log-top">
           <h3>Log</h3>
-          <div v-if="counts" class="count">
-            <button v-if="!counting" type="button" class="plain" @click="startCounting">
-              Count back to closed <kbd>C</kbd>
-            </button>
-            <form v-else @submit.prevent="takeCount">
-              <label for="counted">Turns back to closed</label>
-              <el-input
-                id="counted"
-                ref="countBox"
-                v-model="counted"
-                autocomplete="off"
-                placeholder="10 1/4"
-                @keydown.esc="counting = false"
-              />
-              <button type="submit" class="plain">Check</button>
-            </form>
-          </div>
+          <CountBack v-if="counts" ref="counter" :key="valveId" :check="countBack" />
         </div>
+        <ProblemNote :problem="problem" />
         <TrialLog
           :log="station.log"
           :unsent="unsent"
@@ -594,125 +304,6 @@ const atNext = computed(() => station.value?.next_trial?.turns === turns.value)
   grid-template-columns: 384px minmax(320px, 1fr) minmax(290px, 340px);
   gap: 24px;
   align-items: start;
-}
-.figures {
-  align-items: end;
-}
-.set,
-.say {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-.turning {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-}
-.steps {
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  flex: 1;
-}
-.reads {
-  font-size: 34px;
-  font-weight: 600;
-  line-height: 1;
-  font-variant-numeric: tabular-nums;
-  white-space: nowrap;
-}
-.buttons {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  gap: 6px;
-}
-.quiet,
-label {
-  margin: 0;
-  color: var(--quiet);
-  font-size: 14px;
-}
-.entries {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 8px;
-}
-.entries :deep(input) {
-  font-size: 21px;
-  font-weight: 600;
-  font-variant-numeric: tabular-nums;
-}
-.entries :deep(input::placeholder) {
-  font-size: 15px;
-  font-weight: 400;
-}
-.feels {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  gap: 8px;
-}
-.feel {
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  gap: 8px;
-  min-height: 54px;
-  font: inherit;
-  font-size: 19px;
-  font-weight: 600;
-  color: var(--ink);
-  background: var(--tag);
-  border: 1.5px solid var(--ink);
-  cursor: pointer;
-}
-.feel:active {
-  background: var(--accent);
-  color: #fff;
-}
-.next {
-  display: flex;
-  align-items: baseline;
-  gap: 10px;
-  min-height: 52px;
-  margin: 0;
-  padding: 0 14px;
-  font: inherit;
-  color: var(--on-accent);
-  background: var(--accent);
-  border: 0;
-  cursor: pointer;
-  align-items: center;
-}
-.next b {
-  font-size: 21px;
-  font-variant-numeric: tabular-nums;
-}
-.next kbd {
-  margin-left: auto;
-  border-color: currentColor;
-  color: inherit;
-}
-.next:disabled,
-.still {
-  background: none;
-  color: var(--ink);
-  border: 1.5px solid var(--accent);
-  cursor: default;
-}
-.figures {
-  display: grid;
-  grid-template-columns: repeat(3, auto);
-  justify-content: space-between;
-  gap: 10px 18px;
-}
-.count form {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-}
-.count .el-input {
-  width: 110px;
 }
 .cautions {
   margin: 6px 0 0;

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+/** Count the turns back to closed: the trade's check of a running count. */
+import { nextTick, ref, useTemplateRef } from 'vue'
+import type { Problem } from '../../api/client'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+
+const props = defineProps<{ check: (turns: string, by: string) => Promise<Problem | null> }>()
+const { by } = usePrefs()
+const counting = ref(false)
+const counted = ref('')
+const problem = ref<Problem | null>(null)
+const countBox = useTemplateRef<{ focus(): void }>('countBox')
+
+async function start() {
+  counting.value = true
+  await nextTick()
+  countBox.value?.focus()
+}
+
+async function take() {
+  problem.value = await props.check(counted.value, by.value)
+  if (problem.value) return
+  counting.value = false
+  counted.value = ''
+}
+
+defineExpose({ start })
+</script>
+
+<template>
+  <div class="count">
+    <button v-if="!counting" type="button" class="plain" @click="start">
+      Count back to closed <kbd>C</kbd>
+    </button>
+    <form v-else @submit.prevent="take">
+      <label for="counted">Turns back to closed</label>
+      <el-input
+        id="counted"
+        ref="countBox"
+        v-model="counted"
+        autocomplete="off"
+        placeholder="10 1/4"
+        @keydown.esc="counting = false"
+      />
+      <button type="submit" class="plain">Check</button>
+    </form>
+    <ProblemNote :problem="problem" @use="((counted = $event), take())" />
+  </div>
+</template>
+
+<style scoped>
+label {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.count form {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.count .el-input {
+  width: 110px;
+}
+</style>

@@ -1,0 +1,168 @@
+<script setup lang="ts">
+/** What the trials say: the verdict, the next setting, and the figures that follow. */
+import { computed, ref } from 'vue'
+import type { Build, Problem, Station } from '../../api/client'
+import FigureButton from '../../kit/FigureButton.vue'
+import { CONVENTIONS, length, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import VerdictNote from '../../kit/VerdictNote.vue'
+
+const props = defineProps<{
+  build: Build
+  station: Station
+  turns: number
+  /** Keep the length this valve is thought to need; the problem when it was refused. */
+  expect: (version: number, text: string, unit: 'in' | 'mm') => Promise<Problem | null>
+}>()
+const emit = defineEmits<{ setNext: [] }>()
+const explaining = defineModel<boolean>('explaining', { required: true })
+const { unit } = usePrefs()
+
+const best = computed(() => props.station.candidates.find((c) => c.best) ?? null)
+const counts = computed(() => props.build.instrument?.kind === 'checking_rod')
+const nextWords = computed(() => {
+  const step = props.station.next_trial
+  if (!step) return null
+  const at = length(step.length_in, unit.value)
+  return step.turns_words === null ? at : `${step.turns_words} turns · ${at}`
+})
+const atNext = computed(() => props.station.next_trial?.turns === props.turns)
+
+const expectText = ref<string | null>(null)
+const expectProblem = ref<Problem | null>(null)
+async function takeExpected() {
+  if (expectText.value === null) return
+  const { version } = props.station.valve
+  expectProblem.value = await props.expect(version, expectText.value, unit.value)
+  if (!expectProblem.value) expectText.value = null
+}
+const expectShown = computed(() => {
+  const known = props.station.valve.expected_in
+  return expectText.value ?? (known === null ? '' : length(known, unit.value))
+})
+</script>
+
+<template>
+  <section class="say" aria-label="What the trials say">
+    <VerdictNote :verdict="station.verdict" />
+    <button
+      v-if="nextWords && counts"
+      type="button"
+      class="next"
+      :disabled="atNext"
+      @click="emit('setNext')"
+    >
+      <span>{{ atNext ? 'Rod is at the next trial' : 'Set the rod to' }}</span>
+      <b>{{ nextWords }}</b>
+      <kbd>N</kbd>
+    </button>
+    <p v-else-if="nextWords" class="next still">
+      <span>Next</span><b>{{ nextWords }}</b>
+    </p>
+
+    <div v-if="station.valve.estimate_in !== null" class="figures">
+      <FigureButton
+        v-model:open="explaining"
+        big
+        label="Zero lash"
+        :value="length(station.valve.estimate_in, unit)"
+        :explanation="station.explanations.zero_lash"
+      />
+      <FigureButton
+        label="± (k = 2)"
+        :value="small(2 * (station.valve.u_in ?? 0), unit)"
+        :explanation="station.explanations.uncertainty"
+      />
+      <FigureButton
+        v-if="station.exact_in !== null"
+        label="Exact rod"
+        :value="length(station.exact_in, unit)"
+        :explanation="station.explanations.exact"
+      />
+      <template v-if="best">
+        <FigureButton
+          :label="`Stock, ${CONVENTIONS[build.order_convention]}`"
+          :value="length(best.length_in, unit)"
+          :explanation="station.explanations.order ?? station.explanations.fit"
+        />
+        <FigureButton
+          label="Preload"
+          :value="small(best.preload_low_in, unit)"
+          :explanation="station.explanations.fit"
+        />
+        <FigureButton
+          label="Off bottom"
+          :value="small(best.off_bottom_in, unit)"
+          :explanation="station.explanations.fit"
+        />
+      </template>
+    </div>
+    <p v-if="station.candidates.length && !best" class="none">
+      No stock length at this step fits the window: see Order.
+    </p>
+    <div v-if="station.valve.estimate_in === null" class="expect">
+      <label for="expected">Expected length (old rod, or from the shop's notes)</label>
+      <el-input
+        id="expected"
+        :model-value="expectShown"
+        autocomplete="off"
+        @update:model-value="expectText = $event"
+        @keydown.enter="takeExpected"
+        @blur="takeExpected"
+      />
+      <ProblemNote :problem="expectProblem" @use="((expectText = $event), takeExpected())" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.say {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+label {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.next {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  min-height: 52px;
+  margin: 0;
+  padding: 0 14px;
+  font: inherit;
+  color: var(--on-accent);
+  background: var(--accent);
+  border: 0;
+  cursor: pointer;
+  align-items: center;
+}
+.next b {
+  font-size: 21px;
+  font-variant-numeric: tabular-nums;
+}
+.next kbd {
+  margin-left: auto;
+  border-color: currentColor;
+  color: inherit;
+}
+.next:disabled,
+.still {
+  background: none;
+  color: var(--ink);
+  border: 1.5px solid var(--accent);
+  cursor: default;
+}
+.figures {
+  align-items: end;
+}
+.figures {
+  display: grid;
+  grid-template-columns: repeat(3, auto);
+  justify-content: space-between;
+  gap: 10px 18px;
+}
+</style>

@@ -1,0 +1,294 @@
+<script setup lang="ts">
+/** Set the rod and feel it: dial and turns for a checking rod, typed values for a caliper. */
+import { computed, ref, useTemplateRef } from 'vue'
+import {
+  answer,
+  api,
+  problemOf,
+  type Build,
+  type Feel,
+  type Problem,
+  type TrialIn,
+} from '../../api/client'
+import TurnDial from '../../drawings/TurnDial.vue'
+import FeelGlyph from '../../kit/FeelGlyph.vue'
+import { CONVENTIONS, length, turnsWords } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+
+const props = defineProps<{
+  build: Build
+  /** Where the checking rod stands, and its length (or what the caliper read), inches. */
+  turns: number
+  inches: number | null
+  /** Keep a trial; the problem when it was refused. */
+  keep: (body: Omit<TrialIn, 'key'>, inches: number | null) => Promise<Problem | null>
+}>()
+const emit = defineEmits<{ turn: [turns: number]; read: [inches: number | null] }>()
+const { unit, by } = usePrefs()
+
+const rod = computed(() => props.build.instrument)
+const counts = computed(() => rod.value?.kind === 'checking_rod')
+const turnsText = ref('')
+const caliper = ref('')
+const gap = ref('')
+const problem = ref<Problem | null>(null)
+type Box = { focus(): void; blur(): void }
+const turnsBox = useTemplateRef<Box>('turnsBox')
+const caliperBox = useTemplateRef<Box>('caliperBox')
+const gapBox = useTemplateRef<Box>('gapBox')
+
+function missing(): Problem | null {
+  const text = { type: 'about:blank', title: 'No length', status: 0, code: 'empty', context: {} }
+  if (!rod.value) return { ...text, detail: 'No instrument yet. Choose one in the set-up.' }
+  if (counts.value || caliper.value.trim()) return null
+  return { ...text, detail: 'Rod length is empty. Type what the caliper reads first.' }
+}
+
+async function feel(felt: Feel) {
+  problem.value = missing()
+  if (problem.value) {
+    caliperBox.value?.focus()
+    return
+  }
+  const refused = await props.keep(
+    {
+      setting: counts.value ? turnsWords(props.turns) : caliper.value,
+      feel: felt,
+      gap: gap.value,
+      unit: unit.value,
+      by: by.value,
+      reason: '',
+    },
+    props.inches,
+  )
+  problem.value = refused
+  if (refused && refused.status >= 400 && refused.status < 500) return
+  gap.value = caliper.value = ''
+  emit('read', null)
+  if (!counts.value) caliperBox.value?.focus()
+}
+
+function moveOn(from: Box | null) {
+  problem.value = null
+  if (props.build.gaps) gapBox.value?.focus()
+  else from?.blur()
+}
+
+async function takeTurns() {
+  try {
+    const body = { text: turnsText.value }
+    emit('turn', (await answer(api.POST('/api/compute/turns', { body }))).turns)
+    turnsText.value = ''
+    moveOn(turnsBox.value)
+  } catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+
+async function takeCaliper() {
+  try {
+    const body = { text: caliper.value, field: 'rod_length' as const, unit: unit.value }
+    emit('read', (await answer(api.POST('/api/compute/length', { body }))).inches)
+    moveOn(caliperBox.value)
+  } catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+
+function gapEntered() {
+  if (gap.value.trim()) void feel('loose')
+}
+
+function useSuggestion(text: string) {
+  if (problem.value?.field === 'gap') {
+    gap.value = text
+    void feel('loose')
+  } else if (counts.value) {
+    turnsText.value = text
+    void takeTurns()
+  } else {
+    caliper.value = text
+    void takeCaliper()
+  }
+}
+
+defineExpose({
+  feel,
+  typeSetting: () => (counts.value ? turnsBox : caliperBox).value?.focus(),
+  typeGap: () => gapBox.value?.focus(),
+})
+</script>
+
+<template>
+  <section class="set" aria-label="Set the rod">
+    <template v-if="counts">
+      <div class="turning">
+        <TurnDial :turns="turns" :most="rod?.most_turns ?? 0" @turn="emit('turn', $event)" />
+        <div class="steps">
+          <output class="reads">{{ length(inches ?? 0, unit) }}</output>
+          <div class="buttons">
+            <button
+              v-for="s in [1, 0.25, 0.125]"
+              :key="s"
+              type="button"
+              class="plain"
+              :aria-label="`${turnsWords(s)} turn longer`"
+              @click="emit('turn', turns + s)"
+            >
+              +{{ turnsWords(s) }}
+            </button>
+            <button
+              v-for="s in [1, 0.25, 0.125]"
+              :key="-s"
+              type="button"
+              class="plain"
+              :aria-label="`${turnsWords(s)} turn shorter`"
+              @click="emit('turn', turns - s)"
+            >
+              −{{ turnsWords(s) }}
+            </button>
+          </div>
+          <span class="quiet">{{ rod?.name }}</span>
+        </div>
+      </div>
+    </template>
+    <p v-else-if="rod" class="quiet">
+      {{ rod.name }}: its figures are {{ CONVENTIONS[rod.convention] }}.
+    </p>
+    <p v-else>
+      No instrument yet:
+      <RouterLink :to="{ name: 'setup', params: { buildId: build.id } }"
+        >choose one in the set-up</RouterLink
+      >.
+    </p>
+
+    <div class="entries" data-bench>
+      <div v-if="counts">
+        <label for="turns">Turns from closed</label>
+        <el-input
+          id="turns"
+          ref="turnsBox"
+          v-model="turnsText"
+          size="large"
+          autocomplete="off"
+          placeholder="type, or turn"
+          @keydown.enter="takeTurns"
+        />
+      </div>
+      <div v-else-if="rod">
+        <label for="caliper">Caliper reads</label>
+        <el-input
+          id="caliper"
+          ref="caliperBox"
+          v-model="caliper"
+          size="large"
+          autocomplete="off"
+          @keydown.enter="takeCaliper"
+        >
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+      <div v-if="build.gaps">
+        <label for="gap">Gap at the tip, when loose</label>
+        <el-input
+          id="gap"
+          ref="gapBox"
+          v-model="gap"
+          size="large"
+          autocomplete="off"
+          placeholder="Enter = loose"
+          @keydown.enter="gapEntered"
+        >
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+    </div>
+    <div class="feels">
+      <button type="button" class="feel" @click="feel('loose')">
+        <FeelGlyph feel="loose" />Loose<kbd>L</kbd>
+      </button>
+      <button type="button" class="feel" @click="feel('zero')">
+        <FeelGlyph feel="zero" />Zero<kbd>Z</kbd>
+      </button>
+      <button type="button" class="feel" @click="feel('tight')">
+        <FeelGlyph feel="tight" />Tight<kbd>T</kbd>
+      </button>
+    </div>
+    <ProblemNote :problem="problem" @use="useSuggestion" />
+  </section>
+</template>
+
+<style scoped>
+.set {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.turning {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+}
+.steps {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  flex: 1;
+}
+.reads {
+  font-size: 34px;
+  font-weight: 600;
+  line-height: 1;
+  font-variant-numeric: tabular-nums;
+  white-space: nowrap;
+}
+.buttons {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 6px;
+}
+.quiet,
+label {
+  margin: 0;
+  color: var(--quiet);
+  font-size: 14px;
+}
+.entries {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.entries :deep(input) {
+  font-size: 21px;
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+}
+.entries :deep(input::placeholder) {
+  font-size: 15px;
+  font-weight: 400;
+}
+.feels {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 8px;
+}
+.feel {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  gap: 8px;
+  min-height: 54px;
+  font: inherit;
+  font-size: 19px;
+  font-weight: 600;
+  color: var(--ink);
+  background: var(--tag);
+  border: 1.5px solid var(--ink);
+  cursor: pointer;
+}
+.feel:active {
+  background: var(--accent);
+  color: #fff;
+}
+</style>
