@@ -23,6 +23,8 @@ const start = computed(() => {
 const taken = computed(() => props.group?.taken ?? null)
 const words = computed(() => {
   if (taken.value && zero.value !== null) return length(taken.value.length_in, props.unit)
+  if (zero.value !== null && props.valve?.state === 'settled')
+    return `zero ${bareLength(zero.value, props.unit)}`
   if (zero.value !== null) return `≈ ${bareLength(zero.value, props.unit)}`
   const { low_in: low, high_in: high } = props.valve ?? {}
   if (props.valve?.state === 'conflict') return 'contradiction'

@@ -105,6 +105,9 @@ li {
 .quiet {
   color: var(--quiet);
 }
+.name .quiet {
+  margin-top: -8px;
+}
 .ladders {
   display: flex;
   flex-direction: column;

@@ -20,6 +20,9 @@ const explaining = defineModel<boolean>('explaining', { required: true })
 const { unit } = usePrefs()
 
 const best = computed(() => props.station.candidates.find((c) => c.best) ?? null)
+const stockWord = computed(() =>
+  props.station.verdict.state === 'settled' ? 'Stock' : 'Stock so far',
+)
 const counts = computed(() => props.build.instrument?.kind === 'checking_rod')
 const nextWords = computed(() => {
   const step = props.station.next_trial
@@ -82,7 +85,7 @@ const expectShown = computed(() => {
       />
       <template v-if="best">
         <FigureButton
-          :label="`Stock, ${CONVENTIONS[build.order_convention]}`"
+          :label="`${stockWord}, ${CONVENTIONS[build.order_convention]}`"
           :value="length(best.length_in, unit)"
           :explanation="station.explanations.order ?? station.explanations.fit"
         />
