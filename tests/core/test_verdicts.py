@@ -32,6 +32,8 @@ def said(verdict: Verdict, unit: str = "in") -> str:
     [
         ((), "waiting", "Set the rod a little short"),
         ((Trial(1, 7.3, "loose"),), "closing", "Longer than 7.3000 in. No tight rod yet"),
+        ((Trial(1, 7.8, "loose"),), "closing", "opens no further: take a longer one"),
+        ((Trial(1, 6.8, "tight"),), "closing", "closes no further: take a shorter one"),
         ((Trial(1, 7.3, "tight"),), "closing", "Shorter than 7.3000 in. No loose rod yet"),
         (
             (Trial(1, 7.3, "loose"), Trial(2, 7.35, "tight")),
@@ -85,6 +87,7 @@ def test_whatever_is_entered_there_is_a_whole_sentence(
     assert "nan" not in words
     assert verdict.what
     assert verdict.why
+    assert verdict.then
 
 
 def group(zeros: list[float], quantity: int = 8, step: float = 0.025, **more: float) -> GroupOrder:

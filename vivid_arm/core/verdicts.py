@@ -42,9 +42,17 @@ def fill(
 
 
 def zero_lash_verdict(
-    bracket: Bracket, following: NextTrial | None, u_in: float | None = None
+    bracket: Bracket,
+    following: NextTrial | None,
+    u_in: float | None = None,
+    *,
+    counts_turns: bool = True,
 ) -> Verdict:
-    """Where a valve's trials stand; ``u_in`` is the whole standard uncertainty, inches."""
+    """Where a valve's trials stand.
+
+    ``u_in`` is the whole standard uncertainty, inches; ``counts_turns`` whether
+    a checking rod is counted (a caliper is not counted back).
+    """
     loose, tight = bracket.longest_loose, bracket.shortest_tight
     then = following.reason if following else ""
     if bracket.contradictions:
@@ -57,13 +65,15 @@ def zero_lash_verdict(
             then,
         )
     if bracket.estimate_in is not None and bracket.u_in is not None:
-        return _closed_verdict(bracket, bracket.estimate_in, u_in or bracket.u_in, then)
+        return _closed_verdict(
+            bracket, bracket.estimate_in, u_in or bracket.u_in, then, counts_turns
+        )
     if loose is not None:
         return Verdict(
             "closing",
             "Longer than {l}.",
             "No tight rod yet, so there is no upper end.",
-            then,
+            then or "This rod opens no further: take a longer one.",
             {"l": loose.length_in},
         )
     if tight is not None:
@@ -71,7 +81,7 @@ def zero_lash_verdict(
             "closing",
             "Shorter than {t}.",
             "No loose rod yet, so there is no lower end.",
-            then,
+            then or "This rod closes no further: take a shorter one.",
             {"t": tight.length_in},
         )
     return Verdict(
@@ -82,18 +92,21 @@ def zero_lash_verdict(
     )
 
 
-def _closed_verdict(bracket: Bracket, estimate_in: float, u_in: float, then: str) -> Verdict:
-    lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in}
+def _closed_verdict(
+    bracket: Bracket, estimate_in: float, u_in: float, then: str, counts_turns: bool
+) -> Verdict:
+    lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in, "w": SETTLED_WITHIN_IN}
     chance = (
         f"{bracket.within_probability:.0%}" if bracket.within_probability < 0.99 else "over 99%"
     )
-    smalls["w"] = SETTLED_WITHIN_IN
     if bracket.settled:
         return Verdict(
             "settled",
             "Zero lash {z}.",
             f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
-            "Count the turns back to closed as a check, then go to the next valve.",
+            "Count the turns back to closed as a check, then go to the next valve."
+            if counts_turns
+            else "Go to the next valve.",
             lengths,
             smalls,
         )
@@ -101,7 +114,7 @@ def _closed_verdict(bracket: Bracket, estimate_in: float, u_in: float, then: str
         "closing",
         "About {z} so far.",
         f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
-        then or "The rod's eighth turn resolves no more; repeat a trial to be surer.",
+        then or "A finer setting tells no more; repeat a trial to be surer.",
         lengths,
         smalls,
     )

@@ -237,7 +237,13 @@ class ValveState(_OfBuild):
 
     @cached_property
     def verdict(self) -> Verdict:
-        return zero_lash_verdict(self.bracket, self.next_trial, self.u_in)
+        instrument = self.build.instrument
+        return zero_lash_verdict(
+            self.bracket,
+            self.next_trial,
+            self.u_in,
+            counts_turns=instrument is None or instrument.kind == "checking_rod",
+        )
 
     @property
     def instrument_u_in(self) -> float:
