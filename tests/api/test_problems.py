@@ -130,6 +130,7 @@ def test_bad_settings_change_nothing(
         ({"most_turns": 0.0}, "most_turns", "outside 1 to 60"),
         ({"kind": "caliper", "low_in": 12.0, "high_in": 6.0}, "high_in", "runs backwards"),
         ({"kind": "caliper", "low_in": None}, "low_in", "empty"),
+        ({"kind": "caliper", "most_turns": 1e4}, "most_turns", "less than or equal to 9999"),
     ],
 )
 def test_bad_instruments(client: TestClient, figures: Json, field: str, words: str) -> None:
@@ -151,10 +152,22 @@ def test_what_is_not_there(client: TestClient, make_build: Callable[..., Json]) 
 
 
 def test_other_hosts_and_framing_are_refused(client: TestClient) -> None:
-    assert client.get("/api/health", headers={"host": "evil.example"}).status_code == 400
+    for host in ("evil.example", "127.0.0.1.evil.example", "", "[", "10.0.0.5:8610"):
+        check_problem(client.get("/api/health", headers={"host": host}), 400, "loopback only")
+    for host in ("localhost:8610", "[::1]:8610", "127.0.0.1"):
+        assert client.get("/api/health", headers={"host": host}).status_code == 200
     headers = client.get("/").headers
     assert "default-src 'self'" in headers["content-security-policy"]
     assert "frame-ancestors 'none'" in headers["content-security-policy"]
+
+
+def test_a_form_of_another_site_cannot_write(client: TestClient) -> None:
+    """What a browser sends across sites without asking (text/plain) is not read as JSON."""
+    body = '{"id": "00000000-0000-4000-8000-000000000001", "name": "Planted"}'
+    for kind in ("text/plain", "application/x-www-form-urlencoded"):
+        answer = client.post("/api/builds", content=body, headers={"content-type": kind})
+        check_problem(answer, 422)
+    assert client.get("/api/builds").json() == []
 
 
 def test_pages_do_not_leave_their_folder(client: TestClient) -> None:

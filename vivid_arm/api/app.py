@@ -1,14 +1,14 @@
 """The application: routes, problems, security headers, the built front end."""
 
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
-from starlette.datastructures import MutableHeaders
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
@@ -19,6 +19,7 @@ from .routes import builds, compute, instruments, order, rules, zero_lash
 from .schemas import Health
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
+_HOSTS = {"127.0.0.1", "localhost", "::1"}
 _POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
     "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -42,9 +43,8 @@ def make_app(database_url: str) -> FastAPI:
     app.state.engine = engine
     app.state.sessions = sessions(engine)
     problems.install(app)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     app.add_middleware(GZipMiddleware, minimum_size=1000)
-    app.add_middleware(_Headers)
+    app.add_middleware(_Guard)
     for module in (builds, zero_lash, order, instruments, rules, compute):
         app.include_router(module.router)
     app.include_router(health_router)
@@ -63,8 +63,15 @@ def health(request: Request, response: Response) -> Health:
         return Health(status="database away", version=__version__, database="away", migration=None)
 
 
-class _Headers:
-    """Security and caching headers on every answer."""
+def _host_of(scope: Scope) -> str | None:
+    try:
+        return urlsplit(f"//{Headers(scope=scope).get('host', '')}").hostname
+    except ValueError:
+        return None
+
+
+class _Guard:
+    """Answers loopback hosts only, with security and caching headers on every answer."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -74,6 +81,7 @@ class _Headers:
             await self.app(scope, receive, send)
             return
         path: str = scope["path"]
+        app = self.app if _host_of(scope) in _HOSTS else problems.wrong_host()
 
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -87,7 +95,7 @@ class _Headers:
                     headers["Cache-Control"] = "public, max-age=31536000, immutable"
             await send(message)
 
-        await self.app(scope, receive, send_with_headers)
+        await app(scope, receive, send_with_headers)
 
 
 def _serve_frontend(app: FastAPI) -> None:

@@ -8,7 +8,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
 
 from vivid_arm.core.errors import InputError
@@ -84,6 +84,7 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(NotFound, _not_found)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(IntegrityError, _crossed)
     app.add_exception_handler(OperationalError, _database_away)
 
 
@@ -155,6 +156,29 @@ def _http(_: Request, error: Exception) -> JSONResponse:
             status=error.status_code,
             code="http",
             detail=str(error.detail),
+        )
+    )
+
+
+def _crossed(_: Request, error: Exception) -> JSONResponse:
+    return answer(
+        Problem(
+            title="Changed elsewhere",
+            status=409,
+            code="conflict",
+            detail="Something else changed this at the same moment. Nothing was kept; try again.",
+        )
+    )
+
+
+def wrong_host() -> JSONResponse:
+    """The answer to a request that names another host (a rebound name, a proxy)."""
+    return answer(
+        Problem(
+            title="Wrong host",
+            status=400,
+            code="host",
+            detail="Vivid Arm answers on loopback only: use 127.0.0.1 or localhost.",
         )
     )
 

@@ -22,7 +22,7 @@ def _no_nul(text: str) -> str:
 
 Text = Annotated[str, AfterValidator(_no_nul)]
 Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_no_nul)]
-Figure = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-1e4, le=1e4)]
+Figure = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-9999, le=9999)]
 Version = Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
 
 

@@ -232,7 +232,6 @@ def format_small(inches: float, unit: Unit = "in") -> str:
     return f"{round(inches * 1000, 1) + 0.0:g} thou"
 
 
-EIGHTH = Fraction(1, 8)
 MOST_TURNS = 60
 
 
