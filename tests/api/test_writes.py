@@ -1,5 +1,6 @@
 """Writes: safe to repeat, safe at once, in either unit."""
 
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -8,6 +9,7 @@ from uuid import uuid4
 import httpx
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import Engine, text
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -127,3 +129,23 @@ def test_headers_of_pages_and_answers(client: TestClient) -> None:
     for answer in (page, client.get("/api/builds")):
         assert answer.headers["x-content-type-options"] == "nosniff"
         assert answer.headers["referrer-policy"] == "no-referrer"
+
+
+def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engine) -> None:
+    """Another tablet drops the cylinder between the request and its write: 409, nothing kept."""
+    body = {"id": str(uuid4()), "kind": "checking_rod", "name": "R", "closed_in": 6.8,
+            "pitch_in": 0.05, "most_turns": 20.0}  # fmt: skip
+    rod = httpx.post(f"{live}/api/instruments", json=body, trust_env=False).json()
+    body = {"id": str(uuid4()), "name": "B", "instrument_id": rod["id"]}
+    build = httpx.post(f"{live}/api/builds", json=body, trust_env=False).json()
+    valve = build["valves"][-1]["id"]
+    url = f"{live}/api/builds/{build['id']}/valves/{valve}/trials"
+    trial = {"key": str(uuid4()), "setting": "10", "feel": "loose"}
+    with ThreadPoolExecutor(1) as pool:
+        with empty.begin() as connection:
+            connection.execute(text("DELETE FROM valves WHERE id = :id"), {"id": valve})
+            sent = pool.submit(httpx.post, url, json=trial, trust_env=False)
+            time.sleep(0.3)
+        answer = sent.result()
+    assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
+    assert "Nothing was kept; try again." in answer.json()["detail"]

@@ -1,0 +1,118 @@
+"""Things that go wrong at the bench, and how they are put right."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+from playwright.sync_api import Page, expect
+
+from .test_job import open_station
+
+Shop = Callable[..., dict[str, Any]]
+
+
+def set_turns(page: Page, turns: str) -> None:
+    page.keyboard.press("r")
+    page.keyboard.type(turns)
+    page.keyboard.press("Enter")
+    expect(page.locator(".dial .count")).to_have_text(turns)
+
+
+def test_a_contradiction_is_repeated_and_put_right(page: Page, live: str, shop: Shop) -> None:
+    """Loose at 11, tight at 10: 11 is asked for again; it is tight, so trial 1 was wrong."""
+    open_station(page, live, shop(gaps=False))
+    set_turns(page, "11")
+    page.keyboard.press("l")
+    expect(page.locator(".log li")).to_have_count(1)
+    set_turns(page, "10")
+    page.keyboard.press("t")
+    expect(page.get_by_role("alert")).to_contain_text("Repeat trial 1")
+    page.keyboard.press("n")
+    expect(page.locator(".dial .count")).to_have_text("11")
+    page.keyboard.press("t")
+    expect(page.get_by_role("alert")).to_contain_text("felt loose and tight at the same length")
+    page.get_by_role("button", name="Strike out trial 1").click()
+    page.get_by_role("textbox", name="Another reason").fill("Rocker not seated")
+    page.get_by_role("button", name="Strike out", exact=True).click()
+    expect(page.get_by_role("heading", name="Shorter than 7.3000 in.")).to_be_visible()
+    expect(page.locator(".log li.struck")).to_contain_text("Rocker not seated")
+    expect(page.locator("[data-peg]")).to_have_count(2)
+
+
+def test_a_miscount_is_found_by_counting_back(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop(gaps=False))
+    set_turns(page, "10 1/4")
+    page.keyboard.press("l")
+    expect(page.locator(".log li")).to_have_count(1)
+    page.keyboard.press("c")
+    page.keyboard.type("half past ten")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("is not a count of turns")
+    box = page.get_by_label("Turns back to closed")
+    expect(box).to_have_value("half past ten")
+    box.fill("11 1/4")
+    page.keyboard.press("Enter")
+    line = page.locator(".log li").first
+    expect(line).to_contain_text("0.0500 in longer than written down")
+    expect(line).to_contain_text("Void the trials set after the slip")
+    line.get_by_role("button", name="Strike out count back").click()
+    page.get_by_role("button", name="Turns miscounted").click()
+    expect(line).to_have_class(re.compile("struck"))
+
+
+def test_a_caliper_that_cannot_read_that_far(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop(caliper=True))
+    page.keyboard.press("l")
+    expect(page.get_by_role("alert")).to_contain_text("Type what the caliper reads first")
+    page.keyboard.type("13")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    page.get_by_role("button", name="Loose").click()
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text(
+        "Length on this caliper: 13 in is outside 3.0000 in to 12.0000 in"
+    )
+    expect(page.get_by_label("Caliper reads")).to_have_value("13")
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+
+
+def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -> None:
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.get_by_label("Measured by").fill("Ada")
+    page.keyboard.press("Tab")
+    page.keyboard.press("u")
+    page.keyboard.press("d")
+    page.reload()
+    expect(page.get_by_label("Measured by")).to_have_value("Ada")
+    expect(page.locator("html")).to_have_class(re.compile("dark"))
+    expect(page.locator(".reads")).to_have_text("172.72 mm")
+    page.keyboard.press("z")
+    expect(page.locator(".log li")).to_contain_text("Ada")
+    url = f"{live}/api/builds/{build['id']}/order.json"
+    assert httpx.get(url, trust_env=False).json()["evidence"][0]["measured_by"] == "Ada"
+
+
+def test_the_order_follows_the_unit(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    open_station(page, live, build)
+    page.keyboard.press("z")
+    expect(page.get_by_role("heading", name="Zero lash 6.8000 in.")).to_be_visible()
+    page.goto(f"{live}/builds/{build['id']}/order")
+    page.keyboard.press("u")
+    expect(page.get_by_role("region", name="Order lines")).to_contain_text("174.63 mm")
+    link = page.get_by_role("link", name=re.compile("Print"))
+    expect(link).to_have_attribute("href", re.compile(r"order\.pdf\?unit=mm$"))
+    sheet = httpx.get(f"{live}{link.get_attribute('href')}", trust_env=False)
+    assert sheet.content.startswith(b"%PDF")
+
+
+def test_a_rod_that_is_fully_open_says_so(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop(gaps=False))
+    set_turns(page, "20")
+    page.keyboard.press("ArrowUp")
+    expect(page.locator(".dial .count")).to_have_text("20")
+    page.keyboard.press("l")
+    expect(page.get_by_text("This rod opens no further: take a longer one.")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("Set the rod to"))).to_be_hidden()
