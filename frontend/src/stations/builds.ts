@@ -42,8 +42,10 @@ export function useRules() {
 /** Change a build as last seen; a refusal leaves what is kept untouched. */
 export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
+  let refreshed: Promise<unknown> = Promise.resolve()
   return useMutation({
-    mutationFn: (values: Omit<BuildChange, 'version'>) => {
+    mutationFn: async (values: Omit<BuildChange, 'version'>) => {
+      await refreshed
       const seen = client.getQueryData<Build>(keys.build(toValue(id)))
       return answer(
         api.PATCH('/api/builds/{build_id}', {
@@ -55,7 +57,7 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
     onSuccess: (build) => keepBuild(client, build),
     // After a refusal the next try is made on what is kept now.
     onError: () => {
-      void client.invalidateQueries({ queryKey: keys.build(toValue(id)) })
+      refreshed = client.invalidateQueries({ queryKey: keys.build(toValue(id)) })
     },
   })
 }
