@@ -132,10 +132,12 @@ const dialog = computed({
   },
 })
 const firstValve = computed(() => build.value?.next_step.valve_id ?? build.value?.valves[0]?.id)
-const STEPS = [0.025, 0.05, 0.1, 0.005].map((value) => ({
-  value,
-  words: value === 0.005 ? 'made to order 0.005' : value.toFixed(3),
-}))
+const steps = computed(() =>
+  [0.025, 0.05, 0.1, 0.005].map((value) => ({
+    value,
+    words: `${value === 0.005 ? 'made to order, ' : ''}${small(value, unit.value)}`,
+  })),
+)
 const BIASES = (['longer', 'shorter'] as const).map((value) => ({ value, words: value }))
 const ENDS = [
   { value: 'ball', words: 'Ball' },
@@ -265,7 +267,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       </el-select>
       <ChoiceRow
         label="Stock step"
-        :options="STEPS"
+        :options="steps"
         :model-value="build.stock_step_in"
         @update:model-value="keep({ stock_step_in: $event })"
       />
