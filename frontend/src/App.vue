@@ -22,7 +22,7 @@ useKeys([
 
 const { all: unsent, sendAgain } = useUnsent()
 const waiting = computed(() => unsent.value.filter((u) => u.failed).length)
-useIntervalFn(() => void sendAgain(), 5000, { immediateCallback: true })
+useIntervalFn(() => void sendAgain(), 3000, { immediateCallback: true })
 
 const { data: build } = useBuild(buildId)
 const valveId = computed(
