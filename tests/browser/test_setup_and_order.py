@@ -1,12 +1,13 @@
 """The set-up with mistakes in it, and the order page."""
 
 import re
+import time
 from collections.abc import Callable
 from typing import Any
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from .conftest import station_url
 from .test_job import open_station
@@ -84,6 +85,36 @@ def test_a_window_is_changed_figure_by_figure_through_an_impossible_state(
     found = kept(live, build)
     figures = [found[f"preload_{k}_in"] for k in ("low", "target", "high")]
     assert figures == [0.02, 0.03, 0.04]
+
+
+def test_figures_typed_faster_than_they_are_answered_are_all_kept(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """Four fields in one go while every answer takes its time; then away to another page."""
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
+
+    def slowly(route: Route) -> None:
+        time.sleep(0.2)
+        route.continue_()
+
+    page.route(f"**/api/builds/{build['id']}", slowly)
+    for label, text in (
+        ("Most preload", "90 thou"),
+        ("Aim", "60 thou"),
+        ("Plunger travel", "180 thou"),
+        ("Least preload", "40 thou"),
+    ):
+        page.get_by_label(label, exact=True).fill(text)
+        page.keyboard.press("Tab")
+    page.get_by_role("link", name="Find zero lash").click()
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    page.goto(f"{live}/builds/{build['id']}/order")
+    found = kept(live, build)
+    figures = [found[f"preload_{k}_in"] for k in ("low", "target", "high")]
+    assert (figures, found["travel_in"]) == ([0.04, 0.06, 0.09], 0.18)
 
 
 def test_a_habit_of_the_trade_fills_the_window(page: Page, live: str, shop: Shop) -> None:

@@ -44,6 +44,8 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
   let refreshed: Promise<unknown> = Promise.resolve()
   return useMutation({
+    // One after the other: each change is made on the version the one before it left.
+    scope: { id: 'build-change' },
     mutationFn: async (values: Omit<BuildChange, 'version'>) => {
       await refreshed
       const seen = client.getQueryData<Build>(keys.build(toValue(id)))

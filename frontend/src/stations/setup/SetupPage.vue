@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import {
   problemOf,
   type BuildChange,
@@ -70,12 +70,12 @@ const WINDOW = {
 } as const
 const windowFields = Object.keys(WINDOW)
 const shown = computed(() => ({ ...build.value, ...draft.value }) as Window)
-watch(build, () => {
-  if (!refusalOf(...windowFields)) draft.value = {}
-})
 async function keepWindow(values: Partial<Window>) {
-  draft.value = { ...draft.value, ...values }
-  if (await keep(draft.value)) draft.value = {}
+  const sent = { ...draft.value, ...values }
+  draft.value = sent
+  if (!(await keep(sent))) return
+  const later = Object.entries(draft.value).filter(([k, v]) => sent[k as keyof Window] !== v)
+  draft.value = Object.fromEntries(later)
 }
 
 type School = Rules['schools'][number]
