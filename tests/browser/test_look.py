@@ -139,7 +139,7 @@ def test_ladder_glides_unless_motion_is_unwanted(
     page.keyboard.press("z")
     expect(page.locator("[data-peg='1']")).to_be_attached()
     page.wait_for_timeout(500)
-    assert page.evaluate(spans) > 1
+    assert page.evaluate(spans) > 3
     page.emulate_media(reduced_motion="reduce")
     page.reload()
     expect(page.locator("[data-peg='1']")).to_be_attached()
