@@ -4,7 +4,9 @@ Set up
     ``lengths``       typed lengths and turns: read, check, write
     ``conventions``   rod ends and what a rod's "length" means
     ``instruments``   checking rod and caliper: range, turns, reading back
-    ``engine``        layouts and their valves
+    ``engine``        layouts, firing order, valves along each head
+    ``cam``           cam card, lobe and lobe table, heel of each valve
+    ``wheel``         heel windows on the crank, plans of stops
 Measure
     ``bracket``       trials at zero lash: estimate, contradictions, next trial
 Decide and order
