@@ -1,6 +1,6 @@
 """Run every measurement and print the tables."""
 
-from benchmarks import serving, trials
+from benchmarks import mistakes, serving, trials
 
 
 def show(title: str, head: list[str], rows: list[list[str]]) -> None:
@@ -14,5 +14,10 @@ show(
     "Trials until zero lash is known within 0.003 in and the program says so",
     ["2000 simulated builders, seeded", "mean", "95 %", "within 0.003", "99 % error, thou"],
     trials.table(),
+)
+show(
+    "Mistakes injected into sound builds (0.015: faults greater than that)",
+    ["600 seeded builds each", "caught", "above 0.015", "cause first", "cause listed"],
+    mistakes.table(),
 )
 show("Speed", ["what", "measured", "wanted"], serving.table())

@@ -9,6 +9,10 @@ Set up
     ``wheel``         heel windows on the crank, plans of stops
 Measure
     ``bracket``       trials at zero lash: estimate, contradictions, next trial
+    ``methods``       the other ways of measuring, and several of them combined
+    ``predict``       zero lash to expect from what changed
+    ``spread``        what the measured valves say of head and banks
+    ``catcher``       readings that cannot be right, and the likely mistake
 Decide and order
     ``preload``       window, exact length, lengths that can be bought
     ``order``         intake and exhaust groups to order lines

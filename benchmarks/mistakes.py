@@ -1,0 +1,167 @@
+"""Simulation: mistakes injected into realistic builds, and what the catcher says of them.
+
+Invented but realistic engines: valves scatter by 0.002 to 0.0035, some heads
+are not square, some banks differ, a reading scatters by 0.0012, half of the
+builds have a prediction good to 0.008. One fault goes into one valve. Seeded.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from vivid_arm.core.catcher import Cause, Circumstances, Suspicion, catch
+from vivid_arm.core.engine import ValveKind, usual_engine
+from vivid_arm.core.spread import Known, placed
+
+U_READING_IN = 0.0012
+TRAVEL_IN = 0.140
+PITCH_IN = 0.050
+GAPS_IN = {"measured and theoretical overall": 0.0164, "gauge length and theoretical": 0.0331}
+CLEAR_IN = 0.015
+NOW = Circumstances(TRAVEL_IN, PITCH_IN, GAPS_IN)
+
+
+@dataclass(frozen=True)
+class Bench:
+    """A measured engine: what was read on each valve, and the prediction if there is one."""
+
+    valves: tuple[Known, ...]
+    predicted: dict[ValveKind, tuple[float, float]]
+    apart_in: float
+
+
+def make_bench(rng: np.random.Generator, *, corners: bool) -> Bench:
+    """A sound engine measured without a mistake."""
+    engine = usual_engine("v", 8) if rng.random() < 0.6 else usual_engine("inline", 6)
+    apart = rng.uniform(0.015, 0.060) * rng.choice([-1, 1]) if rng.random() < 0.7 else 0.0
+    base: dict[ValveKind, float] = {"intake": rng.uniform(7.1, 8.9)}
+    base["exhaust"] = base["intake"] + apart
+    scatter = rng.uniform(0.002, 0.0035)
+    slopes = {h.bank: rng.normal(0, 0.008) if rng.random() < 0.2 else 0.0 for h in engine.heads}
+    offsets = {h.bank: rng.normal(0, 0.006) if rng.random() < 0.2 else 0.0 for h in engine.heads}
+    measured = []
+    for head in engine.heads:
+        chosen = {head.cylinders[0], head.cylinders[-1]} if corners else set(head.cylinders)
+        for cylinder, kind in head.valves:
+            if cylinder not in chosen:
+                continue
+            truth = base[kind] + offsets[head.bank]
+            truth += slopes[head.bank] * (head.place(cylinder) - 0.5) + rng.normal(0, scatter)
+            read = truth + rng.normal(0, U_READING_IN)
+            measured.append((cylinder, kind, read, U_READING_IN))
+    predicted: dict[ValveKind, tuple[float, float]] = {}
+    if rng.random() < 0.5:
+        off = rng.normal(0, 0.008)
+        predicted = {k: (b + off, 0.008) for k, b in base.items()}
+    return Bench(placed(engine, measured), predicted, apart)
+
+
+Fault = Callable[[Bench, int, np.random.Generator], dict[int, float]]
+
+
+def _by(low: float, high: float) -> Fault:
+    return lambda bench, at, rng: {at: rng.uniform(low, high)}
+
+
+def _one_of(*amounts: float) -> Fault:
+    return lambda bench, at, rng: {at: float(rng.choice(amounts))}
+
+
+def _swap(bench: Bench, at: int, rng: np.random.Generator) -> dict[int, float]:
+    valve = bench.valves[at]
+    partner = next(
+        i for i, v in enumerate(bench.valves) if v.cylinder == valve.cylinder and i != at
+    )
+    apart = bench.valves[partner].zero_lash_in - valve.zero_lash_in
+    return {at: apart, partner: -apart}
+
+
+FAULTS: dict[Cause, Fault] = {
+    "off_heel": _by(-0.150, -0.008),
+    "cup": _by(-0.060, -0.008),
+    "stand": _by(0.008, 0.050),
+    "plunger": _by(0.010, TRAVEL_IN),
+    "lifter_up": _by(-0.050, -0.008),
+    "convention": _one_of(*GAPS_IN.values(), *(-g for g in GAPS_IN.values())),
+    "turns": _one_of(PITCH_IN, -PITCH_IN),
+    "swapped": _swap,
+}
+
+
+def _with_fault(bench: Bench, shifts: dict[int, float]) -> Bench:
+    valves = [
+        replace(v, zero_lash_in=v.zero_lash_in + shifts.get(i, 0.0))
+        for i, v in enumerate(bench.valves)
+    ]
+    return replace(bench, valves=tuple(valves))
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One faulty build: size of the fault, whether its valve was named, place of its cause."""
+
+    size_in: float
+    caught: bool
+    place: int | None
+
+
+def one_fault(cause: Cause, seed: int, *, corners: bool) -> Seen:
+    rng = np.random.default_rng(seed)
+    bench = make_bench(rng, corners=corners)
+    while cause == "swapped" and abs(bench.apart_in) < CLEAR_IN:
+        bench = make_bench(rng, corners=corners)
+    at = int(rng.integers(len(bench.valves)))
+    shifts = FAULTS[cause](bench, at, rng)
+    faulty = _with_fault(bench, shifts)
+    said = catch(faulty.valves, NOW, faulty.predicted)
+    mine = next((s for s in said if s.name == bench.valves[at].name), None)
+    return Seen(abs(shifts[at]), mine is not None, _place(cause, mine))
+
+
+def _place(cause: Cause, suspicion: Suspicion | None) -> int | None:
+    causes = [c.cause for c in suspicion.causes] if suspicion else []
+    return causes.index(cause) + 1 if cause in causes else None
+
+
+def false_alarms(builds: int, seed: int, *, corners: bool) -> float:
+    """Share of sound builds in which any valve is doubted."""
+    alarmed = 0
+    for k in range(builds):
+        bench = make_bench(np.random.default_rng(seed + k), corners=corners)
+        alarmed += bool(catch(bench.valves, NOW, bench.predicted))
+    return alarmed / builds
+
+
+def _share(flags: Sequence[bool]) -> str:
+    return f"{np.mean(flags):.1%}" if flags else "-"
+
+
+def table(builds: int = 600, seed: int = 20261125) -> list[list[str]]:
+    """Rows: fault, caught (all, above 0.015), cause named first and among those listed."""
+    rows = []
+    for corners in (False, True):
+        where = "four corners" if corners else "all valves"
+        every: list[Seen] = []
+        for n, cause in enumerate(FAULTS):
+            seen = [
+                one_fault(cause, seed + 100_000 * n + k, corners=corners) for k in range(builds)
+            ]
+            every += seen
+            rows.append(_row(f"{where}: {cause}", seen))
+        rows.append(_row(f"{where}: every fault", every))
+        share = false_alarms(4 * builds, seed, corners=corners)
+        rows.append([f"{where}: sound builds doubted", f"{share:.1%}", "", "", ""])
+    return rows
+
+
+def _row(name: str, seen: Sequence[Seen]) -> list[str]:
+    clear = [s for s in seen if s.size_in > CLEAR_IN]
+    caught = [s for s in seen if s.caught]
+    return [
+        name,
+        _share([s.caught for s in seen]),
+        _share([s.caught for s in clear]),
+        _share([s.place == 1 for s in caught]),
+        _share([s.place is not None for s in caught]),
+    ]
