@@ -89,7 +89,7 @@ def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:
     engine = database.connect(url)
     database.migrate(engine)
     with database.sessions(engine).begin() as session:
-        if demo and (even_if_filled or not queries.list_builds(session)):
+        if demo and (even_if_filled or not queries.count_builds(session)):
             say(f"Demo shop: {shop.load(session)} builds")
     engine.dispose()
 

@@ -57,7 +57,7 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
         for port in ports:
             wait_healthy(port)
         counts = [
-            len(httpx.get(f"http://127.0.0.1:{p}/api/builds", trust_env=False).json())
+            httpx.get(f"http://127.0.0.1:{p}/api/builds", trust_env=False).json()["total"]
             for p in ports
         ]
         assert counts == [5, 0]
@@ -98,7 +98,7 @@ def test_a_shops_own_database_is_used(scratch: Path, cluster_url: str, live: str
         wait_healthy(port)
         body = {"id": "00000000-0000-4000-8000-000000000001", "name": "Shared"}
         httpx.post(f"{live}/api/builds", json=body, trust_env=False).raise_for_status()
-        seen = httpx.get(f"http://127.0.0.1:{port}/api/builds", trust_env=False).json()
+        seen = httpx.get(f"http://127.0.0.1:{port}/api/builds", trust_env=False).json()["builds"]
         assert [b["name"] for b in seen] == ["Shared"]
         assert not (scratch / "d").exists()
     finally:

@@ -28,7 +28,7 @@ ROOT = Path(__file__).parents[2]
 
 def test_health(client: TestClient) -> None:
     body = client.get("/api/health").json()
-    assert (body["status"], body["database"], body["migration"]) == ("ok", "ok", "0001")
+    assert (body["status"], body["database"], body["migration"]) == ("ok", "ok", "0002")
 
 
 def test_health_says_when_the_database_is_away() -> None:
@@ -69,7 +69,7 @@ def test_repeated_build_and_instrument_are_one(client: TestClient, rod: Json) ->
     body = {"id": str(uuid4()), "name": "Once"}
     assert client.post("/api/builds", json=body).status_code == 201
     assert client.post("/api/builds", json=body).status_code == 201
-    assert len(client.get("/api/builds").json()) == 1
+    assert client.get("/api/builds").json()["total"] == 1
     again = {k: rod[k] for k in ("id", "kind", "name", "closed_in", "pitch_in", "most_turns")}
     client.post("/api/instruments", json=again)
     assert len(client.get("/api/instruments").json()) == 1
@@ -198,9 +198,9 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
     for _ in range(2):
         with database.sessions(empty).begin() as session:
             assert shop.load(session) == 5
-    builds = client.get("/api/builds").json()
+    builds = client.get("/api/builds").json()["builds"]
     assert {b["next_step"]["station"] for b in builds} == {"setup", "zero-lash", "order"}
-    assert len({b["layout"] for b in builds}) == 4
+    assert len({b["engine_words"] for b in builds}) == 5
 
 
 @pytest.mark.parametrize(
@@ -228,6 +228,16 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
                 "preload_target_in": 0.06, "travel_in": 0.2,
             },
             {"exact_in": pytest.approx(8.52), "best_in": 8.525},
+        ),
+        (
+            "method",
+            {"method": "gap_short", "gap_in": 0.065, "rod_in": 7.5},
+            {"zero_lash_in": pytest.approx(7.540625)},
+        ),
+        (
+            "predict",
+            {"zero_lash_in": 7.3, "changes": {"base_circle": [-0.04, 0.0], "head": [0.01, 0.0]}},
+            {"zero_lash_in": pytest.approx(7.31), "u_in": 0},
         ),
     ],
 )  # fmt: skip

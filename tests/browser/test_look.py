@@ -166,7 +166,7 @@ def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, 
     expect(rows).to_have_count(5)
     for name, words, verb in (
         ("Dockside loader V8", "Order sheet is ready", "Order"),
-        ("Fairground organ V-twin", "Trials contradict on 1E", "Measure"),
+        ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),
         ("Mill pump single", "Choose what measures it", "Set up"),
     ):
         row = rows.filter(has_text=name)

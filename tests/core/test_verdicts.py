@@ -183,7 +183,7 @@ def test_next_step_in_the_order_of_the_work() -> None:
         ("order", "intake"),
         ("order", None),
     ]
-    assert "Trials contradict on 1E" in steps[2].sentence
+    assert "Readings contradict on 1E" in steps[2].sentence
     assert steps[3].sentence == "Go on with an exhaust valve"
 
 

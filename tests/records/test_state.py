@@ -4,13 +4,13 @@ from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
 from vivid_arm.records import keeping, queries
 from vivid_arm.records.models import Build
-from vivid_arm.records.state import BuildState
 
 from .test_log import add_trial, make_build, state_of
 
@@ -48,7 +48,7 @@ def test_a_valve_that_contradicts_itself_is_not_measured(session: Session, build
     state = state_of(session, build.id)
     assert state.valves[0].measured is None
     assert state.groups[0].choice is None
-    assert "Trials contradict on 1I" in state.next_step.sentence
+    assert "Readings contradict on 1I" in state.next_step.sentence
 
 
 def test_count_back_is_held_against_the_last_trial_that_counts(
@@ -112,9 +112,8 @@ def test_demo_shop_stands_at_different_stages(session: Session) -> None:
     shop.load(session)
     session.commit()
     session.expire_all()
-    builds = queries.list_builds(session)
-    logs = queries.readings_of(session, [v.id for b in builds for v in b.valves])
-    states = {b.name: BuildState(b, logs) for b in builds}
+    ids = list(session.scalars(select(Build.id)))
+    states = {s.build.name: s for s in queries.build_states(session, ids)}
     stages = {name: state.next_step.station for name, state in states.items()}
     assert stages["Dockside loader V8"] == "order"
     assert stages["Mill pump single"] == "setup"

@@ -48,6 +48,7 @@ def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
 
 def build_state(session: Session, build_id: UUID) -> BuildState:
     """A build with its whole log. Raises NotFound."""
-    build = found_build(session, build_id)
-    logs = queries.readings_of(session, [v.id for v in build.valves])
-    return BuildState(build, logs)
+    found = queries.build_states(session, [build_id])
+    if not found:
+        raise NotFound("There is no such build.")
+    return found[0]

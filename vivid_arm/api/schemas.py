@@ -7,22 +7,30 @@ from uuid import UUID
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from vivid_arm.core.bracket import Feel
+from vivid_arm.core.catcher import Cause
 from vivid_arm.core.conventions import Convention, EndKind
-from vivid_arm.core.engine import Layout, ValveKind
+from vivid_arm.core.engine import Layout, Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.lengths import FIELDS, Unit, check_range
+from vivid_arm.core.methods import Method
+from vivid_arm.core.predict import Change, Mount
 from vivid_arm.core.preload import Bias
 from vivid_arm.core.verdicts import State
+from vivid_arm.core.wheel import Closing, PlanState, School, Selection
+from vivid_arm.records.state import MapState
 
 
-def _no_nul(text: str) -> str:
+def no_nul(text: str) -> str:
+    """Refuse characters that the database cannot keep."""
     if "\x00" in text or any("\ud800" <= c <= "\udfff" for c in text):
         raise ValueError("text holds a character that cannot be stored")
     return text
 
 
-Text = Annotated[str, AfterValidator(_no_nul)]
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_no_nul)]
+Text = Annotated[str, AfterValidator(no_nul)]
+Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(no_nul)]
 Figure = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-9999, le=9999)]
+InstrumentKind = Literal["checking_rod", "caliper", "indicator"]
+Cylinder = Annotated[int, Field(strict=True, ge=1, le=16)]
 Version = Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
 
 
@@ -55,9 +63,45 @@ class SchoolOut(BaseModel):
     travel_in: float | None
 
 
+class EngineFigures(Strict):
+    """Numbering, firing order, valve orders; ``intervals_deg`` add up to 720."""
+
+    bank_angle_deg: Figure
+    numbering: Numbering
+    first_bank: Side
+    rotation: Rotation
+    firing_order: Annotated[list[Cylinder], Field(max_length=16)]
+    intervals_deg: Annotated[list[Figure], Field(max_length=16)]
+    valve_orders: Annotated[list[Annotated[Text, Field(max_length=32)]], Field(max_length=2)]
+
+
+class PresetOut(BaseModel):
+    words: str
+    layout: Layout
+    cylinders: int
+    engine: EngineFigures
+
+
+class PitchOut(BaseModel):
+    name: str
+    pitch_in: float
+    source: str
+
+
+class ChoiceOut(BaseModel):
+    value: str
+    words: str
+
+
 class RulesOut(BaseModel):
     layouts: list[LayoutOut]
     schools: list[SchoolOut]
+    presets: list[PresetOut]
+    pitches: list[PitchOut]
+    mounts: list[ChoiceOut]
+    changes: list[ChoiceOut]
+    methods: list[ChoiceOut]
+    closings: list[ChoiceOut]
 
 
 class InstrumentFigures(Strict):
@@ -69,13 +113,14 @@ class InstrumentFigures(Strict):
     low_in: Figure | None = None
     high_in: Figure | None = None
     accuracy_in: Figure | None = None
+    resolution_in: Figure | None = None
 
 
 class InstrumentIn(InstrumentFigures):
     """A new instrument. The same ``id`` again gives the one already kept."""
 
     id: UUID
-    kind: Literal["checking_rod", "caliper"]
+    kind: InstrumentKind
     name: Name
     convention: Convention = "theoretical"
 
@@ -91,7 +136,7 @@ class InstrumentChange(InstrumentFigures):
 class InstrumentOut(BaseModel):
     id: UUID
     version: int
-    kind: Literal["checking_rod", "caliper"]
+    kind: InstrumentKind
     name: str
     convention: Convention
     closed_in: float | None
@@ -100,8 +145,53 @@ class InstrumentOut(BaseModel):
     low_in: float | None
     high_in: float | None
     accuracy_in: float | None
+    resolution_in: float | None
     range_low_in: float
     range_high_in: float
+
+
+class LobeFigures(Strict):
+    """One lobe of a cam card: durations in crank degrees, lifts in inches."""
+
+    advertised_deg: Figure
+    advertised_at_in: Figure
+    duration_050_deg: Figure
+    lobe_lift_in: Figure
+    base_circle_in: Figure | None = None
+
+
+class CamFigures(Strict):
+    """A cam card: ICL in crank degrees after TDC, LSA in cam degrees."""
+
+    intake: LobeFigures
+    exhaust: LobeFigures
+    icl_deg: Figure
+    lsa_deg: Figure
+
+
+class KnownRod(Strict):
+    """A rod that was right before: its length and preload, and how well they are known."""
+
+    rod_in: Figure
+    preload_in: Figure
+    within_in: Figure = 0.0
+
+
+class ChangeFigures(Strict):
+    """One change, up by so much for intakes and exhausts, known within ``within_in``."""
+
+    intake_in: Figure = 0.0
+    exhaust_in: Figure = 0.0
+    within_in: Figure = 0.0
+
+
+class PriorFigures(Strict):
+    """The last known rods in their convention, and what changed since."""
+
+    convention: Convention = "theoretical"
+    intake: KnownRod | None = None
+    exhaust: KnownRod | None = None
+    changes: dict[Change, ChangeFigures] = {}
 
 
 class Settings(BaseModel):
@@ -109,7 +199,7 @@ class Settings(BaseModel):
 
     name: Name
     layout: Layout = "v"
-    cylinders: Annotated[int, Field(strict=True, ge=1, le=16)] = 8
+    cylinders: Cylinder = 8
     ratio_intake: Figure = 1.6
     ratio_exhaust: Figure = 1.6
     preload_low_in: Figure = 0.020
@@ -128,6 +218,17 @@ class Settings(BaseModel):
     order_convention: Convention = "theoretical"
     stock_step_in: Figure = 0.025
     bias: Bias = "longer"
+    engine: EngineFigures | None = None
+    cam: CamFigures | None = None
+    prior: PriorFigures | None = None
+    guard_deg: Figure = 15.0
+    lifter_kind: Literal["hydraulic", "solid"] = "hydraulic"
+    lifter_foot: Literal["flat", "roller"] = "flat"
+    seat_height_in: Figure | None = None
+    lash_intake_in: Figure | None = None
+    lash_exhaust_in: Figure | None = None
+    mount: Mount = "pedestal"
+    fastener_pitch_in: Figure = 0.055556
 
 
 class BuildIn(Settings, Strict):
@@ -142,7 +243,7 @@ class BuildChange(Strict):
     version: Version
     name: Name | None = None
     layout: Layout | None = None
-    cylinders: Annotated[int, Field(strict=True, ge=1, le=16)] | None = None
+    cylinders: Cylinder | None = None
     ratio_intake: Figure | None = None
     ratio_exhaust: Figure | None = None
     preload_low_in: Figure | None = None
@@ -163,6 +264,24 @@ class BuildChange(Strict):
     bias: Bias | None = None
     picked_intake_in: Figure | None = None
     picked_exhaust_in: Figure | None = None
+    engine: EngineFigures | None = None
+    cam: CamFigures | None = None
+    prior: PriorFigures | None = None
+    guard_deg: Figure | None = None
+    lifter_kind: Literal["hydraulic", "solid"] | None = None
+    lifter_foot: Literal["flat", "roller"] | None = None
+    seat_height_in: Figure | None = None
+    lash_intake_in: Figure | None = None
+    lash_exhaust_in: Figure | None = None
+    mount: Mount | None = None
+    fastener_pitch_in: Figure | None = None
+
+
+class LobeTableIn(Strict):
+    """A measured lobe as CSV for a build seen at ``version``; None takes it away."""
+
+    version: Version
+    csv: Annotated[Text, Field(max_length=200_000)] | None
 
 
 class VerdictOut(BaseModel):
@@ -196,7 +315,10 @@ class ValveSummary(BaseModel):
     kind: ValveKind
     name: str
     expected_in: float | None
+    predicted_in: float | None
+    predicted_u_in: float | None
     trials: int
+    readings: int
     state: State
     low_in: float | None
     high_in: float | None
@@ -231,17 +353,19 @@ class GroupOut(BaseModel):
 
 
 class NextStepOut(BaseModel):
-    station: Literal["setup", "zero-lash", "order"]
+    station: Literal["setup", "zero-lash", "map", "order"]
     valve_id: UUID | None
     sentence: str
 
 
 class BuildSummary(Settings):
-    """A build on the board."""
+    """A whole build; ``engine`` is the usual one of its layout where none was entered."""
 
     id: UUID
     version: int
-    engine: str
+    engine_words: str
+    engine: EngineFigures
+    lobe_tables: list[ValveKind]
     instrument: InstrumentOut | None
     picked_intake_in: float | None
     picked_exhaust_in: float | None
@@ -251,6 +375,28 @@ class BuildSummary(Settings):
     valves: list[ValveSummary]
     groups: list[GroupOut]
     next_step: NextStepOut
+
+
+class BoardEntry(BaseModel):
+    """A build on the board: for each kind the valve that is furthest, and the rod taken."""
+
+    id: UUID
+    name: str
+    engine_words: str
+    updated_at: datetime
+    preload_low_in: float
+    preload_high_in: float
+    travel_in: float
+    valves: dict[ValveKind, ValveSummary | None]
+    taken: dict[ValveKind, CandidateOut | None]
+    next_step: NextStepOut
+
+
+class BoardOut(BaseModel):
+    """One page of the board, the latest touched first."""
+
+    total: int
+    builds: list[BoardEntry]
 
 
 class ValveChange(Strict):
@@ -268,6 +414,28 @@ class TrialIn(Strict):
     setting: Annotated[Text, Field(max_length=60)]
     feel: Feel
     gap: Annotated[Text, Field(max_length=60)] = ""
+    unit: Unit = "in"
+    by: Annotated[Text, Field(max_length=60)] = ""
+    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
+    reason: Annotated[Text, Field(max_length=120)] = ""
+
+
+class MeasureIn(Strict):
+    """One measurement by a method beside the bracket, as typed.
+
+    ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
+    or the gap (feelers may be added up: 0.040 + 0.025). ``rod``: the known rod's
+    length in ``rod_convention``. ``instrument_id``: the caliper or indicator that
+    read it or, for turns and gaps, that read the rod.
+    """
+
+    key: UUID
+    method: Method
+    reading: Annotated[Text, Field(max_length=200)]
+    rod: Annotated[Text, Field(max_length=60)] = ""
+    rod_convention: Convention | None = None
+    instrument_id: UUID | None = None
+    pitch_in: Figure | None = None
     unit: Unit = "in"
     by: Annotated[Text, Field(max_length=60)] = ""
     replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
@@ -293,7 +461,10 @@ class VoidIn(Strict):
 
 class LogLine(BaseModel):
     id: int
-    kind: Literal["trial", "count_back", "void"]
+    kind: Literal[
+        "trial", "count_back", "void", "extend", "turns", "indicator", "gap_short", "gap_bottomed"
+    ]
+    method: str | None
     number: int | None
     raw: str
     raw_gap: str
@@ -304,6 +475,10 @@ class LogLine(BaseModel):
     recomputed: bool
     feel: Feel | None
     gap_in: float | None
+    raw_rod: str
+    preload_in: float | None
+    plain_in: float | None
+    u_in: float | None
     replaces_id: int | None
     struck: bool
     struck_reason: str | None
@@ -323,6 +498,48 @@ class NextTrialOut(BaseModel):
     reason: str
 
 
+class WeightOut(BaseModel):
+    """One measurement's part in the combined length."""
+
+    name: str
+    zero_lash_in: float
+    u_in: float
+    weight: float
+
+
+class CombinedOut(BaseModel):
+    """Several measurements of one valve; ``probability`` that agreeing ones differ as much."""
+
+    estimate_in: float | None
+    u_in: float | None
+    probability: float
+    odd: str | None
+    parts: list[WeightOut]
+
+
+class LikelyOut(BaseModel):
+    """One likely cause; ``{by}`` in the reason stands for ``by_in``."""
+
+    cause: Cause
+    share: float
+    what: str
+    reason: str
+    check: str
+    by_in: float
+
+
+class SuspicionOut(BaseModel):
+    """A valve that is not believable; ``{off}`` in the sentence stands for the size of it."""
+
+    valve_id: UUID
+    name: str
+    off_in: float
+    u_in: float
+    doubt: float
+    sentence: str
+    causes: list[LikelyOut]
+
+
 class StationOut(BaseModel):
     """Everything the zero-lash station shows for one valve."""
 
@@ -336,10 +553,180 @@ class StationOut(BaseModel):
     contradictions: list[list[int]]
     next_trial: NextTrialOut | None
     verdict: VerdictOut
+    combined: CombinedOut | None
+    suspicion: SuspicionOut | None
     exact_in: float | None
     candidates: list[CandidateOut]
     explanations: dict[str, ExplanationOut]
     cautions: list[str]
+
+
+class WindowOut(BaseModel):
+    """A valve's heel on the crank, no guard: from ``from_deg`` turning on to ``to_deg``."""
+
+    name: str
+    cylinder: int
+    kind: ValveKind
+    from_deg: float
+    to_deg: float
+
+
+class TdcOut(BaseModel):
+    """Firing TDC of a cylinder, crank degrees."""
+
+    cylinder: int
+    crank_deg: float
+
+
+class StopValve(BaseModel):
+    name: str
+    margin_deg: float | None
+
+
+class StopOut(BaseModel):
+    crank_deg: float | None
+    turn_deg: float | None
+    look_for: str
+    valves: list[StopValve]
+
+
+class PlanOut(BaseModel):
+    school: School
+    title: str
+    state: PlanState
+    sentence: str
+    saves: str
+    least_margin_deg: float | None
+    stops: list[StopOut]
+
+
+class WheelOut(BaseModel):
+    """Heel windows (none without a cam card) and the plans; crank 0 is the first firing TDC."""
+
+    rotation: Rotation
+    guard_deg: float
+    lobes: str
+    tdcs: list[TdcOut]
+    windows: list[WindowOut]
+    plans: list[PlanOut]
+    measured: list[str] = []
+    cautions: list[str] = []
+
+
+class WheelIn(Strict):
+    """An engine (the usual one without figures), its cam card, and what to measure."""
+
+    layout: Layout = "v"
+    cylinders: Cylinder = 8
+    engine: EngineFigures | None = None
+    cam: CamFigures | None = None
+    guard_deg: Figure = 15.0
+    selection: Selection = "all"
+    cylinder: Cylinder = 1
+    closing: Closing = "third_left"
+
+
+class LobeOut(BaseModel):
+    """A lobe made from a card: crank degrees from its centre, lift in inches."""
+
+    model: bool
+    angle_deg: list[float]
+    lift_in: list[float]
+
+
+class MethodIn(Strict):
+    """One measurement without a build: the figures its method needs, inches and turns."""
+
+    method: Literal["extend", "turns", "indicator", "gap_short", "gap_bottomed"]
+    ratio: Figure = 1.6
+    readings_in: Annotated[list[Figure], Field(max_length=20)] = []
+    turns: Figure | None = None
+    pitch_in: Figure = 0.055556
+    push_in: Figure | None = None
+    gap_in: Figure | None = None
+    travel_in: Figure = 0.140
+    rod_in: Figure | None = None
+    accuracy_in: Figure = 0.0
+    resolution_in: Figure = 0.0
+
+
+class ComponentOut(BaseModel):
+    words: str
+    u_in: float
+
+
+class MethodOut(BaseModel):
+    zero_lash_in: float | None
+    preload_in: float | None
+    plain_in: float | None
+    u_in: float
+    components: list[ComponentOut]
+
+
+class PredictIn(Strict):
+    """A known zero-lash length, what changed (amount and half-width), mount and ratio."""
+
+    zero_lash_in: Figure
+    within_in: Figure = 0.0
+    mount: Mount = "pedestal"
+    ratio: Figure = 1.6
+    changes: dict[Change, tuple[Figure, Figure]] = {}
+
+
+class TermOut(BaseModel):
+    change: Change
+    factor: float
+    effect_in: float
+
+
+class PredictOut(BaseModel):
+    zero_lash_in: float
+    u_in: float
+    terms: list[TermOut]
+
+
+class MapValve(BaseModel):
+    """One valve on the head map; ``place`` runs from 0 at the front to 1 at the rear."""
+
+    id: UUID
+    name: str
+    cylinder: int
+    kind: ValveKind
+    state: MapState
+    readings: int
+    estimate_in: float | None
+    u_in: float | None
+    low_in: float | None
+    high_in: float | None
+    preload_in: float | None
+
+
+class HeadOut(BaseModel):
+    bank: str
+    valves: list[MapValve]
+
+
+class FindingOut(BaseModel):
+    """What the spread says; ``{names}`` are filled from ``smalls`` (inches)."""
+
+    about: Literal["spread", "slope", "bank", "odd", "few"]
+    what: str
+    why: str
+    then: str
+    smalls: dict[str, float]
+    valves: list[str]
+
+
+class MapOut(BaseModel):
+    """The heads in plan, front to rear, what their valves say together, and what is doubted."""
+
+    heads: list[HeadOut]
+    measured: int
+    rods_in: dict[ValveKind, float | None]
+    spread_in: dict[ValveKind, float | None]
+    findings: list[FindingOut]
+    suspicions: list[SuspicionOut]
+    selections: dict[Selection, list[str]]
 
 
 class ParseIn(Strict):
@@ -349,6 +736,8 @@ class ParseIn(Strict):
     field: Literal[
         "rod_length", "closed_length", "thread_pitch", "caliper_low", "caliper_high", "accuracy",
         "preload", "travel", "gap", "stock_step", "ball", "oil_hole", "gauge_circle",
+        "push", "resolution", "seat_height", "lash", "change", "within", "lobe_lift",
+        "advertised_at", "base_circle",
     ]  # fmt: skip
     unit: Unit = "in"
 
@@ -368,6 +757,16 @@ class TurnsIn(Strict):
 class TurnsOut(BaseModel):
     turns: float
     words: str
+
+
+class FiringOrderIn(Strict):
+    """A firing order as typed: 1-3-4-2."""
+
+    text: Annotated[Text, Field(max_length=80)]
+
+
+class FiringOrderOut(BaseModel):
+    firing_order: list[int]
 
 
 class EndIn(Strict):

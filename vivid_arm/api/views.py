@@ -1,36 +1,74 @@
 """From records and core to what the interface gives."""
 
+from collections.abc import Iterable, Sequence
+from typing import cast
+
+from vivid_arm.core.cam import CamCard
+from vivid_arm.core.catcher import Suspicion
 from vivid_arm.core.cautions import MEASURING
-from vivid_arm.core.engine import engine_words
+from vivid_arm.core.engine import KINDS, Engine, engine_words, valve_name
 from vivid_arm.core.explain import (
     Explanation,
+    explain_combined,
     explain_exact,
     explain_fit,
+    explain_measure,
     explain_order_length,
+    explain_prediction,
     explain_setting,
     explain_uncertainty,
     explain_zero_lash,
 )
 from vivid_arm.core.instruments import CheckingRod
 from vivid_arm.core.lengths import format_turns
+from vivid_arm.core.methods import METHODS, Combined, Method
 from vivid_arm.core.order import GroupOrder
+from vivid_arm.core.predict import MOUNTS
 from vivid_arm.core.preload import Candidate, Choice, choose_length
 from vivid_arm.core.verdicts import Verdict
+from vivid_arm.core.wheel import SCHOOLS as WHEEL_SCHOOLS
+from vivid_arm.core.wheel import (
+    Closing,
+    Plan,
+    Valve,
+    chosen_valves,
+    heel_windows,
+    plans,
+    saving,
+)
+from vivid_arm.records.measuring import in_measuring, known_rod_in
 from vivid_arm.records.models import Instrument
-from vivid_arm.records.state import BuildState, LogEntry, ValveState, rod_of
+from vivid_arm.records.setup import rod_of
+from vivid_arm.records.state import BuildState, LogEntry, ValveState
 
 from .schemas import (
+    BoardEntry,
     BuildSummary,
     CandidateOut,
+    CombinedOut,
+    EngineFigures,
     ExplanationOut,
+    FindingOut,
     GroupOut,
+    HeadOut,
     InstrumentOut,
+    LikelyOut,
     LogLine,
+    MapOut,
+    MapValve,
     NextStepOut,
     NextTrialOut,
+    PlanOut,
     StationOut,
+    StopOut,
+    StopValve,
+    SuspicionOut,
+    TdcOut,
     ValveSummary,
     VerdictOut,
+    WeightOut,
+    WheelOut,
+    WindowOut,
 )
 
 
@@ -64,12 +102,15 @@ def valve_summary(valve: ValveState) -> ValveSummary:
         cylinder=valve.valve.cylinder,
         kind=valve.kind,
         name=valve.name,
-        expected_in=valve.expected_in,
+        expected_in=None if valve.valve.expected_in is None else float(valve.valve.expected_in),
+        predicted_in=valve.prediction.zero_lash_in if valve.prediction else None,
+        predicted_u_in=valve.prediction.u_in if valve.prediction else None,
         trials=len(valve.trials),
+        readings=valve.readings_count,
         state=valve.verdict.state,
         low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
-        estimate_in=bracket.estimate_in,
+        estimate_in=valve.estimate_in,
         u_in=valve.u_in,
     )
 
@@ -132,11 +173,13 @@ def build_summary(state: BuildState) -> BuildSummary:
     columns = {
         name: getattr(build, name)
         for name in BuildSummary.model_fields
-        if hasattr(build, name) and name not in ("valves", "instrument")
+        if hasattr(build, name) and name not in ("valves", "instrument", "engine", "lobe_tables")
     }
     return BuildSummary(
         **columns,
-        engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        engine_words=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        engine=engine_figures(state.engine),
+        lobe_tables=[k for k in KINDS if k in (build.lobe_tables or {})],
         instrument=instrument_out(build.instrument) if build.instrument else None,
         measuring_convention=state.measuring,
         valves=[valve_summary(v) for v in state.valves],
@@ -145,11 +188,49 @@ def build_summary(state: BuildState) -> BuildSummary:
     )
 
 
+def engine_figures(engine: Engine) -> EngineFigures:
+    return EngineFigures(
+        bank_angle_deg=float(engine.bank_angle_deg),
+        numbering=engine.numbering,
+        first_bank=engine.first_bank,
+        rotation=engine.rotation,
+        firing_order=list(engine.firing_order),
+        intervals_deg=[float(i) for i in engine.intervals_deg],
+        valve_orders=list(engine.valve_orders),
+    )
+
+
+def board_entry(state: BuildState) -> BoardEntry:
+    build = state.build
+    return BoardEntry(
+        id=build.id,
+        name=build.name,
+        engine_words=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        updated_at=build.updated_at,
+        preload_low_in=float(build.preload_low_in),
+        preload_high_in=float(build.preload_high_in),
+        travel_in=float(build.travel_in),
+        valves={kind: _furthest(state, kind) for kind in KINDS},
+        taken={
+            g.kind: candidate_out(g.taken, g.choice, state.offset_in) if g.taken else None
+            for g in state.groups
+        },
+        next_step=_next_step(state),
+    )
+
+
+def _furthest(state: BuildState, kind: str) -> ValveSummary | None:
+    own = [v for v in state.valves if v.kind == kind and v.readings_count]
+    valve = next((v for v in own if v.measured), own[0] if own else None)
+    return valve_summary(valve) if valve else None
+
+
 def _next_step(state: BuildState) -> NextStepOut:
     step = state.next_step
     of_kind = [v for v in state.valves if step.kind in (None, v.kind)]
-    waiting = [v for v in of_kind if v.trials and not v.measured]
-    valve = (waiting or of_kind)[0]
+    named = [v for v in of_kind if v.name == step.valve]
+    waiting = [v for v in of_kind if v.readings_count and not v.measured]
+    valve = (named or waiting or of_kind)[0]
     return NextStepOut(
         station=step.station,
         valve_id=valve.valve.id if step.station == "zero-lash" else None,
@@ -157,16 +238,17 @@ def _next_step(state: BuildState) -> NextStepOut:
     )
 
 
-def station_out(valve: ValveState) -> StationOut:
+def station_out(state: BuildState, valve: ValveState) -> StationOut:
     choice = _own_choice(valve)
     bracket = valve.bracket
     step = valve.next_trial
     turns = valve.next_turns
+    suspicion = state.suspicions.get(valve.name)
     return StationOut(
         build_id=valve.build.id,
         valve=valve_summary(valve),
         ratio=valve.ratio,
-        log=[_log_line(entry) for entry in valve.log],
+        log=[_log_line(valve, entry) for entry in valve.log],
         longest_loose_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         shortest_tight_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
         within_probability=bracket.within_probability,
@@ -181,22 +263,101 @@ def station_out(valve: ValveState) -> StationOut:
         if step
         else None,
         verdict=verdict_out(valve.verdict),
-        exact_in=None
-        if bracket.estimate_in is None
-        else bracket.estimate_in + valve.lifter.target_in,
+        combined=_combined_out(valve.combined) if valve.measures and valve.combined else None,
+        suspicion=suspicion_out(state, suspicion) if suspicion else None,
+        exact_in=None if valve.estimate_in is None else valve.estimate_in + valve.lifter.target_in,
         candidates=candidates_out(choice, valve.offset_in) if choice else [],
         explanations=_station_explanations(valve, choice),
         cautions=list(MEASURING),
     )
 
 
+def _combined_out(combined: Combined) -> CombinedOut:
+    return CombinedOut(
+        estimate_in=combined.estimate_in,
+        u_in=combined.u_in,
+        probability=combined.probability,
+        odd=combined.odd.name if combined.odd else None,
+        parts=[
+            WeightOut(name=m.name, zero_lash_in=m.zero_lash_in or 0.0, u_in=m.u_in, weight=w)
+            for m, w in zip(combined.used, combined.weights, strict=True)
+        ],
+    )
+
+
+def suspicion_out(state: BuildState, suspicion: Suspicion) -> SuspicionOut:
+    valve = next(v for v in state.valves if v.name == suspicion.name)
+    return SuspicionOut(
+        valve_id=valve.valve.id,
+        name=suspicion.name,
+        off_in=suspicion.off_in,
+        u_in=suspicion.u_in,
+        doubt=suspicion.doubt,
+        sentence=suspicion.sentence,
+        causes=[LikelyOut.model_validate(c, from_attributes=True) for c in suspicion.causes],
+    )
+
+
+def map_out(state: BuildState) -> MapOut:
+    by_name = {v.name: v for v in state.valves}
+    heads = [
+        HeadOut(
+            bank=head.bank,
+            valves=[_map_valve(state, by_name[f"{c}{k[0].upper()}"]) for c, k in head.valves],
+        )
+        for head in state.engine.heads
+    ]
+    return MapOut(
+        heads=heads,
+        measured=len(state.known),
+        rods_in={
+            g.kind: g.taken.length_in - state.offset_in if g.taken else None for g in state.groups
+        },
+        spread_in=state.spread.by_kind,
+        findings=[
+            FindingOut.model_validate(f, from_attributes=True) for f in state.spread.findings
+        ],
+        suspicions=[suspicion_out(state, s) for s in state.suspicions.values()],
+        selections={
+            "all": _names(chosen_valves(state.engine, "all")),
+            "corners": _names(chosen_valves(state.engine, "corners")),
+            "cylinder": _names(chosen_valves(state.engine, "cylinder", _first(state))),
+        },
+    )
+
+
+def _names(valves: Iterable[tuple[int, str]]) -> list[str]:
+    return [f"{c}{k[0].upper()}" for c, k in valves]
+
+
+def _first(state: BuildState) -> int:
+    return state.engine.heads[0].cylinders[0]
+
+
+def _map_valve(state: BuildState, valve: ValveState) -> MapValve:
+    bracket = valve.bracket
+    return MapValve(
+        id=valve.valve.id,
+        name=valve.name,
+        cylinder=valve.valve.cylinder,
+        kind=valve.kind,
+        state=state.map_state(valve),
+        readings=valve.readings_count,
+        estimate_in=valve.estimate_in,
+        u_in=valve.u_in,
+        low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
+        high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
+        preload_in=state.preload_in(valve),
+    )
+
+
 def _own_choice(valve: ValveState) -> Choice | None:
     """What this valve alone would take, as soon as there is an estimate."""
-    if valve.bracket.estimate_in is None:
+    if valve.estimate_in is None or valve.build.lifter_kind == "solid":
         return None
     build = valve.build
     return choose_length(
-        [valve.bracket.estimate_in],
+        [valve.estimate_in],
         valve.lifter,
         float(build.stock_step_in),
         build.bias,  # type: ignore[arg-type]
@@ -205,11 +366,17 @@ def _own_choice(valve: ValveState) -> Choice | None:
 
 
 def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str, ExplanationOut]:
-    estimate = valve.bracket.estimate_in
+    estimate = valve.estimate_in
     found: dict[str, Explanation | None] = {
         "zero_lash": explain_zero_lash(valve.bracket, valve.ratio),
         "uncertainty": explain_uncertainty(valve.bracket, valve.instrument_u_in),
     }
+    if valve.measures:
+        combined = explain_combined(valve.combined) if valve.combined else None
+        found |= {"zero_lash": combined, "uncertainty": combined}
+    if valve.prediction is not None:
+        words = MOUNTS[valve.build.mount]  # type: ignore[index]
+        found["predicted"] = explain_prediction(valve.prediction, words)
     if estimate is not None and choice is not None:
         exact = estimate + valve.lifter.target_in
         found["exact"] = explain_exact(estimate, valve.lifter.target_in)
@@ -224,12 +391,13 @@ def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str,
     return _explained(found)
 
 
-def _log_line(entry: LogEntry) -> LogLine:
-    row = entry.row
+def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
+    row, measure = entry.row, entry.measure
     turns = None if row.turns is None else float(row.turns)
     return LogLine(
         id=row.id,
         kind=row.kind,
+        method=METHODS[cast(Method, row.kind)] if measure else None,
         number=row.number,
         raw=row.raw,
         raw_gap=row.raw_gap,
@@ -240,6 +408,10 @@ def _log_line(entry: LogEntry) -> LogLine:
         recomputed=entry.recomputed,
         feel=row.feel,
         gap_in=None if row.gap_in is None else float(row.gap_in),
+        raw_rod=row.raw_rod,
+        preload_in=measure.preload_in if measure else None,
+        plain_in=measure.plain_in if measure else None,
+        u_in=measure.u_in if measure else None,
         replaces_id=row.replaces_id,
         struck=entry.struck_by is not None,
         struck_reason=entry.struck_by.reason if entry.struck_by else None,
@@ -248,15 +420,106 @@ def _log_line(entry: LogEntry) -> LogLine:
         at=row.taken_at,
         sentence=entry.count.sentence if entry.count else None,
         count_agrees=entry.count.agrees if entry.count else None,
-        explanation=_setting_explanation(entry, turns),
+        explanation=_line_explanation(valve, entry, turns),
     )
 
 
-def _setting_explanation(entry: LogEntry, turns: float | None) -> ExplanationOut | None:
+def _line_explanation(
+    valve: ValveState, entry: LogEntry, turns: float | None
+) -> ExplanationOut | None:
+    found = _measure_explanation(valve, entry) or _setting_explanation(entry, turns)
+    return ExplanationOut.model_validate(found, from_attributes=True) if found else None
+
+
+def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | None:
+    row, build = entry.row, valve.build
+    if entry.measure is None:
+        return None
+    own = row.instrument.convention if row.instrument else build.order_convention
+    return explain_measure(
+        entry.measure,
+        valve.ratio,
+        rod_in=known_rod_in(build, row),
+        turns=float(row.turns or 0),
+        pitch_in=float(row.pitch_in or 0),
+        gap_in=float(row.gap_in or 0),
+        travel_in=float(build.travel_in),
+        readings_in=[in_measuring(build, x, own) for x in row.repeats or ()],
+    )
+
+
+def _setting_explanation(entry: LogEntry, turns: float | None) -> Explanation | None:
     instrument = entry.row.instrument
     if entry.row.kind != "trial" or turns is None or instrument is None:
         return None
     rod = rod_of(instrument)
     if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
         return None
-    return ExplanationOut.model_validate(explain_setting(rod, turns), from_attributes=True)
+    return explain_setting(rod, turns)
+
+
+def wheel_out(
+    engine: Engine,
+    card: CamCard | None,
+    valves: Sequence[Valve],
+    guard_deg: float,
+    closing: Closing,
+) -> WheelOut:
+    """Windows and plans of an engine; windows stay empty without a cam card."""
+    windows = heel_windows(engine, card) if card else {}
+    found = plans(engine, card, valves, guard_deg, closing)
+    fewest = found[0]
+    return WheelOut(
+        rotation=engine.rotation,
+        guard_deg=guard_deg,
+        lobes=_lobe_words(card),
+        tdcs=[TdcOut(cylinder=c, crank_deg=t) for c, t in engine.firing_tdc_deg.items()],
+        windows=[
+            WindowOut(
+                name=valve_name(*valve),
+                cylinder=valve[0],
+                kind=valve[1],
+                from_deg=arc.from_deg,
+                to_deg=arc.to_deg,
+            )
+            for valve, arc in windows.items()
+        ],
+        plans=[_plan_out(p, saving(fewest, found[1]) if p is fewest else "") for p in found],
+    )
+
+
+def _lobe_words(card: CamCard | None) -> str:
+    if card is None:
+        return "No cam card: the margins are not known."
+    measured = [k for k in KINDS if card.lobe(k).table is not None]
+    if len(measured) == len(KINDS):
+        return "Heel from the measured lobes, where the lift stays within 0.001."
+    if measured:
+        return f"Heel of the {measured[0]} from its measured lobe, the other from the cam card."
+    return "Heel from the cam card's advertised durations."
+
+
+def _plan_out(plan: Plan, saves: str) -> PlanOut:
+    return PlanOut(
+        school=plan.school,
+        title=WHEEL_SCHOOLS[plan.school],
+        state=plan.state,
+        sentence=plan.sentence,
+        saves=saves,
+        least_margin_deg=plan.least_margin_deg,
+        stops=[
+            StopOut(
+                crank_deg=stop.crank_deg,
+                turn_deg=stop.turn_deg,
+                look_for=stop.look_for,
+                valves=[
+                    StopValve(
+                        name=valve_name(*valve),
+                        margin_deg=None if stop.margins_deg is None else stop.margins_deg[i],
+                    )
+                    for i, valve in enumerate(stop.valves)
+                ],
+            )
+            for stop in plan.stops
+        ],
+    )

@@ -7,6 +7,7 @@ they happen are common practice, put in figures here; the seeded simulation in
 ``benchmarks`` shows what they catch.
 """
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, pi, sqrt
@@ -15,9 +16,8 @@ from typing import Literal
 from scipy.special import ndtr
 
 from .engine import ValveKind
-from .lengths import format_small
 from .predict import SECOND_LOOK_IN
-from .spread import Known, neighbours_say, placed
+from .spread import Known, neighbours_say
 
 Cause = Literal[
     "off_heel",
@@ -31,8 +31,6 @@ Cause = Literal[
     "real",
     "reading",
 ]
-__all__ = ["Cause", "Circumstances", "Suspicion", "catch", "placed"]
-
 CLEAN_PRIOR = 0.95
 DOUBT = 0.5
 LEAST_SHIFT_IN = 0.0095
@@ -58,13 +56,17 @@ class Circumstances:
 
 @dataclass(frozen=True)
 class Likely:
-    """One cause: its share of the doubt, why it fits, and the check that would tell."""
+    """One cause: its share of the doubt, why it fits, and the check that would tell.
+
+    ``{by}`` in the reason stands for ``by_in``, inches.
+    """
 
     cause: Cause
     share: float
     what: str
     reason: str
     check: str
+    by_in: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -84,8 +86,9 @@ class Suspicion:
 
     @property
     def sentence(self) -> str:
+        """What is odd; ``{off}`` stands for the size of ``off_in``."""
         way = "longer" if self.off_in > 0 else "shorter"
-        return f"{self.name} reads {format_small(abs(self.off_in))} {way} than {self.basis}."
+        return f"{self.name} reads {{off}} {way} than {self.basis}."
 
 
 @dataclass(frozen=True)
@@ -152,14 +155,14 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
     if now.travel_in:
         found.append(_Shift("plunger", 0.18, 0.010, now.travel_in, "a pushed plunger reads long"))
     if now.pitch_in:
-        note = f"one turn of the checking rod is {format_small(now.pitch_in)}"
+        note = "one turn of the checking rod is {by}"
         found += [_Shift("turns", 0.06, s, s, note) for s in (now.pitch_in, -now.pitch_in)]
     for words, gap in (now.gaps_in or {}).items():
         if abs(gap) > 0.004:
-            note = f"{words} differ by {format_small(abs(gap))}"
+            note = f"{words} differ by {{by}}"
             found += [_Shift("convention", 0.02, s, s, note) for s in (gap, -gap)]
     if swap_in is not None and abs(swap_in) > LEAST_SHIFT_IN:
-        note = f"it reads like the other kind, which stands {format_small(abs(swap_in))} away"
+        note = "it reads like the other kind, which stands {by} away"
         found.append(_Shift("swapped", 0.05, swap_in, swap_in, note))
     return found
 
@@ -260,19 +263,17 @@ def _doubt(
 
 def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
     total = sum(w for _, w in weighed)
-    by_cause: dict[Cause, tuple[float, str, float]] = {}
-    for shift, weight in weighed:
-        share, note, most = by_cause.get(shift.cause, (0.0, "", -1.0))
-        by_cause[shift.cause] = (
-            share + weight / total,
-            shift.note if weight > most else note,
-            max(weight, most),
-        )
-    ordered = sorted(by_cause.items(), key=lambda item: -item[1][0])
+    share: dict[Cause, float] = defaultdict(float)
+    leading: dict[Cause, _Shift] = {}
+    for shift, weight in sorted(weighed, key=lambda pair: pair[1]):
+        share[shift.cause] += weight / total
+        leading[shift.cause] = shift
+    ordered = sorted(share, key=lambda cause: -share[cause])[:_SHOWN]
     return tuple(
-        Likely(cause, share, _WORDS[cause][0], note, _WORDS[cause][1])
-        for cause, (share, note, _) in ordered[:_SHOWN]
-        if share >= _LEAST_SHARE
+        Likely(cause, share[cause], what, lead.note, check, abs(lead.low_in))
+        for cause in ordered
+        if share[cause] >= _LEAST_SHARE
+        for (what, check), lead in [(_WORDS[cause], leading[cause])]
     )
 
 

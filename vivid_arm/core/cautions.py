@@ -7,6 +7,12 @@ MEASURING: tuple[str, ...] = (
     "A checking rod bends under real springs: light checking springs only.",
     "Run no rocker fastener down while its lifter stands on the lobe.",
 )
+TURNING: tuple[str, ...] = (
+    "Turn the engine by hand, plugs out, in its own direction only.",
+    "Keep fingers clear of rocker and spring while it turns.",
+    "Light finger pressure on the rod shows whether the lifter rises.",
+    "The cam maker's card rules; a degree wheel needs a true TDC.",
+)
 ORDERING: tuple[str, ...] = (
     "The lifter, rocker and fastener makers' sheets rule over any figure here.",
     "Buy one rod a size up and one a size down and try them before the full set.",

@@ -1,5 +1,6 @@
 """A figure that can be opened: formula, numbers put in, source."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -7,6 +8,8 @@ from .bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
 from .conventions import CONVENTIONS, Convention, RodEnds, convert
 from .instruments import CheckingRod
 from .lengths import format_turns
+from .methods import METHODS, Combined, Measure, Method
+from .predict import CHANGES, Prediction
 from .preload import Fit
 
 SourceKind = Literal["published", "common practice", "from memory", "geometry", "measured"]
@@ -155,4 +158,118 @@ def explain_fit(length_in: float, zero_lash_in: float, found: Fit, travel_in: fl
         "The lifter maker's sheet sets the window",
         {"l": length_in, "z": zero_lash_in},
         {"p": found.preload_in, "t": travel_in, "o": found.off_bottom_in},
+    )
+
+
+def explain_measure(
+    measure: Measure,
+    ratio: float,
+    *,
+    rod_in: float | None,
+    turns: float = 0.0,
+    pitch_in: float = 0.0,
+    gap_in: float = 0.0,
+    travel_in: float = 0.0,
+    readings_in: Sequence[float] = (),
+) -> Explanation:
+    """One measurement by a method beside the bracket; its components stand in the notes."""
+    formula, numbers = _MEASURE_FORMULAS[measure.method]
+    lengths = {f"r{i}": x for i, x in enumerate(readings_in, 1)}
+    smalls = {"t": pitch_in, "g": gap_in, "T": travel_in, "u": 2 * measure.u_in}
+    for name, value in (("rod", rod_in), ("z", measure.zero_lash_in)):
+        if value is not None:
+            lengths[name] = value
+    for name, value in (("p", measure.preload_in), ("plain", measure.plain_in)):
+        if value is not None:
+            smalls[name] = value
+    read = ", ".join(f"{{r{i}}}" for i in range(1, len(readings_in) + 1))
+    text = numbers.format(turns=format_turns(turns), R=f"{ratio:g}", read=read)
+    if measure.zero_lash_in is None:
+        text = text.split("; ")[0]
+    notes = [_PLAIN] if measure.plain_in is not None else []
+    if any(c.key == "ratio" for c in measure.components):
+        notes.append(
+            f"{ratio:g} is the catalogue ratio, as R0 is not known; near closed it can differ "
+            f"by up to {USUAL_FEELING.ratio_half_width:.0%}."
+        )
+    if measure.method == "gap_bottomed":
+        notes.append("The travel is taken as stated; its tolerance is not counted.")
+    for i, part in enumerate(measure.components):
+        smalls[f"c{i}"] = abs(part.u_in)
+        notes.append(f"u {part.words}: {{c{i}}}.")
+    notes.append("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
+    return Explanation(
+        METHODS[measure.method], formula, text, "geometry", "Lever about the valve tip",
+        lengths, smalls, tuple(notes),
+    )  # fmt: skip
+
+
+_PLAIN = "The plain rule, turns × pitch, gives {plain}: it leaves the lever out."
+_MEASURE_FORMULAS: dict[Method, tuple[str, str]] = {
+    "bracket": ("longest loose < zero lash < shortest tight", "{{z}}"),
+    "extend": ("zero lash = mean of the readings", "{read} → {{z}}"),
+    "turns": (
+        "preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload",
+        "{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+    "indicator": (
+        "preload = travel of the rod; zero lash = rod − preload",
+        "{{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+    "gap_short": ("zero lash = rod + gap / R0", "{{rod}} + {{g}} / {R} = {{z}}"),
+    "gap_bottomed": (
+        "preload = travel − gap / R0; zero lash = rod − preload",
+        "{{T}} − {{g}} / {R} = {{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+}
+
+
+def explain_combined(combined: Combined) -> Explanation | None:
+    """One length from several measurements; None while they disagree."""
+    if combined.estimate_in is None or combined.u_in is None:
+        return None
+    lengths = {"z": combined.estimate_in}
+    smalls = {"u": 2 * combined.u_in}
+    notes = []
+    for i, (measure, weight) in enumerate(zip(combined.used, combined.weights, strict=True)):
+        lengths[f"z{i}"] = measure.zero_lash_in or 0.0
+        smalls[f"u{i}"] = 2 * measure.u_in
+        notes.append(f"{measure.name}: {{z{i}}} ± {{u{i}}}, weight {weight:.0%}.")
+    chance = f"{combined.probability:.0%}" if combined.probability >= 0.01 else "under 1%"
+    if len(combined.used) > 1 or combined.odd:
+        notes.append(f"Chance that measurements which agree differ as much: {chance}.")
+    if combined.odd is not None:
+        lengths["odd"] = combined.odd.zero_lash_in or 0.0
+        notes.append(f"{combined.odd.name}, {{odd}}, is left out.")
+    notes.append("What they share, such as ratio or caliper, is counted once.")
+    return Explanation(
+        "Zero lash, from all measurements",
+        "Σ weight × zero lash, weights by generalised least squares",
+        "{z} ± {u} (k = 2)",
+        "published",
+        "JCGM 100:2008 (GUM), 5.2.2; chi-squared test at 1 %",
+        lengths,
+        smalls,
+        tuple(notes),
+    )
+
+
+def explain_prediction(prediction: Prediction, mount_words: str) -> Explanation:
+    """Zero lash to expect from the last known rod and what changed."""
+    before = prediction.zero_lash_in - sum(t.effect_in for t in prediction.terms)
+    smalls = {"u": 2 * prediction.u_in}
+    notes = []
+    for i, term in enumerate(prediction.terms):
+        smalls |= {f"b{i}": term.by_in, f"e{i}": term.effect_in}
+        notes.append(f"{CHANGES[term.change]} {{b{i}}} × {term.factor:+.3f} = {{e{i}}}.")
+    notes.append("± {u} (k = 2) from what is stated; what is not stated is not counted.")
+    return Explanation(
+        f"Predicted, {mount_words.lower()}",
+        "last zero lash + Σ factor × change",
+        "{b} + changes = {z}",
+        "common practice",
+        "Along the pushrod; its angle is neglected",
+        {"b": before, "z": prediction.zero_lash_in},
+        smalls,
+        tuple(notes),
     )

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from math import ceil, floor, sqrt
 
 from .errors import InputError
-from .lengths import LengthField, check_range, check_turns, format_length, format_turns
+from .lengths import FIELDS, LengthField, check_range, check_turns, format_length, format_turns
 
 
 @dataclass(frozen=True)
@@ -120,6 +120,16 @@ def rectangular_u_in(half_width_in: float) -> float:
     Source: JCGM 100:2008 (GUM), 4.3.7.
     """
     return half_width_in / sqrt(3)
+
+
+@dataclass(frozen=True)
+class Indicator:
+    """A dial or digital indicator: it reads small movements, never a rod's length."""
+
+    @property
+    def field(self) -> LengthField:
+        """What it can read as a movement of the rod."""
+        return FIELDS["push"]
 
 
 @dataclass(frozen=True)

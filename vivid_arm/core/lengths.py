@@ -29,6 +29,7 @@ _UNITS: dict[str, tuple[str, Decimal]] = {
 }
 _DECIMAL = re.compile(r"^([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)$")
 _FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ +-]+)?(\d+)/(\d+)$")
+_BETWEEN = re.compile(r"\s*;\s*|\s+(?=\d+[.,]\d)")
 _SPLIT = re.compile(r"^(.*?)\s*(in|inch|inches|\"|″|thou|mm)?$", re.IGNORECASE)
 
 
@@ -58,6 +59,15 @@ FIELDS: dict[str, LengthField] = {
         LengthField("ball", "Ball diameter", 0.150, 0.750),
         LengthField("oil_hole", "Oil hole", 0.0, 0.250),
         LengthField("gauge_circle", "Gauge circle", 0.010, 0.700),
+        LengthField("push", "Indicator reading", 0.0, 0.400),
+        LengthField("resolution", "Resolution", 0.0, 0.010),
+        LengthField("seat_height", "Lifter seat height", 0.2, 4.0),
+        LengthField("lash", "Lash", 0.0, 0.060),
+        LengthField("change", "Change", -0.5, 0.5),
+        LengthField("within", "Known within", 0.0, 0.5),
+        LengthField("lobe_lift", "Lobe lift", 0.100, 0.800),
+        LengthField("advertised_at", "Lift of the advertised duration", 0.0, 0.049),
+        LengthField("base_circle", "Base circle diameter", 0.300, 3.0),
     )
 }
 
@@ -148,6 +158,28 @@ def check_range(
         suggestion=_likely_slip(abs(number), raw, named, field),
         code="out_of_range",
     )
+
+
+def parse_lengths(text: str, field: LengthField, unit: Unit = "in") -> list[ParsedLength]:
+    """Read repeated readings, parted by blanks or semicolons. Raises InputError for each.
+
+    >>> [str(p.inches) for p in parse_lengths("7.401 7.4025; 7 13/32", FIELDS["rod_length"])]
+    ['7.401000', '7.402500', '7.406250']
+    """
+    parts = [p for p in _BETWEEN.split(text.strip()) if p] or [""]
+    return [parse_length(part, field, unit) for part in parts]
+
+
+def parse_stack(text: str, field: LengthField, unit: Unit = "in") -> Decimal:
+    """Read a length that may be a sum, as of stacked feelers; inches. Raises InputError.
+
+    >>> parse_stack("0.040 + 25 thou", FIELDS["gap"])
+    Decimal('0.065000')
+    """
+    parts = [parse_length(part, field, unit).inches for part in text.split("+")]
+    total = sum(parts, Decimal(0))
+    check_range(float(total), field, unit=unit)
+    return total
 
 
 def _split_unit(raw: str) -> tuple[str, str]:

@@ -6,14 +6,13 @@ spread of about 0.010 over a set is normal, so one valve scatters by about 0.003
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import combinations
 from math import sqrt
 from statistics import median
 from typing import Literal
 
 from .engine import KINDS, Engine, ValveKind, valve_name
-from .lengths import format_small
 
 USUAL_SD_IN = 0.003
 NORMAL_SPREAD_IN = 0.010
@@ -60,12 +59,16 @@ class Trend:
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing the spread says: what, why, what to do; ``valves`` it is about."""
+    """One thing the spread says: what, why, what to do; ``valves`` it is about.
+
+    ``{names}`` in the sentences are filled from ``smalls`` (inches).
+    """
 
     about: Literal["spread", "slope", "bank", "odd", "few"]
     what: str
     why: str
     then: str
+    smalls: dict[str, float] = field(default_factory=dict)
     valves: tuple[str, ...] = ()
 
 
@@ -240,30 +243,10 @@ def _findings(
     offset: Trend | None,
     odd: Sequence[tuple[Known, float]],
 ) -> tuple[Finding, ...]:
-    found: list[Finding] = []
-    for valve, off in odd:
-        way = "longer" if off > 0 else "shorter"
-        found.append(
-            Finding(
-                "odd",
-                f"{valve.name} is the odd one: {format_small(abs(off))} {way} than the others.",
-                "The others of its kind agree; a stem standing tall or a sunk seat does this.",
-                "Measure it again; if it stays, it needs a rod of its own, or the valve's work "
-                "looked at.",
-                (valve.name,),
-            )
-        )
+    found = [_odd_finding(valve, off) for valve, off in odd]
     found += [_slope_finding(s) for s in slopes if s.sure]
     if offset and offset.sure:
-        way = "longer" if offset.value_in > 0 else "shorter"
-        found.append(
-            Finding(
-                "bank",
-                f"The {offset.bank} wants {format_small(abs(offset.value_in))} {way} rods.",
-                f"Known to ± {format_small(2 * offset.u_in)} (k = 2), from {offset.pairs} pairs.",
-                "Compare deck heights, head thickness and gaskets of both banks.",
-            )
-        )
+        found.append(_bank_finding(offset))
     if found:
         return tuple(found)
     ranges = [r for r in by_kind.values() if r is not None]
@@ -276,18 +259,43 @@ def _findings(
                 "Measure the four corners: a head that is not square shows there.",
             ),
         )
-    worst = max(ranges)
-    normal = worst <= NORMAL_SPREAD_IN
-    return (
-        Finding(
-            "spread",
-            f"The valves agree within {format_small(worst)}.",
-            f"A spread of about {format_small(NORMAL_SPREAD_IN)} is normal (common practice)."
-            if normal
-            else f"More than the usual {format_small(NORMAL_SPREAD_IN)}, but no end, bank or "
-            "valve stands out.",
-            "" if normal else "Measure more valves to see where it comes from.",
-        ),
+    return (_spread_finding(max(ranges)),)
+
+
+def _spread_finding(worst_in: float) -> Finding:
+    normal = worst_in <= NORMAL_SPREAD_IN
+    return Finding(
+        "spread",
+        "The valves agree within {spread}.",
+        "A spread of about {normal} is normal (common practice)."
+        if normal
+        else "More than the usual {normal}, but no end, bank or valve stands out.",
+        "" if normal else "Measure more valves to see where it comes from.",
+        {"spread": worst_in, "normal": NORMAL_SPREAD_IN},
+    )
+
+
+def _odd_finding(valve: Known, off_in: float) -> Finding:
+    way = "longer" if off_in > 0 else "shorter"
+    return Finding(
+        "odd",
+        f"{valve.name} is the odd one: {{off}} {way} than the others.",
+        "The others of its kind agree; a stem standing tall or a sunk seat does this.",
+        "Measure it again another way; if it stays, it needs a rod of its own, or the valve's "
+        "work looked at.",
+        {"off": abs(off_in)},
+        (valve.name,),
+    )
+
+
+def _bank_finding(offset: Trend) -> Finding:
+    way = "longer" if offset.value_in > 0 else "shorter"
+    return Finding(
+        "bank",
+        f"The {offset.bank} wants {{off}} {way} rods.",
+        f"Known to ± {{u}} (k = 2), from {offset.pairs} pairs.",
+        "Compare deck heights, head thickness and gaskets of both banks.",
+        {"off": abs(offset.value_in), "u": 2 * offset.u_in},
     )
 
 
@@ -296,7 +304,8 @@ def _slope_finding(slope: Trend) -> Finding:
     where = "The head" if slope.bank == "head" else f"The {slope.bank}'s head"
     return Finding(
         "slope",
-        f"{where} is not square: its {end} wants {format_small(abs(slope.value_in))} longer rods.",
-        f"End to end, known to ± {format_small(2 * slope.u_in)} (k = 2), from {slope.pairs} pairs.",
+        f"{where} is not square: its {end} wants {{off}} longer rods.",
+        f"End to end, known to ± {{u}} (k = 2), from {slope.pairs} pairs.",
         "Check head and deck with a straight-edge, gasket and torque; ask the machinist.",
+        {"off": abs(slope.value_in), "u": 2 * slope.u_in},
     )

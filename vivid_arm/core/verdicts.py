@@ -4,9 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from .bracket import SETTLED_WITHIN_IN, Bracket, NextTrial
+from .bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, NextTrial
 from .engine import KINDS, ValveKind
 from .lengths import Unit, format_length, format_small
+from .methods import Combined, Measure
 from .order import GroupOrder
 from .preload import Candidate, Choice, Lifter
 
@@ -89,6 +90,93 @@ def zero_lash_verdict(
         "No trial on this valve yet.",
         "The length is known only once a rod was felt on the base circle.",
         then or "Set the rod a little short, seat rocker and fastener, and feel it.",
+    )
+
+
+def measured_verdict(
+    combined: Combined | None,
+    measures: Sequence[Measure],
+    bracket: Bracket,
+    lifter: Lifter,
+) -> Verdict:
+    """Where a valve stands that was measured by other methods, alone or beside a bracket.
+
+    ``measures`` are all that count, in the order of the log.
+    """
+    if combined is None:
+        return _preload_verdict(measures[-1], lifter)
+    if combined.estimate_in is None or combined.u_in is None:
+        spread = [m.zero_lash_in for m in combined.used if m.zero_lash_in is not None]
+        return Verdict(
+            "conflict",
+            f"{_listed([m.name for m in combined.used])} disagree.",
+            "They differ by {d}, more than their uncertainties allow.",
+            "Measure it a third way: that tells which one is wrong, then strike it out.",
+            {},
+            {"d": max(spread) - min(spread)},
+        )
+    lengths, smalls = {"z": combined.estimate_in}, {"u": 2 * combined.u_in}
+    beyond = _beyond(combined.estimate_in, combined.u_in, bracket)
+    if beyond:
+        return Verdict(
+            "conflict", f"Measured {{z}}, but {beyond}.",
+            "The trials and the measurement cannot both be right.",
+            "Repeat the trial, then strike out the wrong one.", lengths, smalls,
+        )  # fmt: skip
+    if combined.odd is not None:
+        lengths["o"] = combined.odd.zero_lash_in or 0.0
+        return Verdict(
+            "conflict",
+            f"Zero lash {{z}}; {combined.odd.name} does not fit.",
+            "It says {o}; the others agree. It is left out.",
+            "Strike it out, or repeat it.",
+            lengths,
+            smalls,
+        )
+    count = len(combined.used)
+    why = "Known to ± {u} (k = 2)."
+    if count > 1:
+        why = f"From {count} measurements that agree; known to ± {{u}} (k = 2)."
+    return Verdict("settled", "Zero lash {z}.", why, "Go to the next valve.", lengths, smalls)
+
+
+def _listed(names: Sequence[str]) -> str:
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+
+
+def _beyond(estimate_in: float, u_in: float, bracket: Bracket) -> str:
+    """What an open bracket says against a length, in words; empty when nothing."""
+    slack = 3 * u_in + USUAL_FEELING.zero_reach_in
+    loose, tight = bracket.longest_loose, bracket.shortest_tight
+    if loose is not None and estimate_in < loose.length_in - slack:
+        return f"trial {loose.number} is longer and felt loose"
+    if tight is not None and estimate_in > tight.length_in + slack:
+        return f"trial {tight.number} is shorter and felt tight"
+    return ""
+
+
+def _preload_verdict(measure: Measure, lifter: Lifter) -> Verdict:
+    preload = measure.preload_in or 0.0
+    smalls = {"p": preload, "u": 2 * measure.u_in, "low": lifter.low_in, "high": lifter.high_in}
+    inside = lifter.low_in <= preload <= lifter.high_in
+    return Verdict(
+        "closing" if inside else "outside",
+        "Preload {p} with this rod.",
+        f"Known to ± {{u}} (k = 2); {'inside' if inside else 'outside'} the window "
+        "{low} to {high}.",
+        "Give the rod's length as well, and zero lash follows.",
+        {},
+        smalls,
+    )
+
+
+def solid_verdict(kind: ValveKind) -> Verdict:
+    """A group on solid lifters: the adjuster sets the lash, so no preload is chosen."""
+    return Verdict(
+        "waiting",
+        f"Solid lifters: no preload on the {kind} side.",
+        "The adjuster sets the lash; the rod's length sets the rocker's geometry.",
+        "Set lash valve by valve on the base circle; the maker's figure rules.",
     )
 
 
@@ -180,11 +268,19 @@ def _taken_verdict(group: GroupOrder, taken: Candidate, window: dict[str, float]
 
 @dataclass(frozen=True)
 class NextStep:
-    """What a build waits for: which station, and the sentence on the board."""
+    """What a build waits for: which station, and the sentence on the board.
 
-    station: Literal["setup", "zero-lash", "order"]
+    ``valve`` names the one it is about, where it is about one.
+    """
+
+    station: Literal["setup", "zero-lash", "map", "order"]
     kind: ValveKind | None
     sentence: str
+    valve: str | None = None
+
+
+def _kind(name: str) -> ValveKind:
+    return "intake" if name.endswith("I") else "exhaust"
 
 
 def next_step(
@@ -194,17 +290,30 @@ def next_step(
     settled: Mapping[ValveKind, int],
     conflicts: Sequence[str],
     groups: Sequence[GroupOrder],
+    suspicious: Sequence[str] = (),
+    solid: bool = False,
 ) -> NextStep:
-    """The next thing to do on a build. ``conflicts`` name valves with contradicting trials."""
-    if not has_instrument:
+    """The next thing to do on a build.
+
+    ``conflicts`` name valves whose readings contradict each other,
+    ``suspicious`` those whose reading is not believable, the worst first.
+    """
+    if not has_instrument and not any(settled.values()):
         return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
     if conflicts:
-        kind: ValveKind = "intake" if conflicts[0].endswith("I") else "exhaust"
-        return NextStep("zero-lash", kind, f"Trials contradict on {conflicts[0]}: repeat one")
+        name = conflicts[0]
+        return NextStep(
+            "zero-lash", _kind(name), f"Readings contradict on {name}: repeat one", name
+        )
+    if suspicious:
+        name = suspicious[0]
+        return NextStep("zero-lash", _kind(name), f"{name} does not look right: check it", name)
     for kind in KINDS:
         if not settled.get(kind):
             verb = "Go on with" if trials.get(kind) else "Find zero lash on"
             return NextStep("zero-lash", kind, f"{verb} an {kind} valve")
+    if solid:
+        return NextStep("map", None, "Zero lash is known; solid lifters take lash")
     stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
     if stuck:
         return NextStep("order", stuck[0], f"Pick a length that fits the {stuck[0]} window")

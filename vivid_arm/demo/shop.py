@@ -39,7 +39,7 @@ def load(session: Session) -> int:
     _orchard_flat_four(session, caliper)
     _fairground_twin(session, short)
     _pump_single(session)
-    return len(queries.list_builds(session))
+    return queries.count_builds(session)
 
 
 def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:

@@ -12,14 +12,27 @@ from uuid import UUID
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.bracket import Feel, Trial, check_ratio
-from vivid_arm.core.engine import Layout, check_cylinders
+from vivid_arm.core.cam import read_lobe_table
+from vivid_arm.core.conventions import Convention
+from vivid_arm.core.engine import Layout, ValveKind, check_cylinders
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import Caliper, CheckingRod
-from vivid_arm.core.lengths import FIELDS, Unit, check_range, parse_length, parse_turns
+from vivid_arm.core.lengths import (
+    FIELDS,
+    Unit,
+    check_range,
+    parse_length,
+    parse_lengths,
+    parse_stack,
+    parse_turns,
+)
+from vivid_arm.core.methods import Method
+from vivid_arm.core.wheel import check_guard
 
 from . import queries
+from .measuring import measure_of
 from .models import Build, Instrument, Reading, Valve
-from .state import ends_of, lifter_of, rod_of
+from .setup import cam_of, ends_of, engine_of, lifter_of, predictions_of, rod_of
 
 _BUILD_FIELDS = {
     "preload_low_in": "preload",
@@ -34,6 +47,10 @@ _BUILD_FIELDS = {
     "stock_step_in": "stock_step",
     "picked_intake_in": "rod_length",
     "picked_exhaust_in": "rod_length",
+    "seat_height_in": "seat_height",
+    "lash_intake_in": "lash",
+    "lash_exhaust_in": "lash",
+    "fastener_pitch_in": "thread_pitch",
 }
 _INSTRUMENT_FIELDS = {
     "closed_in": "closed_length",
@@ -41,10 +58,12 @@ _INSTRUMENT_FIELDS = {
     "low_in": "caliper_low",
     "high_in": "caliper_high",
     "accuracy_in": "accuracy",
+    "resolution_in": "resolution",
 }
 _MAY_BE_EMPTY = {
     "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
-    "closed_in", "pitch_in", "most_turns", "low_in", "high_in",
+    "closed_in", "pitch_in", "most_turns", "low_in", "high_in", "resolution_in",
+    "engine", "cam", "lobe_tables", "prior", "seat_height_in", "lash_intake_in", "lash_exhaust_in",
 }  # fmt: skip
 
 
@@ -80,10 +99,10 @@ def change_instrument(
 
 
 def _check_instrument(row: Instrument) -> None:
-    needed = ("closed_in", "pitch_in", "most_turns")
-    if row.kind == "caliper":
-        needed = ("low_in", "high_in", "high_in")
-    for name in needed:
+    if row.kind == "indicator":
+        return
+    counted = ("closed_in", "pitch_in", "most_turns")
+    for name in ("low_in", "high_in") if row.kind == "caliper" else counted:
         if getattr(row, name) is None:
             raise InputError(name, f"{row.name}: {name} is empty", expected="a value", code="empty")
     if row.kind == "caliper":
@@ -116,6 +135,9 @@ def new_build(session: Session, values: Mapping[str, Any]) -> Build:
 def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
     """Change a build seen at ``version``. Raises InputError or Conflict."""
     kept = _columns(values, _BUILD_FIELDS)
+    other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
+    if other and "engine" not in kept:
+        kept["engine"] = None
     changed = queries.change(session, row, version, kept, lambda b: _check_build(session, b))
     queries.fit_valves(session, changed)
     return changed
@@ -127,10 +149,40 @@ def _check_build(session: Session, build: Build) -> None:
     check_ratio(float(build.ratio_exhaust))
     lifter_of(build)
     ends_of(build).added_in("gauge")
+    check_guard(float(build.guard_deg))
+    engine_of(build)
+    cam_of(build)
+    predictions_of(build)
     if build.instrument_id is not None:
-        known = queries.get_instrument(session, build.instrument_id)
-        if known is None:
-            raise InputError("instrument_id", "This instrument is not in the shop", code="unknown")
+        known = _instrument(session, build.instrument_id)
+        if known.kind == "indicator":
+            raise InputError(
+                "instrument_id",
+                f"{known.name} reads movements, not a rod's length",
+                remedy="Choose a checking rod or a caliper; the indicator is chosen at the valve",
+                code="wrong_kind",
+            )
+
+
+def _instrument(session: Session, instrument_id: UUID) -> Instrument:
+    known = queries.get_instrument(session, instrument_id)
+    if known is None:
+        raise InputError("instrument_id", "This instrument is not in the shop", code="unknown")
+    return known
+
+
+def keep_lobe_table(
+    session: Session, build: Build, version: int, kind: ValveKind, text: str | None
+) -> Build:
+    """Keep a measured lobe from CSV, or take it away. Raises InputError naming the line."""
+    if build.cam is None:
+        raise InputError(
+            "cam", "There is no cam card yet", remedy="Enter the cam card first", code="empty"
+        )
+    tables = {k: t for k, t in (build.lobe_tables or {}).items() if k != kind}
+    if text is not None:
+        tables[kind] = [list(point) for point in read_lobe_table(text)]
+    return change_build(session, build, version, {"lobe_tables": tables or None})
 
 
 def expect_length(session: Session, valve: Valve, version: int, text: str, unit: Unit) -> Valve:
@@ -200,6 +252,91 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
     return None, parse_length(text, rod.field, unit).inches
 
 
+def add_measure(
+    session: Session,
+    build: Build,
+    valve: Valve,
+    *,
+    key: UUID,
+    method: Method,
+    reading: str,
+    rod: str = "",
+    rod_convention: Convention | None = None,
+    instrument_id: UUID | None = None,
+    pitch_in: float | None = None,
+    unit: Unit = "in",
+    by: str = "",
+    replaces: int | None = None,
+    reason: str = "",
+) -> None:
+    """Keep one measurement by another method: its reading and the known rod, as typed.
+
+    ``reading`` holds the lengths (extend), the turns, the indicator's travel or
+    the gap; ``instrument_id`` the caliper or indicator that read it or, for
+    turns and gaps, that read the rod. Raises InputError or Conflict.
+    """
+    if method == "bracket":
+        raise InputError("method", "The bracket is made of trials", code="wrong_kind")
+    instrument = None if instrument_id is None else _instrument(session, instrument_id)
+    row = Reading(
+        valve_id=valve.id, kind=method, number=0, raw=reading.strip(), raw_rod=rod.strip(),
+        instrument=instrument,
+    )  # fmt: skip
+    _read_measure(build, row, instrument, unit)
+    if rod.strip() and method != "extend":
+        row.rod_in = parse_length(rod, FIELDS["rod_length"], unit).inches
+        row.rod_convention = rod_convention or build.order_convention
+    if method == "turns":
+        row.pitch_in = build.fastener_pitch_in if pitch_in is None else _exact(pitch_in)
+        check_range(float(row.pitch_in), FIELDS["thread_pitch"])
+    measure_of(build, cast(ValveKind, valve.kind), row)
+    if replaces is not None:
+        _replaceable(session, valve, replaces)
+    columns = ("kind", "raw", "raw_rod", "turns", "length_in", "gap_in", "push_in", "rod_in",
+               "rod_convention", "pitch_in", "repeats")  # fmt: skip
+    _append(
+        session,
+        build,
+        valve,
+        key=key,
+        instrument_id=instrument_id,
+        replaces_id=replaces,
+        reason=reason,
+        taken_by=by,
+        **{name: getattr(row, name) for name in columns},
+    )
+
+
+def _read_measure(build: Build, row: Reading, instrument: Instrument | None, unit: Unit) -> None:
+    """Read what was typed into the columns of its method. Raises InputError."""
+    if row.kind == "extend":
+        tool = rod_of(instrument) if instrument else None
+        if not isinstance(tool, Caliper):
+            raise InputError(
+                "instrument_id",
+                "A rod extended in place is measured with a caliper or a length gauge",
+                remedy="Choose the one that read it",
+                code="wrong_kind",
+            )
+        lengths = [p.inches for p in parse_lengths(row.raw, tool.field, unit)]
+        row.repeats = [float(x) for x in lengths]
+        row.length_in = (sum(lengths, Decimal(0)) / len(lengths)).quantize(Decimal("0.000001"))
+    elif row.kind == "turns":
+        row.turns = _exact(parse_turns(row.raw))
+    elif row.kind == "indicator":
+        row.push_in = parse_length(row.raw, FIELDS["push"], unit).inches
+    else:
+        row.gap_in = parse_stack(row.raw, FIELDS["gap"], unit)
+        if row.kind == "gap_short" and not row.raw_rod:
+            raise InputError(
+                "rod",
+                "The rod's length is empty",
+                expected="a length",
+                remedy="Without it the gap tells no zero-lash length",
+                code="empty",
+            )
+
+
 def add_count_back(
     session: Session, build: Build, valve: Valve, *, key: UUID, turns: str, by: str = ""
 ) -> None:
@@ -250,7 +387,7 @@ def void_reading(
 
 
 def _append(session: Session, build: Build, valve: Valve, **columns: Any) -> None:
-    empty = {"raw": "", "raw_gap": "", "reason": "", "replaces_id": None}
+    empty = {"raw": "", "raw_gap": "", "raw_rod": "", "reason": "", "replaces_id": None}
     where = {"valve_id": valve.id, "build_version": build.version}
     queries.append_reading(session, empty | where | columns)
 

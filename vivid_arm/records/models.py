@@ -9,15 +9,18 @@ from sqlalchemy import (
     CheckConstraint,
     DateTime,
     ForeignKey,
+    Index,
     MetaData,
     Numeric,
     String,
     UniqueConstraint,
     func,
 )
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 LENGTH = Numeric(10, 6)
+Json = dict[str, Any]
 
 
 class Base(DeclarativeBase):
@@ -34,15 +37,16 @@ class Base(DeclarativeBase):
         Decimal: LENGTH,
         datetime: DateTime(timezone=True),
         str: String(200),
+        Json: JSONB(none_as_null=True),
     }
 
 
 class Instrument(Base):
-    """A checking rod (closed length, pitch, turns) or a caliper (range)."""
+    """A checking rod (closed length, pitch, turns), a caliper (range) or an indicator."""
 
     __tablename__ = "instruments"
     __table_args__ = (
-        CheckConstraint("kind IN ('checking_rod', 'caliper')", name="kind"),
+        CheckConstraint("kind IN ('checking_rod', 'caliper', 'indicator')", name="kind"),
         CheckConstraint(
             "kind <> 'checking_rod' OR (closed_in IS NOT NULL AND pitch_in IS NOT NULL"
             " AND most_turns IS NOT NULL)",
@@ -65,19 +69,31 @@ class Instrument(Base):
     low_in: Mapped[Decimal | None]
     high_in: Mapped[Decimal | None]
     accuracy_in: Mapped[Decimal | None]
+    resolution_in: Mapped[Decimal | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
     __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
 
 
 class Build(Base):
-    """One engine being measured, with its lifter, rods and what was picked."""
+    """One engine being measured, with its lifter, rods and what was picked.
+
+    ``engine`` is None for the usual engine of its layout; ``prior`` holds the
+    last known rods and what changed since. ``log_count`` grows with every
+    reading, so that what was computed from the log can be told to be stale.
+    """
 
     __tablename__ = "builds"
     __table_args__ = (
         CheckConstraint("layout IN ('single', 'inline', 'v', 'flat')", name="layout"),
         CheckConstraint("cylinders BETWEEN 1 AND 16", name="cylinders"),
         CheckConstraint("bias IN ('longer', 'shorter')", name="bias"),
+        CheckConstraint("lifter_kind IN ('hydraulic', 'solid')", name="lifter_kind"),
+        CheckConstraint("lifter_foot IN ('flat', 'roller')", name="lifter_foot"),
+        CheckConstraint(
+            "mount IN ('stud', 'pedestal', 'shaft', 'shaft_adjustable', 'stands')", name="mount"
+        ),
+        Index("ix_builds_updated_at", "updated_at"),
     )
 
     id: Mapped[UUID] = mapped_column(primary_key=True)
@@ -105,6 +121,19 @@ class Build(Base):
     bias: Mapped[str]
     picked_intake_in: Mapped[Decimal | None]
     picked_exhaust_in: Mapped[Decimal | None]
+    engine: Mapped[Json | None]
+    cam: Mapped[Json | None]
+    lobe_tables: Mapped[Json | None]
+    prior: Mapped[Json | None]
+    guard_deg: Mapped[Decimal]
+    lifter_kind: Mapped[str]
+    lifter_foot: Mapped[str]
+    seat_height_in: Mapped[Decimal | None]
+    lash_intake_in: Mapped[Decimal | None]
+    lash_exhaust_in: Mapped[Decimal | None]
+    mount: Mapped[str]
+    fastener_pitch_in: Mapped[Decimal]
+    log_count: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
         server_default=func.clock_timestamp(), onupdate=func.clock_timestamp()
@@ -145,14 +174,28 @@ class Reading(Base):
     """One line of the log. A later line with ``replaces_id`` strikes an earlier one out.
 
     ``raw`` is what was typed, ``length_in`` and ``gap_in`` what it was read as
-    then, ``build_version`` the state of the build it was taken on. Trials are numbered
-    from 1 on each valve.
+    then, ``build_version`` the state of the build it was taken on. Trials and
+    measurements are numbered from 1 on each valve. ``rod_in`` is the known rod of
+    a measurement, in ``rod_convention``; ``repeats`` are repeated readings.
     """
 
     __tablename__ = "readings"
     __table_args__ = (
         UniqueConstraint("valve_id", "number"),
-        CheckConstraint("kind IN ('trial', 'count_back', 'void')", name="kind"),
+        CheckConstraint(
+            "kind IN ('trial', 'count_back', 'void', 'extend', 'turns', 'indicator',"
+            " 'gap_short', 'gap_bottomed')",
+            name="kind",
+        ),
+        CheckConstraint(
+            "kind <> 'turns' OR (turns IS NOT NULL AND pitch_in IS NOT NULL)", name="turns_complete"
+        ),
+        CheckConstraint("kind <> 'extend' OR repeats IS NOT NULL", name="extend_complete"),
+        CheckConstraint("kind <> 'indicator' OR push_in IS NOT NULL", name="indicator_complete"),
+        CheckConstraint(
+            "kind NOT IN ('gap_short', 'gap_bottomed') OR gap_in IS NOT NULL", name="gap_complete"
+        ),
+        CheckConstraint("kind <> 'gap_short' OR rod_in IS NOT NULL", name="gap_short_complete"),
         CheckConstraint("kind <> 'void' OR replaces_id IS NOT NULL", name="void_refers"),
         CheckConstraint(
             "kind <> 'trial' OR (feel IN ('loose', 'zero', 'tight') AND length_in IS NOT NULL)",
@@ -172,6 +215,12 @@ class Reading(Base):
     length_in: Mapped[Decimal | None]
     feel: Mapped[str | None]
     gap_in: Mapped[Decimal | None]
+    raw_rod: Mapped[str]
+    rod_in: Mapped[Decimal | None]
+    rod_convention: Mapped[str | None]
+    pitch_in: Mapped[Decimal | None]
+    push_in: Mapped[Decimal | None]
+    repeats: Mapped[list[float] | None] = mapped_column(JSONB(none_as_null=True))
     replaces_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"), unique=True)
     reason: Mapped[str]
     taken_by: Mapped[str]
@@ -179,3 +228,13 @@ class Reading(Base):
     taken_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
     instrument: Mapped[Instrument | None] = relationship(lazy="raise")
+
+
+class Summary(Base):
+    """What the board shows of a build, as computed at ``stamp``; made anew when that is stale."""
+
+    __tablename__ = "summaries"
+
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), primary_key=True)
+    stamp: Mapped[str]
+    body: Mapped[Json]

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection, Mapping
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
-from sqlalchemy import func, inspect, select
+from sqlalchemy import func, inspect, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload, selectinload
 
@@ -13,6 +13,7 @@ from vivid_arm.core.engine import Layout, valves_of
 from vivid_arm.core.errors import InputError
 
 from .models import Build, Instrument, Reading, Valve
+from .state import BuildState
 
 
 class Conflict(Exception):
@@ -32,14 +33,21 @@ def get_instrument(session: Session, instrument_id: UUID) -> Instrument | None:
     return session.get(Instrument, instrument_id)
 
 
-def list_builds(session: Session) -> list[Build]:
-    """All builds with instrument and valves, the latest touched first."""
+def count_builds(session: Session) -> int:
+    return session.scalar(select(func.count()).select_from(Build)) or 0
+
+
+def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
+    """Builds with their whole logs, in no order."""
     query = (
         select(Build)
+        .where(Build.id.in_(build_ids))
         .options(joinedload(Build.instrument), selectinload(Build.valves))
-        .order_by(Build.updated_at.desc())
+        .execution_options(populate_existing=True)
     )
-    return list(session.scalars(query))
+    builds = session.scalars(query).all()
+    logs = readings_of(session, [v.id for b in builds for v in b.valves])
+    return [BuildState(b, logs) for b in builds]
 
 
 def get_build(session: Session, build_id: UUID) -> Build | None:
@@ -183,13 +191,22 @@ def append_reading(session: Session, reading: Mapping[str, Any]) -> None:
     valve_id = reading["valve_id"]
     session.execute(select(Valve.id).where(Valve.id == valve_id).with_for_update())
     number = None
-    if reading["kind"] == "trial":
+    if reading["kind"] not in ("count_back", "void"):
         last = select(func.coalesce(func.max(Reading.number), 0) + 1)
         number = last.where(Reading.valve_id == valve_id).scalar_subquery()
     line = insert(Reading).values(**reading, number=number)
     added = session.scalar(line.on_conflict_do_nothing().returning(Reading.id))
     if added is None:
         _explain_refusal(session, reading)
+        return
+    build_id = select(Valve.build_id).where(Valve.id == valve_id).scalar_subquery()
+    touched = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
+    session.execute(
+        update(Build)
+        .where(Build.id == build_id)
+        .values(touched)
+        .execution_options(synchronize_session=False)
+    )
 
 
 def _explain_refusal(session: Session, reading: Mapping[str, Any]) -> None:
@@ -210,6 +227,7 @@ _CONTENT = (
     "kind",
     "raw",
     "raw_gap",
+    "raw_rod",
     "feel",
     "replaces_id",
     "reason",

@@ -3,87 +3,43 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import cast
+from typing import Literal, cast
 from uuid import UUID
 
-from vivid_arm.core.bracket import (
-    Bracket,
-    Feel,
-    NextTrial,
-    Trial,
-    next_trial,
-    read_bracket,
-)
-from vivid_arm.core.conventions import Convention, EndKind, RodEnd, RodEnds, convert
-from vivid_arm.core.engine import KINDS, ValveKind
-from vivid_arm.core.instruments import (
-    Adjuster,
-    Caliper,
-    CheckingRod,
-    CountBack,
-    count_back,
-    rectangular_u_in,
-)
-from vivid_arm.core.order import (
-    GroupOrder,
-    MeasuredValve,
-    OrderLine,
-    group_order,
-    order_lines,
-)
+from vivid_arm.core.bracket import Bracket, Feel, NextTrial, Trial, next_trial, read_bracket
+from vivid_arm.core.catcher import Circumstances, Suspicion, catch
+from vivid_arm.core.conventions import CONVENTIONS, Convention, RodEnds, convert
+from vivid_arm.core.engine import KINDS, Engine, ValveKind, valve_name
+from vivid_arm.core.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
+from vivid_arm.core.methods import METHODS, Combined, Measure, combine, from_bracket
+from vivid_arm.core.order import GroupOrder, MeasuredValve, OrderLine, group_order, order_lines
+from vivid_arm.core.predict import Prediction
 from vivid_arm.core.preload import Bias, Lifter
+from vivid_arm.core.spread import Known, Spread, placed, read_spread
 from vivid_arm.core.verdicts import (
     NextStep,
     Verdict,
     group_verdict,
+    measured_verdict,
     next_step,
+    solid_verdict,
     zero_lash_verdict,
 )
 
-from .models import Build, Instrument, Reading, Valve
+from .measuring import in_measuring, measure_of
+from .models import Build, Reading, Valve
+from .setup import (
+    ends_of,
+    engine_of,
+    lifter_of,
+    measuring_convention,
+    predictions_of,
+    ratio_of,
+    rod_of,
+    source_of,
+)
 
-
-def rod_of(row: Instrument) -> CheckingRod | Caliper:
-    """The core's instrument for a row."""
-    if row.kind == "checking_rod":
-        assert row.closed_in is not None
-        assert row.pitch_in is not None
-        assert row.most_turns is not None
-        return CheckingRod(float(row.closed_in), float(row.pitch_in), float(row.most_turns))
-    assert row.low_in is not None
-    assert row.high_in is not None
-    return Caliper(float(row.low_in), float(row.high_in))
-
-
-def ends_of(build: Build) -> RodEnds:
-    return RodEnds(
-        RodEnd(
-            cast(EndKind, build.lifter_end),
-            float(build.lifter_ball_in),
-            float(build.lifter_hole_in),
-        ),
-        RodEnd(
-            cast(EndKind, build.rocker_end),
-            float(build.rocker_ball_in),
-            float(build.rocker_hole_in),
-        ),
-        float(build.gauge_circle_in),
-    )
-
-
-def lifter_of(build: Build) -> Lifter:
-    return Lifter(
-        float(build.preload_low_in),
-        float(build.preload_high_in),
-        float(build.preload_target_in),
-        float(build.travel_in),
-    )
-
-
-def measuring_convention(build: Build) -> Convention:
-    """The convention the build's instrument reads in (the order's, while none is chosen)."""
-    name = build.instrument.convention if build.instrument else build.order_convention
-    return cast(Convention, name)
+MapState = Literal["waiting", "measuring", "measured", "fits", "outside", "suspicious", "odd"]
 
 
 @dataclass(frozen=True)
@@ -92,6 +48,7 @@ class LogEntry:
 
     ``length_in`` is in the build's measuring convention, worked out from the
     turns again; ``recomputed`` when it differs from what was derived at entry.
+    ``measure`` is what a measurement by another method gives today.
     """
 
     row: Reading
@@ -99,6 +56,7 @@ class LogEntry:
     recomputed: bool
     struck_by: Reading | None
     count: CountBack | None
+    measure: Measure | None = None
 
 
 class _OfBuild:
@@ -132,10 +90,17 @@ class _OfBuild:
 class ValveState(_OfBuild):
     """One valve: its log, what the trials say, and the next one to make."""
 
-    def __init__(self, build: Build, valve: Valve, readings: Sequence[Reading]) -> None:
+    def __init__(
+        self,
+        build: Build,
+        valve: Valve,
+        readings: Sequence[Reading],
+        prediction: Prediction | None = None,
+    ) -> None:
         super().__init__(build)
         self.valve = valve
         self.readings = readings
+        self.prediction = prediction
 
     @property
     def kind(self) -> ValveKind:
@@ -144,16 +109,18 @@ class ValveState(_OfBuild):
     @property
     def name(self) -> str:
         """Short name such as "3E"."""
-        return f"{self.valve.cylinder}{'I' if self.kind == 'intake' else 'E'}"
+        return valve_name(self.valve.cylinder, self.kind)
 
     @property
     def ratio(self) -> float:
-        chosen = self.build.ratio_intake if self.kind == "intake" else self.build.ratio_exhaust
-        return float(chosen)
+        return ratio_of(self.build, self.kind)
 
     @property
     def expected_in(self) -> float | None:
-        return None if self.valve.expected_in is None else float(self.valve.expected_in)
+        """The builder's own expectation, else the prediction."""
+        if self.valve.expected_in is not None:
+            return float(self.valve.expected_in)
+        return self.prediction.zero_lash_in if self.prediction else None
 
     @cached_property
     def log(self) -> list[LogEntry]:
@@ -167,6 +134,9 @@ class ValveState(_OfBuild):
         return entries
 
     def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
+        if row.kind in METHODS:
+            measure = measure_of(self.build, self.kind, row)
+            return LogEntry(row, measure.zero_lash_in, False, struck_by, None, measure)
         if row.length_in is None:
             return LogEntry(row, None, False, struck_by, self._count(row, running))
         derived = float(row.length_in)
@@ -177,8 +147,7 @@ class ValveState(_OfBuild):
                 length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
         recomputed = abs(length - derived) > 1e-6
         if row.instrument is not None:
-            own = cast(Convention, row.instrument.convention)
-            length = convert(length, own, measuring_convention(self.build), ends_of(self.build))
+            length = in_measuring(self.build, length, row.instrument.convention)
         return LogEntry(row, length, recomputed, struck_by, None)
 
     def _count(self, row: Reading, running: float | None) -> CountBack | None:
@@ -208,9 +177,21 @@ class ValveState(_OfBuild):
     def bracket(self) -> Bracket:
         return read_bracket(self.trials, self.ratio)
 
+    @cached_property
+    def measures(self) -> list[Measure]:
+        """Measurements by other methods that count, in the order of the log."""
+        return [e.measure for e in self.log if e.measure is not None and e.struck_by is None]
+
+    @cached_property
+    def combined(self) -> Combined | None:
+        """One length from the bracket and every measurement; None where none gives one."""
+        own = from_bracket(self.trials, self.bracket, self.ratio, source_of(self.build.instrument))
+        return combine([*([own] if own else []), *self.measures])
+
     @property
     def adjuster(self) -> Adjuster | None:
-        return rod_of(self.build.instrument).adjuster if self.build.instrument else None
+        tool = rod_of(self.build.instrument) if self.build.instrument else None
+        return None if tool is None or isinstance(tool, Indicator) else tool.adjuster
 
     @cached_property
     def next_trial(self) -> NextTrial | None:
@@ -237,6 +218,8 @@ class ValveState(_OfBuild):
 
     @cached_property
     def verdict(self) -> Verdict:
+        if self.measures and not self.bracket.contradictions:
+            return measured_verdict(self.combined, self.measures, self.bracket, self.lifter)
         instrument = self.build.instrument
         return zero_lash_verdict(
             self.bracket,
@@ -248,24 +231,43 @@ class ValveState(_OfBuild):
     @property
     def instrument_u_in(self) -> float:
         """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
-        instrument = self.build.instrument
-        if instrument is None or instrument.accuracy_in is None:
-            return 0.0
-        return rectangular_u_in(float(instrument.accuracy_in))
+        return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
+
+    @property
+    def estimate_in(self) -> float | None:
+        """Zero lash as far as it is known, inches; None while readings contradict."""
+        if not self.measures:
+            return self.bracket.estimate_in
+        if self.bracket.contradictions or self.combined is None:
+            return None
+        return self.combined.estimate_in
 
     @property
     def u_in(self) -> float | None:
         """Standard uncertainty of zero lash: feel and instrument in quadrature (GUM 5.1.2)."""
+        if self.measures:
+            return self.combined.u_in if self.combined and self.estimate_in is not None else None
         if self.bracket.u_in is None:
             return None
         return float((self.bracket.u_in**2 + self.instrument_u_in**2) ** 0.5)
 
     @property
     def measured(self) -> MeasuredValve | None:
-        """The valve as measured, once its trials have settled."""
-        if not self.bracket.settled or self.bracket.estimate_in is None or self.u_in is None:
+        """The valve as measured: trials that have settled, or another method's length."""
+        if self.estimate_in is None or self.u_in is None:
             return None
-        return MeasuredValve(self.valve.cylinder, self.kind, self.bracket.estimate_in, self.u_in)
+        if not self.measures and not self.bracket.settled:
+            return None
+        return MeasuredValve(self.valve.cylinder, self.kind, self.estimate_in, self.u_in)
+
+    @property
+    def readings_count(self) -> int:
+        return len(self.trials) + len(self.measures)
+
+    @property
+    def confirmed(self) -> bool:
+        """Whether two measurements agree on the length, so that it is no slip of one."""
+        return bool(self.combined and self.combined.consistent and len(self.combined.used) > 1)
 
 
 class BuildState(_OfBuild):
@@ -273,14 +275,96 @@ class BuildState(_OfBuild):
 
     def __init__(self, build: Build, logs: Mapping[UUID, Sequence[Reading]]) -> None:
         super().__init__(build)
-        self.valves = [ValveState(build, v, logs.get(v.id, ())) for v in build.valves]
+        self.predictions = predictions_of(build)
+        self.valves = [
+            ValveState(build, v, logs.get(v.id, ()), self.predictions.get(cast(ValveKind, v.kind)))
+            for v in build.valves
+        ]
+
+    @property
+    def solid(self) -> bool:
+        return self.build.lifter_kind == "solid"
+
+    @cached_property
+    def engine(self) -> Engine:
+        return engine_of(self.build)
+
+    @cached_property
+    def known(self) -> tuple[Known, ...]:
+        """Every measured valve where it stands on its head."""
+        found = [v.measured for v in self.valves if v.measured is not None]
+        return placed(self.engine, [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in found])
+
+    @cached_property
+    def spread(self) -> Spread:
+        return read_spread(self.known)
+
+    @cached_property
+    def suspicions(self) -> dict[str, Suspicion]:
+        """Measured valves that are not believable, by name, the most doubtful first.
+
+        One that two measurements agree on is no slip; the spread names it instead.
+        """
+        said = {k: (p.zero_lash_in, p.u_in) for k, p in self.predictions.items()}
+        by_name = {v.name: v for v in self.valves}
+        found = catch(self.known, {n: self._circumstances(v) for n, v in by_name.items()}, said)
+        return {s.name: s for s in found if not by_name[s.name].confirmed}
+
+    def _circumstances(self, valve: ValveState) -> Circumstances:
+        rod = self.build.instrument
+        counted = rod is not None and rod.kind == "checking_rod" and bool(valve.trials)
+        return Circumstances(
+            None if self.solid else float(self.build.travel_in),
+            float(rod.pitch_in) if counted and rod and rod.pitch_in else None,
+            self._convention_gaps,
+        )
+
+    @cached_property
+    def _convention_gaps(self) -> dict[str, float]:
+        """What other conventions would read against the measuring one, inches, by words."""
+        own = self.ends.added_in(self.measuring)
+        others: tuple[Convention, ...] = ("theoretical", "measured", "gauge")
+        return {
+            f"{CONVENTIONS[self.measuring]} and {CONVENTIONS[c]}": self.ends.added_in(c) - own
+            for c in others
+            if c != self.measuring
+        }
+
+    def map_state(self, valve: ValveState) -> MapState:
+        """How a valve stands on the head map."""
+        if valve.name in self.suspicions or valve.verdict.state == "conflict":
+            return "suspicious"
+        if valve.measured is None:
+            return "measuring" if valve.readings_count else "waiting"
+        if any(odd.name == valve.name for odd, _ in self.spread.odd):
+            return "odd"
+        preload = self.preload_in(valve)
+        if preload is None:
+            return "measured"
+        inside = self.lifter.low_in - 1e-6 <= preload <= self.lifter.high_in + 1e-6
+        return "fits" if inside else "outside"
+
+    def preload_in(self, valve: ValveState) -> float | None:
+        """Preload of a measured valve with its group's rod, inches."""
+        group = next(g for g in self.groups if g.kind == valve.kind)
+        if group.taken is None or valve.measured is None:
+            return None
+        return group.taken.length_in - self.offset_in - valve.measured.zero_lash_in
 
     @cached_property
     def groups(self) -> tuple[GroupOrder, ...]:
-        measured = [v.measured for v in self.valves if v.measured is not None]
-        return tuple(self._group(kind, measured) for kind in KINDS)
+        """Intake and exhaust rods; a valve that is not believable decides nothing."""
+        return tuple(self._group(kind, self._believed(kind)) for kind in KINDS)
+
+    def _believed(self, kind: ValveKind) -> Sequence[MeasuredValve]:
+        """The measured valves of a kind without the suspicious ones, unless all are."""
+        own = {v.name: v.measured for v in self.valves if v.kind == kind and v.measured}
+        sound = [m for name, m in own.items() if name not in self.suspicions]
+        return sound or list(own.values())
 
     def _group(self, kind: ValveKind, measured: Sequence[MeasuredValve]) -> GroupOrder:
+        if self.solid:
+            measured = ()
         build = self.build
         picked = build.picked_intake_in if kind == "intake" else build.picked_exhaust_in
         return group_order(
@@ -299,15 +383,19 @@ class BuildState(_OfBuild):
         return order_lines(self.groups)
 
     def group_verdict(self, group: GroupOrder) -> Verdict:
+        if self.solid:
+            return solid_verdict(group.kind)
         return group_verdict(group, self.lifter, float(self.build.stock_step_in))
 
     @cached_property
     def next_step(self) -> NextStep:
-        tried = [v for v in self.valves if v.trials]
+        tried = [v for v in self.valves if v.readings_count]
         return next_step(
             has_instrument=self.build.instrument is not None,
             trials={k: sum(1 for v in tried if v.kind == k) for k in KINDS},
             settled={k: sum(1 for v in tried if v.kind == k and v.measured) for k in KINDS},
-            conflicts=[v.name for v in tried if v.bracket.contradictions],
+            conflicts=[v.name for v in tried if v.verdict.state == "conflict"],
             groups=self.groups,
+            suspicious=list(self.suspicions),
+            solid=self.solid,
         )

@@ -12,10 +12,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Builds
-         * @description Every build, the latest touched first, with what it waits for.
+         * Read Board
+         * @description A page of the board: builds by name, the latest touched first, and what each waits for.
          */
-        get: operations["list_builds_api_builds_get"];
+        get: operations["read_board_api_builds_get"];
         put?: never;
         /**
          * Make Build
@@ -50,6 +50,66 @@ export interface paths {
          * @description Change some of a build's set-up. 409 with both values when it changed elsewhere.
          */
         patch: operations["change_build_api_builds__build_id__patch"];
+        trace?: never;
+    };
+    "/api/builds/{build_id}/wheel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Wheel
+         * @description Every valve's heel on the crank, and the four schools' plans for the chosen valves.
+         */
+        get: operations["read_wheel_api_builds__build_id__wheel_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/cam/{kind}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Lobe
+         * @description A lobe as CSV: the measured table, or the model made from the cam card.
+         */
+        get: operations["read_lobe_api_builds__build_id__cam__kind__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/cam/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Lobe
+         * @description Keep a measured lobe from CSV, or take it away; a bad line is named.
+         */
+        put: operations["keep_lobe_api_builds__build_id__cam__kind__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/builds/{build_id}/valves/{valve_id}": {
@@ -96,6 +156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/valves/{valve_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Measure
+         * @description Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading.
+         */
+        post: operations["add_measure_api_builds__build_id__valves__valve_id__measures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/valves/{valve_id}/count-backs": {
         parameters: {
             query?: never;
@@ -130,6 +210,26 @@ export interface paths {
          * @description Strike a reading out with a reason. It stays in the log.
          */
         post: operations["void_reading_api_builds__build_id__valves__valve_id__voids_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Map
+         * @description The heads in plan, front to rear, with spread, findings and suspicions.
+         */
+        get: operations["read_map_api_builds__build_id__map_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -249,7 +349,7 @@ export interface paths {
         };
         /**
          * Read Rules
-         * @description Layouts with the cylinder counts they take, and preload habits (common practice).
+         * @description Layouts with their cylinder counts, engine presets, threads, preload habits.
          */
         get: operations["read_rules_api_rules_get"];
         put?: never;
@@ -294,6 +394,26 @@ export interface paths {
          * @description Read a typed count of turns. Example: "10 1/4" gives 10.25.
          */
         post: operations["read_turns_api_compute_turns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/firing-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Firing Order
+         * @description Read a typed firing order. Example: "1-3-4-2" gives [1, 3, 4, 2].
+         */
+        post: operations["read_firing_order_api_compute_firing_order_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -382,6 +502,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/wheel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wheel
+         * @description Heel windows and plans of stops.
+         *
+         *     Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
+         */
+        post: operations["wheel_api_compute_wheel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/lobe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lobe
+         * @description A smooth lobe from a cam card; it meets both durations and the lift, and is a model.
+         */
+        post: operations["lobe_api_compute_lobe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/method": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Method
+         * @description One measurement by a method beside the bracket.
+         *
+         *     Example: a rod of 7.500, gap 0.065 at ratio 1.6 gives zero lash 7.540625.
+         */
+        post: operations["method_api_compute_method_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/predict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Predicted
+         * @description Zero lash to expect after changes.
+         *
+         *     Example: 7.300, base circle 0.040 smaller, head milled 0.010: 7.310.
+         */
+        post: operations["predicted_api_compute_predict_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -406,6 +612,51 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * BoardEntry
+         * @description A build on the board: for each kind the valve that is furthest, and the rod taken.
+         */
+        BoardEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Engine Words */
+            engine_words: string;
+            /**
+             * Updated At
+             * Format: date-time
+             */
+            updated_at: string;
+            /** Preload Low In */
+            preload_low_in: number;
+            /** Preload High In */
+            preload_high_in: number;
+            /** Travel In */
+            travel_in: number;
+            /** Valves */
+            valves: {
+                [key: string]: components["schemas"]["ValveSummary"] | null;
+            };
+            /** Taken */
+            taken: {
+                [key: string]: components["schemas"]["CandidateOut"] | null;
+            };
+            next_step: components["schemas"]["NextStepOut"];
+        };
+        /**
+         * BoardOut
+         * @description One page of the board, the latest touched first.
+         */
+        BoardOut: {
+            /** Total */
+            total: number;
+            /** Builds */
+            builds: components["schemas"]["BoardEntry"][];
+        };
         /**
          * BracketIn
          * @description Trials in the order made; the adjuster's figures plan the next one.
@@ -533,6 +784,25 @@ export interface components {
             picked_intake_in?: number | null;
             /** Picked Exhaust In */
             picked_exhaust_in?: number | null;
+            engine?: components["schemas"]["EngineFigures"] | null;
+            cam?: components["schemas"]["CamFigures"] | null;
+            prior?: components["schemas"]["PriorFigures"] | null;
+            /** Guard Deg */
+            guard_deg?: number | null;
+            /** Lifter Kind */
+            lifter_kind?: ("hydraulic" | "solid") | null;
+            /** Lifter Foot */
+            lifter_foot?: ("flat" | "roller") | null;
+            /** Seat Height In */
+            seat_height_in?: number | null;
+            /** Lash Intake In */
+            lash_intake_in?: number | null;
+            /** Lash Exhaust In */
+            lash_exhaust_in?: number | null;
+            /** Mount */
+            mount?: ("stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands") | null;
+            /** Fastener Pitch In */
+            fastener_pitch_in?: number | null;
         };
         /**
          * BuildIn
@@ -643,6 +913,43 @@ export interface components {
              * @enum {string}
              */
             bias: "longer" | "shorter";
+            engine?: components["schemas"]["EngineFigures"] | null;
+            cam?: components["schemas"]["CamFigures"] | null;
+            prior?: components["schemas"]["PriorFigures"] | null;
+            /**
+             * Guard Deg
+             * @default 15
+             */
+            guard_deg: number;
+            /**
+             * Lifter Kind
+             * @default hydraulic
+             * @enum {string}
+             */
+            lifter_kind: "hydraulic" | "solid";
+            /**
+             * Lifter Foot
+             * @default flat
+             * @enum {string}
+             */
+            lifter_foot: "flat" | "roller";
+            /** Seat Height In */
+            seat_height_in?: number | null;
+            /** Lash Intake In */
+            lash_intake_in?: number | null;
+            /** Lash Exhaust In */
+            lash_exhaust_in?: number | null;
+            /**
+             * Mount
+             * @default pedestal
+             * @enum {string}
+             */
+            mount: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
+            /**
+             * Fastener Pitch In
+             * @default 0.055556
+             */
+            fastener_pitch_in: number;
             /**
              * Id
              * Format: uuid
@@ -651,7 +958,7 @@ export interface components {
         };
         /**
          * BuildSummary
-         * @description A build on the board.
+         * @description A whole build; ``engine`` is the usual one of its layout where none was entered.
          */
         BuildSummary: {
             /** Name */
@@ -758,6 +1065,43 @@ export interface components {
              * @enum {string}
              */
             bias: "longer" | "shorter";
+            engine: components["schemas"]["EngineFigures"];
+            cam?: components["schemas"]["CamFigures"] | null;
+            prior?: components["schemas"]["PriorFigures"] | null;
+            /**
+             * Guard Deg
+             * @default 15
+             */
+            guard_deg: number;
+            /**
+             * Lifter Kind
+             * @default hydraulic
+             * @enum {string}
+             */
+            lifter_kind: "hydraulic" | "solid";
+            /**
+             * Lifter Foot
+             * @default flat
+             * @enum {string}
+             */
+            lifter_foot: "flat" | "roller";
+            /** Seat Height In */
+            seat_height_in?: number | null;
+            /** Lash Intake In */
+            lash_intake_in?: number | null;
+            /** Lash Exhaust In */
+            lash_exhaust_in?: number | null;
+            /**
+             * Mount
+             * @default pedestal
+             * @enum {string}
+             */
+            mount: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
+            /**
+             * Fastener Pitch In
+             * @default 0.055556
+             */
+            fastener_pitch_in: number;
             /**
              * Id
              * Format: uuid
@@ -765,8 +1109,10 @@ export interface components {
             id: string;
             /** Version */
             version: number;
-            /** Engine */
-            engine: string;
+            /** Engine Words */
+            engine_words: string;
+            /** Lobe Tables */
+            lobe_tables: ("intake" | "exhaust")[];
             instrument: components["schemas"]["InstrumentOut"] | null;
             /** Picked Intake In */
             picked_intake_in: number | null;
@@ -792,6 +1138,18 @@ export interface components {
             /** Groups */
             groups: components["schemas"]["GroupOut"][];
             next_step: components["schemas"]["NextStepOut"];
+        };
+        /**
+         * CamFigures
+         * @description A cam card: ICL in crank degrees after TDC, LSA in cam degrees.
+         */
+        CamFigures: {
+            intake: components["schemas"]["LobeFigures"];
+            exhaust: components["schemas"]["LobeFigures"];
+            /** Icl Deg */
+            icl_deg: number;
+            /** Lsa Deg */
+            lsa_deg: number;
         };
         /**
          * CandidateOut
@@ -853,6 +1211,27 @@ export interface components {
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
         };
+        /**
+         * ChangeFigures
+         * @description One change, up by so much for intakes and exhausts, known within ``within_in``.
+         */
+        ChangeFigures: {
+            /**
+             * Intake In
+             * @default 0
+             */
+            intake_in: number;
+            /**
+             * Exhaust In
+             * @default 0
+             */
+            exhaust_in: number;
+            /**
+             * Within In
+             * @default 0
+             */
+            within_in: number;
+        };
         /** CheckingRodIn */
         CheckingRodIn: {
             /** Closed In */
@@ -863,6 +1242,36 @@ export interface components {
             most_turns: number;
             /** Turns */
             turns: number;
+        };
+        /** ChoiceOut */
+        ChoiceOut: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CombinedOut
+         * @description Several measurements of one valve; ``probability`` that agreeing ones differ as much.
+         */
+        CombinedOut: {
+            /** Estimate In */
+            estimate_in: number | null;
+            /** U In */
+            u_in: number | null;
+            /** Probability */
+            probability: number;
+            /** Odd */
+            odd: string | null;
+            /** Parts */
+            parts: components["schemas"]["WeightOut"][];
+        };
+        /** ComponentOut */
+        ComponentOut: {
+            /** Words */
+            words: string;
+            /** U In */
+            u_in: number;
         };
         /**
          * ConvertIn
@@ -923,6 +1332,35 @@ export interface components {
             oil_hole_in: number;
         };
         /**
+         * EngineFigures
+         * @description Numbering, firing order, valve orders; ``intervals_deg`` add up to 720.
+         */
+        EngineFigures: {
+            /** Bank Angle Deg */
+            bank_angle_deg: number;
+            /**
+             * Numbering
+             * @enum {string}
+             */
+            numbering: "along" | "across";
+            /**
+             * First Bank
+             * @enum {string}
+             */
+            first_bank: "left" | "right";
+            /**
+             * Rotation
+             * @enum {string}
+             */
+            rotation: "clockwise" | "anticlockwise";
+            /** Firing Order */
+            firing_order: number[];
+            /** Intervals Deg */
+            intervals_deg: number[];
+            /** Valve Orders */
+            valve_orders: string[];
+        };
+        /**
          * ExplanationOut
          * @description How a figure came about; ``{names}`` are filled from the two tables of inches.
          */
@@ -948,6 +1386,42 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /**
+         * FindingOut
+         * @description What the spread says; ``{names}`` are filled from ``smalls`` (inches).
+         */
+        FindingOut: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "spread" | "slope" | "bank" | "odd" | "few";
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Then */
+            then: string;
+            /** Smalls */
+            smalls: {
+                [key: string]: number;
+            };
+            /** Valves */
+            valves: string[];
+        };
+        /**
+         * FiringOrderIn
+         * @description A firing order as typed: 1-3-4-2.
+         */
+        FiringOrderIn: {
+            /** Text */
+            text: string;
+        };
+        /** FiringOrderOut */
+        FiringOrderOut: {
+            /** Firing Order */
+            firing_order: number[];
+        };
         /** GroupOut */
         GroupOut: {
             /**
@@ -971,6 +1445,13 @@ export interface components {
             explanations: {
                 [key: string]: components["schemas"]["ExplanationOut"];
             };
+        };
+        /** HeadOut */
+        HeadOut: {
+            /** Bank */
+            bank: string;
+            /** Valves */
+            valves: components["schemas"]["MapValve"][];
         };
         /** Health */
         Health: {
@@ -1003,6 +1484,8 @@ export interface components {
             high_in?: number | null;
             /** Accuracy In */
             accuracy_in?: number | null;
+            /** Resolution In */
+            resolution_in?: number | null;
             /** Version */
             version: number;
             /** Name */
@@ -1027,6 +1510,8 @@ export interface components {
             high_in?: number | null;
             /** Accuracy In */
             accuracy_in?: number | null;
+            /** Resolution In */
+            resolution_in?: number | null;
             /**
              * Id
              * Format: uuid
@@ -1036,7 +1521,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "checking_rod" | "caliper";
+            kind: "checking_rod" | "caliper" | "indicator";
             /** Name */
             name: string;
             /**
@@ -1059,7 +1544,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "checking_rod" | "caliper";
+            kind: "checking_rod" | "caliper" | "indicator";
             /** Name */
             name: string;
             /**
@@ -1079,10 +1564,27 @@ export interface components {
             high_in: number | null;
             /** Accuracy In */
             accuracy_in: number | null;
+            /** Resolution In */
+            resolution_in: number | null;
             /** Range Low In */
             range_low_in: number;
             /** Range High In */
             range_high_in: number;
+        };
+        /**
+         * KnownRod
+         * @description A rod that was right before: its length and preload, and how well they are known.
+         */
+        KnownRod: {
+            /** Rod In */
+            rod_in: number;
+            /** Preload In */
+            preload_in: number;
+            /**
+             * Within In
+             * @default 0
+             */
+            within_in: number;
         };
         /** LayoutOut */
         LayoutOut: {
@@ -1106,6 +1608,65 @@ export interface components {
              */
             convention: "centre" | "theoretical" | "measured" | "gauge";
         };
+        /**
+         * LikelyOut
+         * @description One likely cause; ``{by}`` in the reason stands for ``by_in``.
+         */
+        LikelyOut: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "off_heel" | "cup" | "stand" | "plunger" | "lifter_up" | "convention" | "turns" | "swapped" | "real" | "reading";
+            /** Share */
+            share: number;
+            /** What */
+            what: string;
+            /** Reason */
+            reason: string;
+            /** Check */
+            check: string;
+            /** By In */
+            by_in: number;
+        };
+        /**
+         * LobeFigures
+         * @description One lobe of a cam card: durations in crank degrees, lifts in inches.
+         */
+        LobeFigures: {
+            /** Advertised Deg */
+            advertised_deg: number;
+            /** Advertised At In */
+            advertised_at_in: number;
+            /** Duration 050 Deg */
+            duration_050_deg: number;
+            /** Lobe Lift In */
+            lobe_lift_in: number;
+            /** Base Circle In */
+            base_circle_in?: number | null;
+        };
+        /**
+         * LobeOut
+         * @description A lobe made from a card: crank degrees from its centre, lift in inches.
+         */
+        LobeOut: {
+            /** Model */
+            model: boolean;
+            /** Angle Deg */
+            angle_deg: number[];
+            /** Lift In */
+            lift_in: number[];
+        };
+        /**
+         * LobeTableIn
+         * @description A measured lobe as CSV for a build seen at ``version``; None takes it away.
+         */
+        LobeTableIn: {
+            /** Version */
+            version: number;
+            /** Csv */
+            csv: string | null;
+        };
         /** LogLine */
         LogLine: {
             /** Id */
@@ -1114,7 +1675,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "trial" | "count_back" | "void";
+            kind: "trial" | "count_back" | "void" | "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            /** Method */
+            method: string | null;
             /** Number */
             number: number | null;
             /** Raw */
@@ -1135,6 +1698,14 @@ export interface components {
             feel: ("loose" | "zero" | "tight") | null;
             /** Gap In */
             gap_in: number | null;
+            /** Raw Rod */
+            raw_rod: string;
+            /** Preload In */
+            preload_in: number | null;
+            /** Plain In */
+            plain_in: number | null;
+            /** U In */
+            u_in: number | null;
             /** Replaces Id */
             replaces_id: number | null;
             /** Struck */
@@ -1156,13 +1727,190 @@ export interface components {
             count_agrees: boolean | null;
             explanation: components["schemas"]["ExplanationOut"] | null;
         };
+        /**
+         * MapOut
+         * @description The heads in plan, front to rear, what their valves say together, and what is doubted.
+         */
+        MapOut: {
+            /** Heads */
+            heads: components["schemas"]["HeadOut"][];
+            /** Measured */
+            measured: number;
+            /** Rods In */
+            rods_in: {
+                [key: string]: number | null;
+            };
+            /** Spread In */
+            spread_in: {
+                [key: string]: number | null;
+            };
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Suspicions */
+            suspicions: components["schemas"]["SuspicionOut"][];
+            /** Selections */
+            selections: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * MapValve
+         * @description One valve on the head map; ``place`` runs from 0 at the front to 1 at the rear.
+         */
+        MapValve: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Cylinder */
+            cylinder: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "measuring" | "measured" | "fits" | "outside" | "suspicious" | "odd";
+            /** Readings */
+            readings: number;
+            /** Estimate In */
+            estimate_in: number | null;
+            /** U In */
+            u_in: number | null;
+            /** Low In */
+            low_in: number | null;
+            /** High In */
+            high_in: number | null;
+            /** Preload In */
+            preload_in: number | null;
+        };
+        /**
+         * MeasureIn
+         * @description One measurement by a method beside the bracket, as typed.
+         *
+         *     ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
+         *     or the gap (feelers may be added up: 0.040 + 0.025). ``rod``: the known rod's
+         *     length in ``rod_convention``. ``instrument_id``: the caliper or indicator that
+         *     read it or, for turns and gaps, that read the rod.
+         */
+        MeasureIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "bracket" | "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            /** Reading */
+            reading: string;
+            /**
+             * Rod
+             * @default
+             */
+            rod: string;
+            /** Rod Convention */
+            rod_convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /** Pitch In */
+            pitch_in?: number | null;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "mm";
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Replaces */
+            replaces?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * MethodIn
+         * @description One measurement without a build: the figures its method needs, inches and turns.
+         */
+        MethodIn: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            /**
+             * Ratio
+             * @default 1.6
+             */
+            ratio: number;
+            /**
+             * Readings In
+             * @default []
+             */
+            readings_in: number[];
+            /** Turns */
+            turns?: number | null;
+            /**
+             * Pitch In
+             * @default 0.055556
+             */
+            pitch_in: number;
+            /** Push In */
+            push_in?: number | null;
+            /** Gap In */
+            gap_in?: number | null;
+            /**
+             * Travel In
+             * @default 0.14
+             */
+            travel_in: number;
+            /** Rod In */
+            rod_in?: number | null;
+            /**
+             * Accuracy In
+             * @default 0
+             */
+            accuracy_in: number;
+            /**
+             * Resolution In
+             * @default 0
+             */
+            resolution_in: number;
+        };
+        /** MethodOut */
+        MethodOut: {
+            /** Zero Lash In */
+            zero_lash_in: number | null;
+            /** Preload In */
+            preload_in: number | null;
+            /** Plain In */
+            plain_in: number | null;
+            /** U In */
+            u_in: number;
+            /** Components */
+            components: components["schemas"]["ComponentOut"][];
+        };
         /** NextStepOut */
         NextStepOut: {
             /**
              * Station
              * @enum {string}
              */
-            station: "setup" | "zero-lash" | "order";
+            station: "setup" | "zero-lash" | "map" | "order";
             /** Valve Id */
             valve_id: string | null;
             /** Sentence */
@@ -1195,7 +1943,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle";
+            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle" | "push" | "resolution" | "seat_height" | "lash" | "change" | "within" | "lobe_lift" | "advertised_at" | "base_circle";
             /**
              * Unit
              * @default in
@@ -1211,6 +1959,115 @@ export interface components {
             in_words: string;
             /** Mm Words */
             mm_words: string;
+        };
+        /** PitchOut */
+        PitchOut: {
+            /** Name */
+            name: string;
+            /** Pitch In */
+            pitch_in: number;
+            /** Source */
+            source: string;
+        };
+        /** PlanOut */
+        PlanOut: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "opening_closing" | "full_lift" | "tdc" | "fewest";
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "safe" | "near" | "unsafe" | "unknown" | "none";
+            /** Sentence */
+            sentence: string;
+            /** Saves */
+            saves: string;
+            /** Least Margin Deg */
+            least_margin_deg: number | null;
+            /** Stops */
+            stops: components["schemas"]["StopOut"][];
+        };
+        /**
+         * PredictIn
+         * @description A known zero-lash length, what changed (amount and half-width), mount and ratio.
+         */
+        PredictIn: {
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /**
+             * Within In
+             * @default 0
+             */
+            within_in: number;
+            /**
+             * Mount
+             * @default pedestal
+             * @enum {string}
+             */
+            mount: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
+            /**
+             * Ratio
+             * @default 1.6
+             */
+            ratio: number;
+            /**
+             * Changes
+             * @default {}
+             */
+            changes: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+        };
+        /** PredictOut */
+        PredictOut: {
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** U In */
+            u_in: number;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+        };
+        /** PresetOut */
+        PresetOut: {
+            /** Words */
+            words: string;
+            /**
+             * Layout
+             * @enum {string}
+             */
+            layout: "single" | "inline" | "v" | "flat";
+            /** Cylinders */
+            cylinders: number;
+            engine: components["schemas"]["EngineFigures"];
+        };
+        /**
+         * PriorFigures
+         * @description The last known rods in their convention, and what changed since.
+         */
+        PriorFigures: {
+            /**
+             * Convention
+             * @default theoretical
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            intake?: components["schemas"]["KnownRod"] | null;
+            exhaust?: components["schemas"]["KnownRod"] | null;
+            /**
+             * Changes
+             * @default {}
+             */
+            changes: {
+                [key: string]: components["schemas"]["ChangeFigures"];
+            };
         };
         /**
          * Problem
@@ -1251,6 +2108,18 @@ export interface components {
             layouts: components["schemas"]["LayoutOut"][];
             /** Schools */
             schools: components["schemas"]["SchoolOut"][];
+            /** Presets */
+            presets: components["schemas"]["PresetOut"][];
+            /** Pitches */
+            pitches: components["schemas"]["PitchOut"][];
+            /** Mounts */
+            mounts: components["schemas"]["ChoiceOut"][];
+            /** Changes */
+            changes: components["schemas"]["ChoiceOut"][];
+            /** Methods */
+            methods: components["schemas"]["ChoiceOut"][];
+            /** Closings */
+            closings: components["schemas"]["ChoiceOut"][];
         };
         /**
          * SchoolOut
@@ -1293,6 +2162,8 @@ export interface components {
             contradictions: number[][];
             next_trial: components["schemas"]["NextTrialOut"] | null;
             verdict: components["schemas"]["VerdictOut"];
+            combined: components["schemas"]["CombinedOut"] | null;
+            suspicion: components["schemas"]["SuspicionOut"] | null;
             /** Exact In */
             exact_in: number | null;
             /** Candidates */
@@ -1304,6 +2175,24 @@ export interface components {
             /** Cautions */
             cautions: string[];
         };
+        /** StopOut */
+        StopOut: {
+            /** Crank Deg */
+            crank_deg: number | null;
+            /** Turn Deg */
+            turn_deg: number | null;
+            /** Look For */
+            look_for: string;
+            /** Valves */
+            valves: components["schemas"]["StopValve"][];
+        };
+        /** StopValve */
+        StopValve: {
+            /** Name */
+            name: string;
+            /** Margin Deg */
+            margin_deg: number | null;
+        };
         /**
          * SuggestionOut
          * @description What to type instead, and why.
@@ -1313,6 +2202,51 @@ export interface components {
             text: string;
             /** Why */
             why: string;
+        };
+        /**
+         * SuspicionOut
+         * @description A valve that is not believable; ``{off}`` in the sentence stands for the size of it.
+         */
+        SuspicionOut: {
+            /**
+             * Valve Id
+             * Format: uuid
+             */
+            valve_id: string;
+            /** Name */
+            name: string;
+            /** Off In */
+            off_in: number;
+            /** U In */
+            u_in: number;
+            /** Doubt */
+            doubt: number;
+            /** Sentence */
+            sentence: string;
+            /** Causes */
+            causes: components["schemas"]["LikelyOut"][];
+        };
+        /**
+         * TdcOut
+         * @description Firing TDC of a cylinder, crank degrees.
+         */
+        TdcOut: {
+            /** Cylinder */
+            cylinder: number;
+            /** Crank Deg */
+            crank_deg: number;
+        };
+        /** TermOut */
+        TermOut: {
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "base_circle" | "seat_height" | "deck" | "head" | "gasket" | "stem" | "stand";
+            /** Factor */
+            factor: number;
+            /** Effect In */
+            effect_in: number;
         };
         /**
          * TrialIn
@@ -1406,8 +2340,14 @@ export interface components {
             name: string;
             /** Expected In */
             expected_in: number | null;
+            /** Predicted In */
+            predicted_in: number | null;
+            /** Predicted U In */
+            predicted_u_in: number | null;
             /** Trials */
             trials: number;
+            /** Readings */
+            readings: number;
             /**
              * State
              * @enum {string}
@@ -1467,6 +2407,111 @@ export interface components {
              */
             by: string;
         };
+        /**
+         * WeightOut
+         * @description One measurement's part in the combined length.
+         */
+        WeightOut: {
+            /** Name */
+            name: string;
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** U In */
+            u_in: number;
+            /** Weight */
+            weight: number;
+        };
+        /**
+         * WheelIn
+         * @description An engine (the usual one without figures), its cam card, and what to measure.
+         */
+        WheelIn: {
+            /**
+             * Layout
+             * @default v
+             * @enum {string}
+             */
+            layout: "single" | "inline" | "v" | "flat";
+            /**
+             * Cylinders
+             * @default 8
+             */
+            cylinders: number;
+            engine?: components["schemas"]["EngineFigures"] | null;
+            cam?: components["schemas"]["CamFigures"] | null;
+            /**
+             * Guard Deg
+             * @default 15
+             */
+            guard_deg: number;
+            /**
+             * Selection
+             * @default all
+             * @enum {string}
+             */
+            selection: "all" | "corners" | "cylinder";
+            /**
+             * Cylinder
+             * @default 1
+             */
+            cylinder: number;
+            /**
+             * Closing
+             * @default third_left
+             * @enum {string}
+             */
+            closing: "starts_down" | "third_left" | "almost_closed";
+        };
+        /**
+         * WheelOut
+         * @description Heel windows (none without a cam card) and the plans; crank 0 is the first firing TDC.
+         */
+        WheelOut: {
+            /**
+             * Rotation
+             * @enum {string}
+             */
+            rotation: "clockwise" | "anticlockwise";
+            /** Guard Deg */
+            guard_deg: number;
+            /** Lobes */
+            lobes: string;
+            /** Tdcs */
+            tdcs: components["schemas"]["TdcOut"][];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
+            /** Plans */
+            plans: components["schemas"]["PlanOut"][];
+            /**
+             * Measured
+             * @default []
+             */
+            measured: string[];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+        };
+        /**
+         * WindowOut
+         * @description A valve's heel on the crank, no guard: from ``from_deg`` turning on to ``to_deg``.
+         */
+        WindowOut: {
+            /** Name */
+            name: string;
+            /** Cylinder */
+            cylinder: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /** From Deg */
+            from_deg: number;
+            /** To Deg */
+            to_deg: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1476,9 +2521,13 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    list_builds_api_builds_get: {
+    read_board_api_builds_get: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1491,7 +2540,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BuildSummary"][];
+                    "application/json": components["schemas"]["BoardOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -1716,6 +2765,245 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BuildChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildSummary"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_wheel_api_builds__build_id__wheel_get: {
+        parameters: {
+            query?: {
+                selection?: "all" | "corners" | "cylinder";
+                cylinder?: number;
+                unmeasured?: boolean;
+                closing?: "starts_down" | "third_left" | "almost_closed";
+            };
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WheelOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_lobe_api_builds__build_id__cam__kind__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                kind: "intake" | "exhaust";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_lobe_api_builds__build_id__cam__kind__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                kind: "intake" | "exhaust";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LobeTableIn"];
             };
         };
         responses: {
@@ -2023,6 +3311,87 @@ export interface operations {
             };
         };
     };
+    add_measure_api_builds__build_id__valves__valve_id__measures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_count_back_api_builds__build_id__valves__valve_id__count_backs_post: {
         parameters: {
             query?: never;
@@ -2127,6 +3496,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StationOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_map_api_builds__build_id__map_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -2879,6 +4324,84 @@ export interface operations {
             };
         };
     };
+    read_firing_order_api_compute_firing_order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiringOrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiringOrderOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     convert_length_api_compute_convention_post: {
         parameters: {
             query?: never;
@@ -3133,6 +4656,318 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CandidatesOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wheel_api_compute_wheel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WheelIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WheelOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lobe_api_compute_lobe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LobeFigures"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LobeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    method_api_compute_method_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    predicted_api_compute_predict_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PredictIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PredictOut"];
                 };
             };
             /** @description The request cannot be read */

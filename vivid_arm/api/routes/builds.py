@@ -1,25 +1,34 @@
 """The builds board and a build's set-up."""
 
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
+from pydantic import AfterValidator
 
-from vivid_arm.records import keeping, queries
-from vivid_arm.records.state import BuildState
+from vivid_arm.records import keeping, summaries
 
 from ..deps import Tx, build_state, found_build
-from ..schemas import BuildChange, BuildIn, BuildSummary
-from ..views import build_summary
+from ..schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary, no_nul
+from ..views import board_entry, build_summary
 
 router = APIRouter(prefix="/api/builds", tags=["builds"])
 
 
 @router.get("")
-def list_builds(session: Tx) -> list[BuildSummary]:
-    """Every build, the latest touched first, with what it waits for."""
-    builds = queries.list_builds(session)
-    logs = queries.readings_of(session, [v.id for b in builds for v in b.valves])
-    return [build_summary(BuildState(b, logs)) for b in builds]
+def read_board(
+    session: Tx,
+    search: Annotated[str, Query(max_length=80), AfterValidator(no_nul)] = "",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=100)] = 30,
+) -> BoardOut:
+    """A page of the board: builds by name, the latest touched first, and what each waits for."""
+    page = summaries.board_page(
+        session, search, offset, limit, lambda state: board_entry(state).model_dump(mode="json")
+    )
+    return BoardOut(
+        total=page.total, builds=[BoardEntry.model_validate(body) for body in page.bodies]
+    )
 
 
 @router.post("", status_code=201)

@@ -3,26 +3,60 @@
 from fastapi import APIRouter
 
 from vivid_arm.core.bracket import Trial, next_trial, read_bracket
+from vivid_arm.core.cam import CamCard, Lobe, profile_of
 from vivid_arm.core.conventions import RodEnd, RodEnds, convert
+from vivid_arm.core.engine import Engine, parse_firing_order, usual_engine
+from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import FIELDS, format_length, format_turns, parse_length, parse_turns
+from vivid_arm.core.lengths import (
+    FIELDS,
+    check_range,
+    format_length,
+    format_turns,
+    parse_length,
+    parse_turns,
+)
+from vivid_arm.core.methods import (
+    Measure,
+    Source,
+    extended,
+    fastener_turns,
+    gap_bottomed,
+    gap_short,
+    indicator_push,
+)
+from vivid_arm.core.predict import Amount, predict
 from vivid_arm.core.preload import Lifter, choose_length
+from vivid_arm.core.wheel import chosen_valves
 
 from ..schemas import (
     BracketIn,
     BracketOut,
+    CamFigures,
     CandidatesIn,
     CandidatesOut,
     CheckingRodIn,
+    ComponentOut,
     ConvertIn,
+    FiringOrderIn,
+    FiringOrderOut,
     LengthOut,
+    LobeFigures,
+    LobeOut,
+    MethodIn,
+    MethodOut,
     ParseIn,
     ParseOut,
+    PredictIn,
+    PredictOut,
+    TermOut,
     TurnsIn,
     TurnsOut,
+    WheelIn,
+    WheelOut,
     checked,
 )
-from ..views import candidates_out
+from ..views import candidates_out, wheel_out
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
@@ -41,6 +75,12 @@ def read_turns(body: TurnsIn) -> TurnsOut:
     """Read a typed count of turns. Example: "10 1/4" gives 10.25."""
     turns = parse_turns(body.text)
     return TurnsOut(turns=turns, words=format_turns(turns))
+
+
+@router.post("/firing-order")
+def read_firing_order(body: FiringOrderIn) -> FiringOrderOut:
+    """Read a typed firing order. Example: "1-3-4-2" gives [1, 3, 4, 2]."""
+    return FiringOrderOut(firing_order=list(parse_firing_order(body.text)))
 
 
 @router.post("/convention")
@@ -115,4 +155,95 @@ def candidates(body: CandidatesIn) -> CandidatesOut:
         exact_in=choice.exact_in,
         best_in=choice.best.length_in if choice.best else None,
         candidates=candidates_out(choice, 0.0),
+    )
+
+
+@router.post("/wheel")
+def wheel(body: WheelIn) -> WheelOut:
+    """Heel windows and plans of stops.
+
+    Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
+    """
+    engine = usual_engine(body.layout, body.cylinders)
+    if body.engine is not None:
+        e = body.engine
+        engine = Engine(
+            body.layout, body.cylinders, e.bank_angle_deg, e.numbering, e.first_bank, e.rotation,
+            tuple(e.firing_order), tuple(e.intervals_deg), tuple(e.valve_orders),
+        )  # fmt: skip
+    valves = chosen_valves(engine, body.selection, body.cylinder)
+    card = _card(body.cam) if body.cam else None
+    return wheel_out(engine, card, valves, body.guard_deg, body.closing)
+
+
+def _card(cam: CamFigures) -> CamCard:
+    intake, exhaust = (Lobe(**lobe.model_dump()) for lobe in (cam.intake, cam.exhaust))
+    return CamCard(intake, exhaust, cam.icl_deg, cam.lsa_deg)
+
+
+@router.post("/lobe")
+def lobe(body: LobeFigures) -> LobeOut:
+    """A smooth lobe from a cam card; it meets both durations and the lift, and is a model."""
+    found = profile_of(Lobe(**body.model_dump()))
+    return LobeOut(
+        model=found.model, angle_deg=found.angle_deg.tolist(), lift_in=found.lift_in.tolist()
+    )
+
+
+@router.post("/method")
+def method(body: MethodIn) -> MethodOut:
+    """One measurement by a method beside the bracket.
+
+    Example: a rod of 7.500, gap 0.065 at ratio 1.6 gives zero lash 7.540625.
+    """
+    found = _measure(body)
+    return MethodOut(
+        zero_lash_in=found.zero_lash_in,
+        preload_in=found.preload_in,
+        plain_in=found.plain_in,
+        u_in=found.u_in,
+        components=[ComponentOut(words=c.words, u_in=abs(c.u_in)) for c in found.components],
+    )
+
+
+def _measure(body: MethodIn) -> Measure:
+    source = Source("", checked("accuracy", body.accuracy_in) or 0.0, body.resolution_in)
+    rod_in = checked("rod_length", body.rod_in)
+    if body.method == "extend":
+        return extended([checked("rod_length", x) or 0.0 for x in body.readings_in], source)
+    if body.method == "turns":
+        checked("thread_pitch", body.pitch_in)
+        turns = _needed("turns", body.turns)
+        return fastener_turns(turns, body.pitch_in, body.ratio, rod_in, source)
+    if body.method == "indicator":
+        push = check_range(_needed("push_in", body.push_in), FIELDS["push"])
+        return indicator_push(push, source, rod_in)
+    gap = check_range(_needed("gap_in", body.gap_in), FIELDS["gap"])
+    if body.method == "gap_short":
+        return gap_short(gap, _needed("rod_in", rod_in), body.ratio, source)
+    checked("travel", body.travel_in)
+    return gap_bottomed(gap, body.travel_in, body.ratio, rod_in, source)
+
+
+def _needed(field: str, value: float | None) -> float:
+    if value is None:
+        raise InputError(field, f"{field} is empty", expected="a value", code="empty")
+    return value
+
+
+@router.post("/predict")
+def predicted(body: PredictIn) -> PredictOut:
+    """Zero lash to expect after changes.
+
+    Example: 7.300, base circle 0.040 smaller, head milled 0.010: 7.310.
+    """
+    checked("rod_length", body.zero_lash_in)
+    changes = {change: Amount(by, within) for change, (by, within) in body.changes.items()}
+    found = predict(body.zero_lash_in, changes, body.mount, body.ratio, body.within_in)
+    return PredictOut(
+        zero_lash_in=found.zero_lash_in,
+        u_in=found.u_in,
+        terms=[
+            TermOut(change=t.change, factor=t.factor, effect_in=t.effect_in) for t in found.terms
+        ],
     )

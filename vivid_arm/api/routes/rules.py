@@ -1,18 +1,25 @@
-"""What the set-up offers: layouts and the trade's preload habits."""
+"""What the set-up offers: layouts, presets, threads and the trade's habits."""
+
+from collections.abc import Mapping
+from typing import Any
 
 from fastapi import APIRouter
 
-from vivid_arm.core.engine import LAYOUTS
+from vivid_arm.core.engine import LAYOUTS, PRESETS, engine_from
+from vivid_arm.core.methods import METHODS, PITCHES
+from vivid_arm.core.predict import CHANGES, MOUNTS
 from vivid_arm.core.preload import SCHOOLS
+from vivid_arm.core.wheel import CLOSINGS
 
-from ..schemas import LayoutOut, RulesOut, SchoolOut
+from ..schemas import ChoiceOut, LayoutOut, PitchOut, PresetOut, RulesOut, SchoolOut
+from ..views import engine_figures
 
 router = APIRouter(prefix="/api/rules", tags=["rules"])
 
 
 @router.get("")
 def read_rules() -> RulesOut:
-    """Layouts with the cylinder counts they take, and preload habits (common practice)."""
+    """Layouts with their cylinder counts, engine presets, threads, preload habits."""
     return RulesOut(
         layouts=[
             LayoutOut(layout=layout, name=name, cylinders=list(counts))
@@ -28,4 +35,22 @@ def read_rules() -> RulesOut:
             )
             for s in SCHOOLS
         ],
+        presets=[
+            PresetOut(
+                words=p.words,
+                layout=p.layout,
+                cylinders=p.cylinders,
+                engine=engine_figures(engine_from(p)),
+            )
+            for p in PRESETS
+        ],
+        pitches=[PitchOut(name=n, pitch_in=p, source=s) for n, p, s in PITCHES],
+        mounts=_choices(MOUNTS),
+        changes=_choices(CHANGES),
+        methods=_choices(METHODS),
+        closings=_choices(CLOSINGS),
     )
+
+
+def _choices(words: Mapping[Any, str]) -> list[ChoiceOut]:
+    return [ChoiceOut(value=value, words=text) for value, text in words.items()]

@@ -6,12 +6,11 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from vivid_arm.records import keeping, queries
+from vivid_arm.records import keeping
 from vivid_arm.records.models import Valve
-from vivid_arm.records.state import ValveState
 
-from ..deps import Tx, found_valve
-from ..schemas import CountBackIn, StationOut, TrialIn, ValveChange, VoidIn
+from ..deps import Tx, build_state, found_valve
+from ..schemas import CountBackIn, MeasureIn, StationOut, TrialIn, ValveChange, VoidIn
 from ..views import station_out
 
 router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero lash"])
@@ -37,6 +36,12 @@ def add_trial(build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx) -> Sta
     return _kept(session, build_id, valve_id, keeping.add_trial, body.model_dump())
 
 
+@router.post("/measures", status_code=201)
+def add_measure(build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx) -> StationOut:
+    """Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading."""
+    return _kept(session, build_id, valve_id, keeping.add_measure, body.model_dump())
+
+
 @router.post("/count-backs", status_code=201)
 def add_count_back(build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx) -> StationOut:
     """Keep the turns counted back to closed, and check the running count with them."""
@@ -58,6 +63,6 @@ def _kept(
 
 
 def _station(session: Session, valve: Valve) -> StationOut:
-    """The station from this valve's own log; the other valves' are not needed."""
-    readings = queries.readings_of(session, [valve.id])[valve.id]
-    return station_out(ValveState(valve.build, valve, readings))
+    """The station from the whole build's log: the neighbours tell what is believable."""
+    state = build_state(session, valve.build_id)
+    return station_out(state, next(v for v in state.valves if v.valve.id == valve.id))

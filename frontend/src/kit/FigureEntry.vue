@@ -1,0 +1,94 @@
+<script setup lang="ts">
+/**
+ * A plain figure or text with its unit, kept on Enter or when the field is left. What was typed
+ * stays as typed; a figure that is none, or a refusal of the page, stands beside it.
+ */
+import { computed, ref, useId, watch } from 'vue'
+import type { Problem } from '../api/client'
+import ProblemNote from './ProblemNote.vue'
+
+const props = defineProps<{
+  label: string
+  modelValue: number | string | null
+  suffix?: string
+  /** Keep what is typed as text instead of as a number. */
+  text?: boolean
+  optional?: boolean
+  refusal?: Problem | null
+}>()
+const emit = defineEmits<{ keep: [value: string]; 'keep-number': [value: number | null] }>()
+
+const id = useId()
+const typed = ref<string | null>(null)
+const own = ref<Problem | null>(null)
+const shown = computed(() => typed.value ?? (props.modelValue === null ? '' : String(props.modelValue)))
+watch(
+  () => props.modelValue,
+  () => (typed.value = own.value = null),
+)
+
+let sent: string | null = null
+function finish() {
+  const text = typed.value
+  if (text === null || text === sent) return
+  sent = text
+  own.value = null
+  if (props.text) emit('keep', text)
+  else if (!text.trim() && props.optional) emit('keep-number', null)
+  else finishNumber(text)
+}
+function finishNumber(text: string) {
+  const value = Number(text.replace(',', '.').replace(/°$/, ''))
+  if (text.trim() && !Number.isNaN(value)) {
+    emit('keep-number', value)
+    return
+  }
+  own.value = {
+    type: 'about:blank',
+    title: 'Not a figure',
+    status: 0,
+    code: 'not_a_figure',
+    context: {},
+    detail: `${props.label}: “${text}” is not a figure.`,
+  }
+}
+function use(text: string) {
+  typed.value = text
+  finish()
+}
+function type(text: string) {
+  typed.value = text
+  sent = null
+}
+</script>
+
+<template>
+  <div class="entry">
+    <label :for="id">{{ label }}</label>
+    <el-input
+      :id="id"
+      :model-value="shown"
+      autocomplete="off"
+      :inputmode="text ? 'text' : 'decimal'"
+      :aria-invalid="own || refusal ? 'true' : undefined"
+      @update:model-value="type"
+      @keydown.enter.prevent="finish"
+      @blur="finish"
+    >
+      <template v-if="suffix" #suffix>{{ suffix }}</template>
+    </el-input>
+    <ProblemNote :problem="own ?? refusal ?? null" @use="use" />
+  </div>
+</template>
+
+<style scoped>
+.entry {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+}
+label {
+  font-size: 14px;
+  color: var(--quiet);
+}
+</style>

@@ -1,0 +1,135 @@
+"""A build's set-up rows as the core's things."""
+
+from collections.abc import Mapping
+from typing import Any, cast
+
+from vivid_arm.core.bracket import check_ratio
+from vivid_arm.core.cam import CamCard, Lobe
+from vivid_arm.core.conventions import Convention, EndKind, RodEnd, RodEnds, convert
+from vivid_arm.core.engine import KINDS, Engine, Layout, ValveKind, usual_engine
+from vivid_arm.core.instruments import Caliper, CheckingRod, Indicator
+from vivid_arm.core.lengths import FIELDS, check_range
+from vivid_arm.core.methods import Source
+from vivid_arm.core.predict import Amount, Change, Mount, Prediction, predict
+from vivid_arm.core.preload import Lifter
+
+from .models import Build, Instrument
+
+
+def rod_of(row: Instrument) -> CheckingRod | Caliper | Indicator:
+    """The core's instrument for a row."""
+    if row.kind == "indicator":
+        return Indicator()
+    if row.kind == "checking_rod":
+        assert row.closed_in is not None
+        assert row.pitch_in is not None
+        assert row.most_turns is not None
+        return CheckingRod(float(row.closed_in), float(row.pitch_in), float(row.most_turns))
+    assert row.low_in is not None
+    assert row.high_in is not None
+    return Caliper(float(row.low_in), float(row.high_in))
+
+
+def source_of(row: Instrument | None) -> Source:
+    """What an instrument's maker states; nothing where nothing is stated."""
+    if row is None:
+        return Source()
+    return Source(str(row.id), float(row.accuracy_in or 0), float(row.resolution_in or 0))
+
+
+def ends_of(build: Build) -> RodEnds:
+    return RodEnds(
+        RodEnd(
+            cast(EndKind, build.lifter_end),
+            float(build.lifter_ball_in),
+            float(build.lifter_hole_in),
+        ),
+        RodEnd(
+            cast(EndKind, build.rocker_end),
+            float(build.rocker_ball_in),
+            float(build.rocker_hole_in),
+        ),
+        float(build.gauge_circle_in),
+    )
+
+
+def lifter_of(build: Build) -> Lifter:
+    return Lifter(
+        float(build.preload_low_in),
+        float(build.preload_high_in),
+        float(build.preload_target_in),
+        float(build.travel_in),
+    )
+
+
+def ratio_of(build: Build, kind: ValveKind) -> float:
+    """The catalogue ratio of a kind."""
+    return float(build.ratio_intake if kind == "intake" else build.ratio_exhaust)
+
+
+def measuring_convention(build: Build) -> Convention:
+    """The convention the build's instrument reads in (the order's, while none is chosen)."""
+    name = build.instrument.convention if build.instrument else build.order_convention
+    return cast(Convention, name)
+
+
+def engine_of(build: Build) -> Engine:
+    """The engine as entered, or the usual one of its layout and count. Raises InputError."""
+    layout = cast(Layout, build.layout)
+    if build.engine is None:
+        return usual_engine(layout, build.cylinders)
+    e = build.engine
+    return Engine(
+        layout,
+        build.cylinders,
+        e["bank_angle_deg"],
+        e["numbering"],
+        e["first_bank"],
+        e["rotation"],
+        tuple(e["firing_order"]),
+        tuple(e["intervals_deg"]),
+        tuple(e["valve_orders"]),
+    )
+
+
+def cam_of(build: Build) -> CamCard | None:
+    """The cam card with its measured lobes, None while there is none. Raises InputError."""
+    if build.cam is None:
+        return None
+    tables = build.lobe_tables or {}
+    intake, exhaust = (_lobe(build.cam[kind], tables.get(kind)) for kind in KINDS)
+    return CamCard(intake, exhaust, build.cam["icl_deg"], build.cam["lsa_deg"])
+
+
+def _lobe(card: Mapping[str, Any], table: list[list[float]] | None) -> Lobe:
+    points = None if table is None else tuple((a, lift) for a, lift in table)
+    return Lobe(**card, table=points)
+
+
+def predictions_of(build: Build) -> dict[ValveKind, Prediction]:
+    """What each kind's zero lash should be after what changed, in the measuring convention.
+
+    Empty while no known rod is entered. Raises InputError.
+    """
+    prior = build.prior
+    if prior is None:
+        return {}
+    found: dict[ValveKind, Prediction] = {}
+    for kind in KINDS:
+        known = prior[kind]
+        if known is None:
+            continue
+        check_range(known["rod_in"], FIELDS["rod_length"])
+        check_range(known["preload_in"], FIELDS["preload"])
+        given = cast(Convention, prior["convention"])
+        before = convert(known["rod_in"], given, measuring_convention(build), ends_of(build))
+        changes = {
+            cast(Change, name): Amount(c[f"{kind}_in"], c["within_in"])
+            for name, c in prior["changes"].items()
+        }
+        ratio = check_ratio(ratio_of(build, kind))
+        mount = cast(Mount, build.mount)
+        found[kind] = predict(
+            before - known["preload_in"], changes, mount, ratio, known["within_in"]
+        )
+    return found
