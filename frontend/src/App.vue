@@ -47,11 +47,13 @@ const valveId = computed(
       <span class="build">{{ build.name }}</span>
       <nav aria-label="Steps">
         <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
+        <RouterLink :to="{ name: 'wheel', params: { buildId } }">Base circle</RouterLink>
         <RouterLink
           :to="{ name: 'zero-lash', params: { buildId, valveId } }"
           :class="{ 'router-link-active': route.name === 'zero-lash' }"
           >Zero lash</RouterLink
         >
+        <RouterLink :to="{ name: 'map', params: { buildId } }">Heads</RouterLink>
         <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
       </nav>
     </template>

@@ -12,6 +12,18 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/builds/:buildId/base-circle',
+      name: 'wheel',
+      component: () => import('./stations/wheel/WheelPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/heads',
+      name: 'map',
+      component: () => import('./stations/map/MapPage.vue'),
+      props: true,
+    },
+    {
       path: '/builds/:buildId/zero-lash/:valveId',
       name: 'zero-lash',
       component: () => import('./stations/zero-lash/ZeroLashPage.vue'),

@@ -16,7 +16,7 @@ Shop = Callable[..., dict[str, Any]]
 def tab_to(page: Page, role: str, name: str) -> None:
     """Press Tab until the control has the focus, as a builder without a mouse would."""
     target = page.get_by_role(role, name=name, exact=True).first  # type: ignore[arg-type]
-    for _ in range(80):
+    for _ in range(140):
         page.keyboard.press("Tab")
         if target.evaluate("el => el === document.activeElement"):
             return

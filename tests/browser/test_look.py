@@ -4,15 +4,11 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from vivid_arm.demo import shop as demo
-from vivid_arm.records import database
-
-from .conftest import station_url
+from .conftest import demo_builds, station_url
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
@@ -52,10 +48,7 @@ _LOW_CONTRAST = """() => {
 @pytest.fixture
 def shop_pages(live: str, empty: Engine) -> dict[str, str]:
     """Addresses of the main views of the demo shop."""
-    with database.sessions(empty).begin() as session:
-        demo.load(session)
-    builds = httpx.get(f"{live}/api/builds", trust_env=False).json()
-    by_name = {b["name"]: b for b in builds}
+    by_name = {b["name"]: b for b in demo_builds(live, empty)}
     v8 = by_name["Dockside loader V8"]
     return {
         "board": live,
@@ -64,6 +57,11 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
         "conflict": station_url(live, by_name["Fairground organ V-twin"], 1),
         "caliper": station_url(live, by_name["Orchard sprayer flat four"], 2),
         "order": f"{live}/builds/{v8['id']}/order",
+        "wheel": f"{live}/builds/{v8['id']}/base-circle",
+        "no card": f"{live}/builds/{by_name['Mill pump single']['id']}/base-circle",
+        "heads": f"{live}/builds/{by_name['Quarry crusher V8']['id']}/heads",
+        "six": f"{live}/builds/{by_name['Sawmill tractor inline six']['id']}/heads",
+        "methods": station_url(live, by_name["Quarry crusher V8"], 10),
     }
 
 
@@ -163,7 +161,7 @@ def test_intake_and_exhaust_differ_by_letter_and_shape(
 def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, str]) -> None:
     settle(page, shop_pages["board"])
     rows = page.locator(".board li")
-    expect(rows).to_have_count(5)
+    expect(rows).to_have_count(7)
     for name, words, verb in (
         ("Dockside loader V8", "Order sheet is ready", "Order"),
         ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),

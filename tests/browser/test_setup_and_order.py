@@ -36,7 +36,7 @@ def type_into(page: Page, label: str, text: str) -> None:
         ("Least preload", "0.12", "runs backwards"),
         ("Aim", "0.2", "Preload target 200 thou is outside the window"),
         ("Rocker ratio, intake", "16", "Rocker ratio: 16 is outside 1.0 to 2.5"),
-        ("Rocker ratio, intake", "big", "“big” is not a ratio"),
+        ("Rocker ratio, intake", "big", "“big” is not a figure"),
         ("Or another step", "2", "Stock step: 2 in is outside"),
         ("Name", "", None),
     ],

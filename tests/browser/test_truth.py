@@ -4,17 +4,14 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
 from vivid_arm.core.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.lengths import format_length, format_small, format_turns
-from vivid_arm.demo import shop as demo
-from vivid_arm.records import database
 
-from .conftest import station_url
+from .conftest import demo_builds, station_url
 from .test_job import open_station
 
 Shop = Callable[..., dict[str, Any]]
@@ -22,10 +19,7 @@ Shop = Callable[..., dict[str, Any]]
 
 @pytest.fixture
 def builds(live: str, empty: Engine) -> list[dict[str, Any]]:
-    with database.sessions(empty).begin() as session:
-        demo.load(session)
-    found: list[dict[str, Any]] = httpx.get(f"{live}/api/builds", trust_env=False).json()
-    return found
+    return demo_builds(live, empty)
 
 
 def figure(page: Page, label: str) -> str:
@@ -71,7 +65,7 @@ def test_the_rule_is_graduated_where_it_says(
     page.emulate_media(reduced_motion="reduce")
     page.goto(live)
     page.evaluate("unit => localStorage.setItem('vivid-arm.unit', unit)", unit)
-    v8 = next(b for b in builds if b["engine"] == "V8")
+    v8 = next(b for b in builds if b["name"] == "Dockside loader V8")
     page.goto(station_url(live, v8))
     expect(page.locator("[data-part='zero']")).to_be_attached()
     page.wait_for_timeout(200)
@@ -114,7 +108,7 @@ def test_every_ladder_on_the_board_has_the_same_scale(
 ) -> None:
     """300 units are 0.300 in: travel, window and rod as wide as they are."""
     page.goto(live)
-    expect(page.locator(".board li")).to_have_count(5)
+    expect(page.locator(".board li")).to_have_count(7)
     for build in builds:
         row = page.locator(".board li").filter(has_text=build["name"])
         for window in row.locator(".mini .window").all():
@@ -133,8 +127,9 @@ def test_no_page_trips_over_its_own_policy(
     said: list[str] = []
     page.on("console", lambda m: said.append(m.text) if m.type == "error" else None)
     page.on("pageerror", lambda error: said.append(str(error)))
-    six = next(b for b in builds if b["engine"] == "Inline 6")
-    for path in ("", f"builds/{six['id']}/set-up", f"builds/{six['id']}/order"):
+    six = next(b for b in builds if b["engine_words"] == "Inline 6")
+    pages = [f"builds/{six['id']}/{p}" for p in ("set-up", "base-circle", "heads", "order")]
+    for path in ("", *pages):
         page.goto(f"{live}/{path}")
         page.wait_for_load_state("networkidle")
     page.goto(station_url(live, six))

@@ -15,7 +15,7 @@ from vivid_arm import __version__
 from vivid_arm.records.database import connect, revision, sessions
 
 from . import problems
-from .routes import builds, compute, heads, instruments, order, rules, wheel, zero_lash
+from .routes import builds, compute, files, heads, instruments, order, rules, wheel, zero_lash
 from .schemas import Health
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
@@ -45,7 +45,7 @@ def make_app(database_url: str) -> FastAPI:
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.add_middleware(_Guard)
-    for module in (builds, wheel, zero_lash, heads, order, instruments, rules, compute):
+    for module in (builds, files, wheel, zero_lash, heads, order, instruments, rules, compute):
         app.include_router(module.router)
     app.include_router(health_router)
     _serve_frontend(app)

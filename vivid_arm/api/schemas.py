@@ -561,6 +561,16 @@ class StationOut(BaseModel):
     cautions: list[str]
 
 
+class ReadingsIn(Strict):
+    """Readings as CSV."""
+
+    csv: Annotated[Text, Field(max_length=2_000_000)]
+
+
+class ReadingsOut(BaseModel):
+    lines: int
+
+
 class WindowOut(BaseModel):
     """A valve's heel on the crank, no guard: from ``from_deg`` turning on to ``to_deg``."""
 

@@ -299,13 +299,14 @@ def suspicion_out(state: BuildState, suspicion: Suspicion) -> SuspicionOut:
 
 
 def map_out(state: BuildState) -> MapOut:
+    """The heads as seen from above with the front to the left: the left bank lies below."""
     by_name = {v.name: v for v in state.valves}
     heads = [
         HeadOut(
             bank=head.bank,
             valves=[_map_valve(state, by_name[f"{c}{k[0].upper()}"]) for c, k in head.valves],
         )
-        for head in state.engine.heads
+        for head in reversed(state.engine.heads)
     ]
     return MapOut(
         heads=heads,

@@ -1,4 +1,4 @@
-"""Tinker's Row Engine Shop: five invented builds at five stages of the job.
+"""Tinker's Row Engine Shop: seven invented builds at different stages of the job.
 
 Shop, engines and figures are made up for the demo.
 """
@@ -11,8 +11,11 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.schemas import Settings
 from vivid_arm.core.bracket import Feel
 from vivid_arm.core.engine import ValveKind
+from vivid_arm.core.instruments import CheckingRod
+from vivid_arm.core.lengths import format_turns
 from vivid_arm.records import keeping, queries
 from vivid_arm.records.models import Build, Instrument, Valve
+from vivid_arm.records.setup import rod_of
 
 _SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
 _BY = "Tess"
@@ -39,6 +42,8 @@ def load(session: Session) -> int:
     _orchard_flat_four(session, caliper)
     _fairground_twin(session, short)
     _pump_single(session)
+    _quarry_v8(session, long, caliper)
+    _sawmill_six(session, short)
     return queries.count_builds(session)
 
 
@@ -77,6 +82,36 @@ def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
     return rods[0], rods[1], caliper
 
 
+def _indicator(session: Session) -> Instrument:
+    return keeping.new_instrument(
+        session,
+        {
+            "id": _id("indicator"),
+            "kind": "indicator",
+            "name": "Indicator, 0.0005",
+            "convention": "theoretical",
+            "accuracy_in": 0.0005,
+            "resolution_in": 0.0005,
+        },
+    )
+
+
+def _lobe(advertised: float, at_050: float, lift: float) -> dict[str, float]:
+    return {
+        "advertised_deg": advertised,
+        "advertised_at_in": 0.006,
+        "duration_050_deg": at_050,
+        "lobe_lift_in": lift,
+        "base_circle_in": 1.25,
+    }
+
+
+def _cam(
+    intake: dict[str, float], exhaust: dict[str, float], icl: float, lsa: float
+) -> dict[str, object]:
+    return {"intake": intake, "exhaust": exhaust, "icl_deg": icl, "lsa_deg": lsa}
+
+
 def _build(session: Session, name: str, **settings: object) -> Build:
     defaults = Settings(name=name).model_dump()
     return keeping.new_build(session, {"id": _id("build", name), **defaults, **settings})
@@ -102,6 +137,16 @@ def _dockside_v8(session: Session, rod: Instrument) -> None:
         session, "Dockside loader V8", layout="v", cylinders=8, instrument_id=rod.id,
         preload_low_in=0.050, preload_high_in=0.100, preload_target_in=0.070, travel_in=0.200,
         lifter_hole_in=0.100, rocker_hole_in=0.100,
+        cam=_cam(_lobe(268, 214, 0.302), _lobe(274, 220, 0.310), 107, 112),
+        prior={
+            "convention": "theoretical",
+            "intake": {"rod_in": 7.375, "preload_in": 0.060, "within_in": 0.005},
+            "exhaust": {"rod_in": 7.375, "preload_in": 0.060, "within_in": 0.005},
+            "changes": {
+                "base_circle": {"intake_in": -0.044, "exhaust_in": -0.044, "within_in": 0.002},
+                "head": {"intake_in": 0.006, "exhaust_in": 0.006, "within_in": 0.002},
+            },
+        },
     )  # fmt: skip
     valve = _measure(
         session, build, 1, "intake", _Try("9", "loose", "0.139"), _Try("10 1/2", "loose", "0.020")
@@ -120,7 +165,8 @@ def _courier_six(session: Session, rod: Instrument) -> None:
     build = _build(
         session, "Courier van inline six", layout="inline", cylinders=6, instrument_id=rod.id,
         ratio_intake=1.5, ratio_exhaust=1.5, gaps=False, preload_low_in=0.030,
-        preload_target_in=0.045, rocker_end="cup", stock_step_in=0.050,
+        preload_target_in=0.045, rocker_end="cup", stock_step_in=0.050, mount="shaft",
+        cam=_cam(_lobe(252, 198, 0.270), _lobe(252, 198, 0.270), 110, 112),
     )  # fmt: skip
     _measure(
         session, build, 1, "intake",
@@ -137,7 +183,8 @@ def _orchard_flat_four(session: Session, caliper: Instrument) -> None:
         instrument_id=caliper.id, ratio_intake=1.4, ratio_exhaust=1.4,
         preload_low_in=0.040, preload_high_in=0.060, preload_target_in=0.050, travel_in=0.120,
         lifter_hole_in=0.080, rocker_hole_in=0.080, order_convention="gauge",
-        stock_step_in=0.005,
+        stock_step_in=0.005, mount="stands", lifter_foot="roller",
+        cam=_cam(_lobe(264, 208, 0.340), _lobe(264, 208, 0.340), 106, 110),
     )  # fmt: skip
     valve = _measure(session, build, 2, "intake", _Try("8.210", "loose", "0.064"))
     keeping.expect_length(session, valve, valve.version, "8.275", "in")
@@ -147,7 +194,8 @@ def _fairground_twin(session: Session, rod: Instrument) -> None:
     """Two trials contradict each other on the exhaust."""
     build = _build(
         session, "Fairground organ V-twin", layout="v", cylinders=2, instrument_id=rod.id,
-        ratio_intake=1.6, ratio_exhaust=1.7,
+        ratio_intake=1.6, ratio_exhaust=1.7, mount="shaft", lifter_foot="roller",
+        cam=_cam(_lobe(290, 230, 0.353), _lobe(296, 236, 0.353), 106, 108),
     )  # fmt: skip
     _measure(
         session, build, 1, "intake", _Try("9 1/2", "loose", "0.044"), _Try("10", "loose", ".004")
@@ -166,3 +214,62 @@ def _fairground_twin(session: Session, rod: Instrument) -> None:
 def _pump_single(session: Session) -> None:
     """Just opened: nothing is chosen yet."""
     _build(session, "Mill pump single", layout="single", cylinders=1, gaps=False)
+
+
+# Zero lash of each valve, thou over 7.300 or over 6.480; made up for the demo.
+_QUARRY = {
+    "1I": 18, "1E": 43, "3I": 21, "3E": 41, "5I": 17, "5E": 46, "7I": 20, "7E": 44,
+    "2I": 22, "2E": 45, "4I": 19, "4E": 42, "6I": 1, "6E": 44, "8I": 18, "8E": 40,
+}  # fmt: skip
+_SAWMILL = {
+    "1I": 10, "1E": 12, "2I": 14, "2E": 15, "3I": 16, "3E": 20,
+    "4I": 22, "4E": 22, "5I": 25, "5E": 28, "6I": 30, "6E": 31,
+}  # fmt: skip
+
+
+def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
+    """Every valve measured; the stem of 6 intake stands 0.030 tall, and two ways say so."""
+    build = _build(
+        session, "Quarry crusher V8", layout="v", cylinders=8, instrument_id=rod.id,
+        ratio_intake=1.6, ratio_exhaust=1.6, preload_low_in=0.020, preload_high_in=0.060,
+        fastener_pitch_in=0.049213,
+        cam=_cam(_lobe(290, 230, 0.353), _lobe(290, 230, 0.353), 106, 110),
+    )  # fmt: skip
+    for name, thou in _QUARRY.items():
+        _gauge(session, build, rod, name, 7.300 + thou / 1000)
+    kept = queries.get_build(session, build.id)
+    assert kept is not None
+    valve = next(v for v in kept.valves if (v.cylinder, v.kind) == (6, "intake"))
+    keeping.add_measure(
+        session, kept, valve, key=_id(build.id, "6I", "gap"), method="gap_short",
+        reading="0.040 + 0.041", rod="7.250", instrument_id=caliper.id, by=_BY,
+    )  # fmt: skip
+    keeping.add_measure(
+        session, kept, valve, key=_id(build.id, "6I", "indicator"), method="indicator",
+        reading="0.0485", rod="7.350", instrument_id=_indicator(session).id, by=_BY,
+    )  # fmt: skip
+
+
+def _sawmill_six(session: Session, rod: Instrument) -> None:
+    """Every valve measured; the head was not cut square."""
+    build = _build(
+        session, "Sawmill tractor inline six", layout="inline", cylinders=6,
+        instrument_id=rod.id, ratio_intake=1.5, ratio_exhaust=1.5, mount="shaft",
+        cam=_cam(_lobe(252, 198, 0.270), _lobe(252, 198, 0.270), 110, 112),
+    )  # fmt: skip
+    for name, thou in _SAWMILL.items():
+        _gauge(session, build, rod, name, 6.480 + thou / 1000)
+
+
+def _gauge(session: Session, build: Build, rod: Instrument, name: str, zero_lash: float) -> None:
+    """Two loose trials with their gaps, as a builder with feelers makes them."""
+    kind: ValveKind = "intake" if name[-1] == "I" else "exhaust"
+    ratio = float(build.ratio_intake)
+    tool = rod_of(rod)
+    assert isinstance(tool, CheckingRod)
+    near = tool.adjuster.snap(zero_lash - 0.002, -1)
+    tries = [
+        _Try(format_turns(tool.turns_for(length)), "loose", f"{ratio * (zero_lash - length):.3f}")
+        for length in (near - 0.05, near)
+    ]
+    _measure(session, build, int(name[:-1]), kind, *tries)

@@ -187,14 +187,14 @@ def to_csv(sheet: OrderSheet) -> str:
                 sheet.lifter_end,
                 sheet.rocker_end,
                 " ".join(line.valves),
-                _no_formula(sheet.build),
+                safe_cell(sheet.build),
                 sheet.made_at,
             ]
         )
     return out.getvalue()
 
 
-def _no_formula(text: str) -> str:
+def safe_cell(text: str) -> str:
     """Keep a spreadsheet from taking a name for a formula."""
     return f"'{text}" if text[:1] in "=+-@" else text
 

@@ -5,6 +5,7 @@ checks. The caller owns the transaction.
 """
 
 from collections.abc import Mapping
+from datetime import datetime
 from decimal import Decimal
 from typing import Any, cast
 from uuid import UUID
@@ -86,7 +87,7 @@ def _exact(value: float) -> Decimal:
 def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
     """Keep a new instrument. Raises InputError for a figure that cannot be right."""
     instrument = Instrument(**_columns(values, _INSTRUMENT_FIELDS))
-    _check_instrument(instrument)
+    check_instrument(instrument)
     return queries.insert_instrument(session, instrument)
 
 
@@ -95,10 +96,11 @@ def change_instrument(
 ) -> Instrument:
     """Change an instrument seen at ``version``. Raises InputError or Conflict."""
     kept = _columns(values, _INSTRUMENT_FIELDS)
-    return queries.change(session, row, version, kept, _check_instrument)
+    return queries.change(session, row, version, kept, check_instrument)
 
 
-def _check_instrument(row: Instrument) -> None:
+def check_instrument(row: Instrument) -> None:
+    """Raises InputError for figures that make no instrument."""
     if row.kind == "indicator":
         return
     counted = ("closed_in", "pitch_in", "most_turns")
@@ -128,7 +130,7 @@ def _check_instrument(row: Instrument) -> None:
 def new_build(session: Session, values: Mapping[str, Any]) -> Build:
     """Keep a new build with its valves. Raises InputError for a set-up that cannot be right."""
     build = Build(**_columns(values, _BUILD_FIELDS))
-    _check_build(session, build)
+    check_build(session, build)
     return queries.insert_build(session, build)
 
 
@@ -138,12 +140,13 @@ def change_build(session: Session, row: Build, version: int, values: Mapping[str
     other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
     if other and "engine" not in kept:
         kept["engine"] = None
-    changed = queries.change(session, row, version, kept, lambda b: _check_build(session, b))
+    changed = queries.change(session, row, version, kept, lambda b: check_build(session, b))
     queries.fit_valves(session, changed)
     return changed
 
 
-def _check_build(session: Session, build: Build) -> None:
+def check_build(session: Session, build: Build) -> None:
+    """Raises InputError for a set-up that cannot be right."""
     check_cylinders(cast(Layout, build.layout), build.cylinders)
     check_ratio(float(build.ratio_intake))
     check_ratio(float(build.ratio_exhaust))
@@ -206,20 +209,24 @@ def add_trial(
     by: str = "",
     replaces: int | None = None,
     reason: str = "",
+    instrument: Instrument | None = None,
+    at: datetime | None = None,
 ) -> None:
     """Keep a trial: turns (checking rod) or length (caliper) as typed, feel, gap as typed.
 
-    Raises InputError for anything that cannot be right, Conflict when the key
-    or the reading to replace was used before.
+    ``instrument`` is the build's unless another is named, ``at`` the time it
+    was taken when that is not now. Raises InputError for anything that cannot
+    be right, Conflict when the key or the reading to replace was used before.
     """
-    if build.instrument is None:
+    instrument = instrument or build.instrument
+    if instrument is None:
         raise InputError(
             "instrument_id",
             "No instrument is chosen for this build",
             remedy="Choose a checking rod or a caliper in the set-up",
             code="empty",
         )
-    turns, length = _read_setting(build.instrument, setting, unit)
+    turns, length = _read_setting(instrument, setting, unit)
     gap_in = parse_length(gap, FIELDS["gap"], unit).inches if gap.strip() else None
     Trial(0, float(length), feel, None if gap_in is None else float(gap_in))
     if replaces is not None:
@@ -229,7 +236,7 @@ def add_trial(
         build,
         valve,
         key=key,
-        instrument_id=build.instrument.id,
+        instrument_id=instrument.id,
         kind="trial",
         raw=setting.strip(),
         raw_gap=gap.strip(),
@@ -240,6 +247,7 @@ def add_trial(
         replaces_id=replaces,
         reason=reason,
         taken_by=by,
+        at=at,
     )
 
 
@@ -268,6 +276,7 @@ def add_measure(
     by: str = "",
     replaces: int | None = None,
     reason: str = "",
+    at: datetime | None = None,
 ) -> None:
     """Keep one measurement by another method: its reading and the known rod, as typed.
 
@@ -303,6 +312,7 @@ def add_measure(
         replaces_id=replaces,
         reason=reason,
         taken_by=by,
+        at=at,
         **{name: getattr(row, name) for name in columns},
     )
 
@@ -338,10 +348,19 @@ def _read_measure(build: Build, row: Reading, instrument: Instrument | None, uni
 
 
 def add_count_back(
-    session: Session, build: Build, valve: Valve, *, key: UUID, turns: str, by: str = ""
+    session: Session,
+    build: Build,
+    valve: Valve,
+    *,
+    key: UUID,
+    turns: str,
+    by: str = "",
+    instrument: Instrument | None = None,
+    at: datetime | None = None,
 ) -> None:
     """Keep the turns counted back to closed. Raises InputError without a checking rod."""
-    if build.instrument is None or build.instrument.kind != "checking_rod":
+    instrument = instrument or build.instrument
+    if instrument is None or instrument.kind != "checking_rod":
         raise InputError(
             "turns",
             "Only a checking rod is counted back",
@@ -354,11 +373,12 @@ def add_count_back(
         build,
         valve,
         key=key,
-        instrument_id=build.instrument.id,
+        instrument_id=instrument.id,
         kind="count_back",
         raw=turns.strip(),
         turns=_exact(counted),
         taken_by=by,
+        at=at,
     )
 
 
@@ -386,10 +406,13 @@ def void_reading(
     )
 
 
-def _append(session: Session, build: Build, valve: Valve, **columns: Any) -> None:
+def _append(
+    session: Session, build: Build, valve: Valve, at: datetime | None = None, **columns: Any
+) -> None:
     empty = {"raw": "", "raw_gap": "", "raw_rod": "", "reason": "", "replaces_id": None}
     where = {"valve_id": valve.id, "build_version": build.version}
-    queries.append_reading(session, empty | where | columns)
+    when = {} if at is None else {"taken_at": at}
+    queries.append_reading(session, empty | where | when | columns)
 
 
 def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:

@@ -84,6 +84,10 @@ def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, lis
     return found
 
 
+def reading_by_key(session: Session, key: UUID) -> Reading | None:
+    return session.scalar(select(Reading).where(Reading.key == key))
+
+
 def insert_build(session: Session, build: Build) -> Build:
     """Keep a build with its valves; the same id again gives the build already kept."""
     _one_at_a_time(session, build.id)
@@ -210,7 +214,7 @@ def append_reading(session: Session, reading: Mapping[str, Any]) -> None:
 
 
 def _explain_refusal(session: Session, reading: Mapping[str, Any]) -> None:
-    known = session.scalar(select(Reading).where(Reading.key == reading["key"]))
+    known = reading_by_key(session, reading["key"])
     if known is not None:
         _same_reading(known, reading)
         return

@@ -32,10 +32,8 @@ const props = defineProps<{
 const emit = defineEmits<{ turn: [crank: number] }>()
 
 const OUTER = 236
-const INNER = 92
-const track = computed(() =>
-  Math.min(17, (OUTER - INNER) / Math.max(props.heels.length, 1)),
-)
+const INNER = 66
+const track = computed(() => Math.min(17, (OUTER - INNER) / Math.max(props.heels.length, 1)))
 const sense = computed(() => (props.rotation === 'clockwise' ? 1 : -1))
 
 /** Where a crank angle stands on the ring: 0 on top, turning the engine's way. */
@@ -58,7 +56,7 @@ const tracks = computed(() =>
   props.heels.map((heel, i) => {
     const radius = OUTER - track.value * (i + 0.5)
     const guard = Math.min(props.guard, (heel.to - heel.from) / 2)
-    const [x, y] = point(heel.from + 26, radius)
+    const [x, y] = point(heel.from + guard + (26 * 150) / radius, radius)
     return {
       ...heel,
       radius,
@@ -116,8 +114,8 @@ function drag(event: PointerEvent) {
       <template v-for="t in tracks" :key="t.name">
         <circle :r="t.radius" class="rail" />
         <g :class="[t.kind, { dim: t.dim }]">
-          <path :d="t.whole" class="guard" :stroke-width="track * 0.7" />
-          <path :d="t.safe" class="heel" :stroke-width="track * 0.7" />
+          <path :d="t.whole" class="guard" :stroke-width="track * 0.84" />
+          <path :d="t.safe" class="heel" :stroke-width="track * 0.84" />
         </g>
       </template>
     </g>
@@ -133,17 +131,17 @@ function drag(event: PointerEvent) {
       </g>
     </g>
     <g class="arm" :class="{ held }">
-      <path :d="`M${at(crank, INNER - 14)} L${at(crank, 246)}`" />
+      <path :d="`M${at(crank, INNER - 16)} L${at(crank, 246)}`" />
       <circle :cx="point(crank, 246)[0]" :cy="point(crank, 246)[1]" r="11" />
-      <circle :cx="point(crank, INNER - 14)[0]" :cy="point(crank, INNER - 14)[1]" r="5" />
+      <circle :cx="point(crank, INNER - 16)[0]" :cy="point(crank, INNER - 16)[1]" r="5" />
     </g>
     <g v-if="readable" class="names">
       <text
         v-for="t in tracks"
         :key="t.name"
         :x="t.x"
-        :y="t.y + track * 0.26"
-        :font-size="Math.min(12.5, track * 0.86)"
+        :y="t.y + track * 0.34"
+        :font-size="Math.min(13, track * 0.98)"
         :class="{ dim: t.dim }"
       >
         {{ t.name }}
@@ -151,22 +149,22 @@ function drag(event: PointerEvent) {
     </g>
     <g class="spoke-labels">
       <g v-for="s in spokes" :key="s.at" :class="{ done: s.done }">
-        <circle :cx="point(s.at, INNER + 1)[0]" :cy="point(s.at, INNER + 1)[1]" r="9.5" />
-        <text :x="point(s.at, INNER + 1)[0]" :y="point(s.at, INNER + 1)[1] + 4.5">
+        <circle :cx="point(s.at, INNER + 4)[0]" :cy="point(s.at, INNER + 4)[1]" r="9.5" />
+        <text :x="point(s.at, INNER + 4)[0]" :y="point(s.at, INNER + 4)[1] + 4.5">
           {{ s.done ? '✓' : s.label }}
         </text>
       </g>
     </g>
-    <text y="-8" class="degrees">{{ crank }}°</text>
-    <text y="14" class="of">of 720° crank</text>
-    <text y="36" class="of">damper {{ crank % 360 }}°</text>
+    <text y="-2" class="degrees">{{ crank }}°</text>
+    <text y="17" class="of">of 720°</text>
+    <text y="34" class="of">damper {{ Math.round(crank % 360) }}°</text>
   </svg>
 </template>
 
 <style scoped>
 .wheel {
   width: 100%;
-  max-width: 610px;
+  max-width: 620px;
   display: block;
   touch-action: none;
   cursor: grab;
@@ -263,14 +261,14 @@ function drag(event: PointerEvent) {
 }
 .degrees {
   text-anchor: middle;
-  font-size: 42px;
+  font-size: 32px;
   font-weight: 600;
   font-variant-numeric: tabular-nums;
   fill: var(--ink);
 }
 .of {
   text-anchor: middle;
-  font-size: 15px;
+  font-size: 13px;
   fill: var(--quiet);
   font-variant-numeric: tabular-nums;
 }

@@ -23,6 +23,12 @@ export interface LadderTrial {
   conflict: boolean
   pending: boolean
 }
+export interface LadderMeasure {
+  number: number
+  length: number
+  spread: number
+  odd: boolean
+}
 export interface LadderNotch {
   axis: number
   label: number
@@ -36,6 +42,10 @@ const props = defineProps<{
   rod: number | null
   next: number | null
   expected: number | null
+  /** Zero lash predicted from what changed. */
+  predicted?: number | null
+  /** Measurements by other methods, each with twice its standard uncertainty. */
+  measures?: LadderMeasure[]
   loose: number | null
   tight: number | null
   /** Zero-lash length and twice its standard uncertainty. */
@@ -72,7 +82,9 @@ const wanted = computed(() => {
     const near = [props.loose, props.tight, zero, props.rod, props.next].filter((v) => v !== null)
     return { margin: 0.01, span: spanOf(near.length ? near : trials, 0.01, 0.05) }
   }
-  const points = [...trials, props.rod, props.next, props.expected].filter((v) => v !== null)
+  const measured = (props.measures ?? []).map((m) => m.length)
+  const tags = [props.rod, props.next, props.expected, props.predicted ?? null]
+  const points = [...trials, ...measured, ...tags].filter((v) => v !== null)
   if (zero !== null) points.push(zero, zero + lifter.travel)
   if (!points.length) points.push(7.4)
   const margin = zero !== null ? 0.03 : 0.07
@@ -116,6 +128,14 @@ const tags = computed<(Tag & { row: number })[]>(() => {
     items.push({ key: 'next', x: x(props.next), width: 48, trial: null, text: 'next' })
   if (props.expected !== null)
     items.push({ key: 'expected', x: x(props.expected), width: 72, trial: null, text: 'expected' })
+  if (props.predicted != null)
+    items.push({
+      key: 'predicted',
+      x: x(props.predicted),
+      width: 76,
+      trial: null,
+      text: 'predicted',
+    })
   const rows = rowsFor(items, 3)
   return items.map((item, i) => ({ ...item, row: rows[i] ?? 0 }))
 })
@@ -132,6 +152,17 @@ const band = computed(() => {
     return { from: x(tight) - reach, to: x(tight), kind: 'down', gap: 0 }
   return null
 })
+
+/** Measurements lie over the rule as bars of their uncertainty, one below the other. */
+const measureBars = computed(() =>
+  (props.measures ?? []).map((m, i) => ({
+    ...m,
+    at: x(m.length),
+    from: x(m.length - m.spread),
+    to: x(m.length + m.spread),
+    y: bandTop.value - 8 - (i % 4) * 12,
+  })),
+)
 
 const gapArrows = computed(() =>
   props.trials
@@ -310,6 +341,23 @@ const summary = computed(() => {
       <g v-for="(arrow, i) in compact ? [] : gapArrows" :key="arrow.number" class="gap">
         <path :d="`M${arrow.from} ${bandTop + 2 + i * 6} H${arrow.to}`" />
         <path :d="`M${arrow.to} ${bandTop - 3 + i * 6} v10`" />
+      </g>
+
+      <!-- measurements by other methods -->
+      <g
+        v-for="m in compact ? [] : measureBars"
+        :key="`m${m.number}`"
+        class="measure"
+        :class="{ odd: m.odd }"
+      >
+        <path :d="`M${m.from} ${m.y} H${m.to} M${m.from} ${m.y - 4} v8 M${m.to} ${m.y - 4} v8`" />
+        <path
+          class="dot"
+          :d="`M${m.at} ${m.y - 6} l6 6 l-6 6 l-6 -6 Z`"
+          :data-measure="m.number"
+          :data-length="m.length"
+        />
+        <text :x="m.to + 6" :y="m.y + 5">{{ m.number }}</text>
       </g>
 
       <!-- the checking rod lies along the rule; its ball stands at its length -->
@@ -635,6 +683,31 @@ text {
 }
 .hint {
   opacity: 0.75;
+}
+.measure path {
+  fill: none;
+  stroke: #9fe0ea;
+  stroke-width: 2;
+}
+.measure .dot {
+  fill: #9fe0ea;
+  stroke: #0b1a2c;
+  stroke-width: 1;
+}
+.measure text {
+  font-size: 14px;
+  font-weight: 600;
+  fill: #9fe0ea;
+}
+.measure.odd path {
+  stroke: var(--alarm-on-blue);
+  stroke-dasharray: 3 3;
+}
+.measure.odd .dot {
+  fill: none;
+  stroke: var(--alarm-on-blue);
+  stroke-width: 2;
+  stroke-dasharray: none;
 }
 .notch-words {
   text-anchor: start;

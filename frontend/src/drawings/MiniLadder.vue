@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** One valve kind on the board: trials, zero lash, window and rod; every one at the same scale. */
 import { computed } from 'vue'
-import type { Group, Valve } from '../api/client'
+import type { Candidate, Valve } from '../api/client'
 import { bareLength, length, type Unit } from '../kit/format'
 
 const props = defineProps<{
   unit: Unit
   kind: 'intake' | 'exhaust'
   valve: Valve | null
-  group: Group | null
+  taken: Candidate | null
   lifter: { low: number; high: number; travel: number }
 }>()
 
@@ -20,9 +20,8 @@ const start = computed(() => {
   const known = zero.value ?? props.valve?.low_in ?? props.valve?.high_in ?? 0
   return known - 0.06
 })
-const taken = computed(() => props.group?.taken ?? null)
 const words = computed(() => {
-  if (taken.value && zero.value !== null) return length(taken.value.length_in, props.unit)
+  if (props.taken && zero.value !== null) return length(props.taken.length_in, props.unit)
   if (zero.value !== null && props.valve?.state === 'settled')
     return `zero ${bareLength(zero.value, props.unit)}`
   if (zero.value !== null) return `≈ ${bareLength(zero.value, props.unit)}`
@@ -40,7 +39,7 @@ const words = computed(() => {
     <span class="letter">{{ kind === 'intake' ? 'I' : 'E' }}</span>
     <svg :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${kind}: ${words}`">
       <rect class="plate" :width="WIDTH" height="26" />
-      <template v-if="valve && valve.trials">
+      <template v-if="valve && valve.readings">
         <rect
           v-if="zero !== null"
           class="window"

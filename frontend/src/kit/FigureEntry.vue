@@ -21,7 +21,9 @@ const emit = defineEmits<{ keep: [value: string]; 'keep-number': [value: number 
 const id = useId()
 const typed = ref<string | null>(null)
 const own = ref<Problem | null>(null)
-const shown = computed(() => typed.value ?? (props.modelValue === null ? '' : String(props.modelValue)))
+const shown = computed(
+  () => typed.value ?? (props.modelValue === null ? '' : String(props.modelValue)),
+)
 watch(
   () => props.modelValue,
   () => (typed.value = own.value = null),

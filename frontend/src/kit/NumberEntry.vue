@@ -17,6 +17,8 @@ const props = defineProps<{
   refusal?: Problem | null
   hint?: string
   optional?: boolean
+  /** Only the field, for a table that labels it. */
+  bare?: boolean
 }>()
 const emit = defineEmits<{ 'update:modelValue': [inches: number | null] }>()
 
@@ -25,7 +27,14 @@ const id = useId()
 const typed = ref<string | null>(null)
 const own = ref<Problem | null>(null)
 
-const LONG: ParseField[] = ['rod_length', 'closed_length', 'caliper_low', 'caliper_high']
+const LONG: ParseField[] = [
+  'rod_length',
+  'closed_length',
+  'caliper_low',
+  'caliper_high',
+  'base_circle',
+  'seat_height',
+]
 const isLong = computed(() => LONG.includes(props.field))
 const shown = computed(() => {
   if (typed.value !== null) return typed.value
@@ -86,12 +95,13 @@ function use(text: string) {
 </script>
 
 <template>
-  <div class="entry">
-    <label :for="id">{{ label }}</label>
+  <div class="entry" :class="{ bare }">
+    <label v-if="!bare" :for="id">{{ label }}</label>
     <div class="line">
       <el-input
         :id="id"
         :model-value="shown"
+        :aria-label="bare ? label : undefined"
         :aria-invalid="problem ? 'true' : undefined"
         inputmode="text"
         autocomplete="off"
@@ -99,9 +109,9 @@ function use(text: string) {
         @keydown.enter.prevent="finish"
         @blur="leave"
       >
-        <template #suffix>{{ unit }}</template>
+        <template v-if="!bare" #suffix>{{ unit }}</template>
       </el-input>
-      <span class="reading">{{ reading }}</span>
+      <span v-if="!bare" class="reading">{{ reading }}</span>
     </div>
     <ProblemNote :problem="problem" @use="use" />
   </div>
@@ -125,6 +135,9 @@ label {
 .line .el-input {
   width: 150px;
   flex: none;
+}
+.bare .line .el-input {
+  width: 84px;
 }
 .reading {
   color: var(--quiet);

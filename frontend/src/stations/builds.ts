@@ -10,8 +10,22 @@ export const keys = {
   instruments: ['instruments'] as const,
 }
 
-export function useBuilds() {
-  return useQuery({ queryKey: keys.builds, queryFn: () => answer(api.GET('/api/builds')) })
+export const PAGE = 30
+
+/** A page of the board, by name. */
+export function useBoard(search: MaybeRefOrGetter<string>, page: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.builds, toValue(search), toValue(page)]),
+    queryFn: () =>
+      answer(
+        api.GET('/api/builds', {
+          params: {
+            query: { search: toValue(search), offset: toValue(page) * PAGE, limit: PAGE },
+          },
+        }),
+      ),
+    placeholderData: (before) => before,
+  })
 }
 
 export function useBuild(id: MaybeRefOrGetter<string>) {

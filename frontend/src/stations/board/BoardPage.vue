@@ -1,45 +1,84 @@
 <script setup lang="ts">
 /** What each build waits for, and the next thing to do. */
-import { ref } from 'vue'
-import { problemOf, type Build, type Valve } from '../../api/client'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { useQueryClient } from '@tanstack/vue-query'
+import { answer, api, problemOf, type BoardEntry, type Problem } from '../../api/client'
 import MiniLadder from '../../drawings/MiniLadder.vue'
 import { day } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
-import { useBuilds } from '../builds'
+import FilePick from '../../kit/FilePick.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { keepBuild, PAGE, useBoard } from '../builds'
 import NewBuild from './NewBuild.vue'
 
 const { unit } = usePrefs()
-const { data: builds, error } = useBuilds()
+const search = ref('')
+const settled = refDebounced(search, 200)
+const page = ref(0)
+watch(settled, () => (page.value = 0))
+const { data: board, error } = useBoard(settled, page)
+const builds = computed(() => board.value?.builds)
+const pages = computed(() => Math.ceil((board.value?.total ?? 0) / PAGE))
 const making = ref(false)
 useKeys([{ key: 'n', does: 'New build', run: () => (making.value = true) }])
 
-function valveOf(build: Build, kind: 'intake' | 'exhaust'): Valve | null {
-  const own = build.valves.filter((v) => v.kind === kind)
-  return own.find((v) => v.state === 'settled') ?? own.find((v) => v.trials) ?? null
-}
-
-function next(build: Build) {
+function next(build: BoardEntry) {
   const { station, valve_id: valveId } = build.next_step
   return {
     name: station,
     params: station === 'zero-lash' ? { buildId: build.id, valveId } : { buildId: build.id },
   }
 }
-const VERB = { setup: 'Set up', 'zero-lash': 'Measure', order: 'Order' } as const
+const problem = ref<Problem | null>(null)
+const client = useQueryClient()
+const router = useRouter()
+async function bringIn(text: string) {
+  try {
+    const body = parsed(text)
+    const build = await answer(api.POST('/api/builds/file', { body }))
+    keepBuild(client, build)
+    problem.value = null
+    await router.push({ name: 'map', params: { buildId: build.id } })
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+}
+/** What is no JSON goes to the server as an empty file, which says what it expects. */
+function parsed(text: string): Record<string, unknown> {
+  try {
+    const found: unknown = JSON.parse(text)
+    return typeof found === 'object' && found ? (found as Record<string, unknown>) : {}
+  } catch {
+    return {}
+  }
+}
+const VERB = { setup: 'Set up', 'zero-lash': 'Measure', map: 'Heads', order: 'Order' } as const
 </script>
 
 <template>
   <div class="top">
     <h1>Builds</h1>
+    <el-input
+      v-if="search || (board && board.total > 6)"
+      v-model="search"
+      class="search"
+      clearable
+      placeholder="Find a build"
+      aria-label="Find a build"
+    />
+    <FilePick label="From a build file" accept=".json,application/json" @picked="bringIn" />
     <button type="button" class="plain strong" @click="making = true">New build</button>
   </div>
+  <ProblemNote :problem="problem" />
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <ol v-if="builds" class="board">
     <li v-for="build in builds" :key="build.id">
       <div class="name">
         <RouterLink :to="next(build)">{{ build.name }}</RouterLink>
-        <span class="quiet">{{ build.engine }} · {{ day(build.updated_at) }}</span>
+        <span class="quiet">{{ build.engine_words }} · {{ day(build.updated_at) }}</span>
       </div>
       <div class="ladders">
         <MiniLadder
@@ -47,8 +86,8 @@ const VERB = { setup: 'Set up', 'zero-lash': 'Measure', order: 'Order' } as cons
           :key="kind"
           :unit="unit"
           :kind="kind"
-          :valve="valveOf(build, kind)"
-          :group="build.groups.find((g) => g.kind === kind) ?? null"
+          :valve="build.valves[kind] ?? null"
+          :taken="build.taken[kind] ?? null"
           :lifter="{
             low: build.preload_low_in,
             high: build.preload_high_in,
@@ -60,7 +99,15 @@ const VERB = { setup: 'Set up', 'zero-lash': 'Measure', order: 'Order' } as cons
       <RouterLink class="plain" :to="next(build)">{{ VERB[build.next_step.station] }}</RouterLink>
     </li>
   </ol>
-  <p v-if="builds && !builds.length" class="none">
+  <nav v-if="pages > 1" class="pages" aria-label="Pages">
+    <button type="button" class="plain" :disabled="page === 0" @click="page -= 1">Newer</button>
+    <span>{{ page + 1 }} of {{ pages }} · {{ board?.total }} builds</span>
+    <button type="button" class="plain" :disabled="page + 1 >= pages" @click="page += 1">
+      Older
+    </button>
+  </nav>
+  <p v-if="builds && !builds.length && settled" class="none">No build is called that.</p>
+  <p v-else-if="builds && !builds.length" class="none">
     No build yet. Make one, set a checking rod, and start with one intake and one exhaust.
   </p>
   <NewBuild v-model="making" />
@@ -70,12 +117,23 @@ const VERB = { setup: 'Set up', 'zero-lash': 'Measure', order: 'Order' } as cons
 .top {
   display: flex;
   align-items: center;
-  justify-content: space-between;
+  flex-wrap: wrap;
+  gap: 8px;
   margin-bottom: 10px;
 }
 h1 {
-  margin: 0;
+  margin: 0 auto 0 0;
   font-size: 28px;
+}
+.search {
+  width: 260px;
+}
+.pages {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  gap: 16px;
+  padding: 14px 0;
 }
 .board {
   list-style: none;

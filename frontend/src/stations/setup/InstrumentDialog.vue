@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Add or correct a checking rod or a caliper. */
+/** Add or correct a checking rod, a caliper or an indicator. */
 import { computed, reactive, ref, watch } from 'vue'
 import {
   answer,
@@ -17,12 +17,12 @@ import { useInstrumentKept } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ instrument: Instrument | null }>()
-const emit = defineEmits<{ kept: [id: string] }>()
+const emit = defineEmits<{ kept: [instrument: Instrument] }>()
 const kept = useInstrumentKept()
 
 const draft = reactive({
   id: '',
-  kind: 'checking_rod' as 'checking_rod' | 'caliper',
+  kind: 'checking_rod' as Instrument['kind'],
   name: '',
   convention: 'theoretical' as Convention,
   closed_in: null as number | null,
@@ -31,13 +31,16 @@ const draft = reactive({
   low_in: 0 as number | null,
   high_in: 12 as number | null,
   accuracy_in: null as number | null,
+  resolution_in: null as number | null,
 })
 const problem = ref<Problem | null>(null)
 const KINDS = [
   { value: 'checking_rod', words: 'Checking rod' },
   { value: 'caliper', words: 'Caliper' },
+  { value: 'indicator', words: 'Indicator' },
 ] as const satisfies { value: string; words: string }[]
 const isRod = computed(() => draft.kind === 'checking_rod')
+const kindWords = computed(() => KINDS.find((k) => k.value === draft.kind)?.words ?? '')
 
 watch(open, (now) => {
   if (!now) return
@@ -53,6 +56,7 @@ watch(open, (now) => {
     low_in: 0,
     high_in: 12,
     accuracy_in: null,
+    resolution_in: null,
   }
   Object.assign(draft, fresh, props.instrument ?? {})
 })
@@ -62,25 +66,15 @@ function refusalOf(field: string) {
 }
 
 async function keep() {
-  const {
-    id,
-    kind,
-    name,
-    convention,
-    closed_in,
-    pitch_in,
-    most_turns,
-    low_in,
-    high_in,
-    accuracy_in,
-  } = draft
-  const own = isRod.value ? { closed_in, pitch_in, most_turns } : { low_in, high_in }
-  const body = {
-    name: name.trim() || (isRod.value ? 'Checking rod' : 'Caliper'),
-    convention,
-    accuracy_in,
-    ...own,
-  }
+  const { id, kind, convention, accuracy_in, resolution_in } = draft
+  const { closed_in, pitch_in, most_turns, low_in, high_in } = draft
+  const own = {
+    checking_rod: { closed_in, pitch_in, most_turns },
+    caliper: { low_in, high_in, resolution_in },
+    indicator: { resolution_in },
+  }[kind]
+  const name = draft.name.trim() || kindWords.value
+  const body = { name, convention, accuracy_in, ...own }
   try {
     const instrument = props.instrument
       ? await answer(
@@ -91,7 +85,7 @@ async function keep() {
         )
       : await answer(api.POST('/api/instruments', { body: { id, kind, ...body } }))
     kept(instrument)
-    emit('kept', instrument.id)
+    emit('kept', instrument)
     open.value = false
   } catch (error) {
     problem.value = problemOf(error)
@@ -114,7 +108,7 @@ async function keep() {
         v-model="draft.name"
         maxlength="80"
         autocomplete="off"
-        :placeholder="isRod ? 'Checking rod' : 'Caliper'"
+        :placeholder="kindWords"
       />
       <template v-if="isRod">
         <NumberEntry
@@ -137,7 +131,7 @@ async function keep() {
         />
         <ProblemNote :problem="refusalOf('most_turns')" />
       </template>
-      <template v-else>
+      <template v-else-if="draft.kind === 'caliper'">
         <NumberEntry v-model="draft.low_in" label="Reads from" field="caliper_low" />
         <NumberEntry
           v-model="draft.high_in"
@@ -152,13 +146,26 @@ async function keep() {
         field="accuracy"
         optional
       />
-      <label for="instrument-convention">Its figures are</label>
-      <el-select id="instrument-convention" v-model="draft.convention" aria-label="Its figures are">
-        <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
-      </el-select>
-      <p class="quiet">
-        Trust the maker's closed length plus turns; a caliper over the tips reads more.
-      </p>
+      <NumberEntry
+        v-if="!isRod"
+        v-model="draft.resolution_in"
+        label="Resolution, one step of its display (empty when not known)"
+        field="resolution"
+        optional
+      />
+      <template v-if="draft.kind !== 'indicator'">
+        <label for="instrument-convention">Its figures are</label>
+        <el-select
+          id="instrument-convention"
+          v-model="draft.convention"
+          aria-label="Its figures are"
+        >
+          <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
+        </el-select>
+        <p class="quiet">
+          Trust the maker's closed length plus turns; a caliper over the tips reads more.
+        </p>
+      </template>
       <ProblemNote
         v-if="problem && !['closed_in', 'most_turns', 'high_in'].includes(problem.field ?? '')"
         :problem="problem"

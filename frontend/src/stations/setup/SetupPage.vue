@@ -1,22 +1,21 @@
 <script setup lang="ts">
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
-import { computed, ref } from 'vue'
-import {
-  problemOf,
-  type BuildChange,
-  type Build,
-  type Layout,
-  type Problem,
-  type Rules,
-} from '../../api/client'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { problemOf, type Build, type Layout, type Rules } from '../../api/client'
 import RodConvention from '../../drawings/RodConvention.vue'
 import { CONVENTIONS, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { useBuild, useBuildChange, useInstruments, useRules } from '../builds'
+import { useBuild, useInstruments, useRules } from '../builds'
+import CamSection from './CamSection.vue'
+import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
+import PriorSection from './PriorSection.vue'
+import { useKeeper } from './useKeeper'
 
 const props = defineProps<{ buildId: string }>()
 const { data: build, error } = useBuild(() => props.buildId)
@@ -30,34 +29,9 @@ const cylindersOf = (layout: Layout) =>
 const counts = computed(() =>
   (build.value ? cylindersOf(build.value.layout) : []).map((n) => ({ value: n, words: String(n) })),
 )
-const change = useBuildChange(() => props.buildId)
-
+const keeper = useKeeper(() => props.buildId)
+const { keep, refusalOf } = keeper
 const { unit } = usePrefs()
-
-type Values = Omit<BuildChange, 'version'>
-const refusals = ref<Record<string, Problem>>({})
-
-function settle(values: Values, problem: Problem | null) {
-  const names = Object.keys(values)
-  const others = Object.entries(refusals.value).filter(([name]) => !names.includes(name))
-  const own = problem ? names.map((name) => [name, problem] as const) : []
-  refusals.value = Object.fromEntries([...others, ...own])
-}
-
-async function keep(values: Values): Promise<boolean> {
-  try {
-    await change.mutateAsync(values)
-    settle(values, null)
-    return true
-  } catch (thrown) {
-    settle(values, problemOf(thrown))
-    return false
-  }
-}
-function refusalOf(...fields: string[]): Problem | null {
-  const field = fields.find((name) => refusals.value[name])
-  return field ? (refusals.value[field] ?? null) : null
-}
 
 // The four preload figures only make sense together, so they are drafted and kept together.
 type Window = Pick<Build, 'preload_low_in' | 'preload_high_in' | 'preload_target_in' | 'travel_in'>
@@ -92,30 +66,17 @@ function takeSchool(name: string) {
   void keepWindow(travel_in === null ? figures : { ...figures, travel_in })
 }
 
-const ratio = ref<Record<string, string>>({})
-function keepRatio(field: 'ratio_intake' | 'ratio_exhaust') {
-  const text = ratio.value[field]
-  if (text === undefined) return
-  const value = Number(text.replace(',', '.'))
-  if (!text.trim() || Number.isNaN(value)) {
-    settle(
-      { [field]: 0 },
-      {
-        type: 'about:blank',
-        title: 'Not a ratio',
-        status: 0,
-        code: 'not_a_ratio',
-        field,
-        context: {},
-        detail: `Rocker ratio: “${text}” is not a ratio. Write it like 1.6.`,
-      },
-    )
-    return
-  }
-  void keep({ [field]: value }).then((done) => {
-    if (done) ratio.value = {}
-  })
-}
+// A link to a part of the page finds it once the build is there.
+const route = useRoute()
+watch(
+  build,
+  async (now, before) => {
+    if (!now || before || !route.hash) return
+    await nextTick()
+    document.querySelector(route.hash)?.scrollIntoView()
+  },
+  { immediate: true, flush: 'post' },
+)
 
 const name = ref<string | null>(null)
 async function keepName() {
@@ -139,6 +100,20 @@ const steps = computed(() =>
   })),
 )
 const BIASES = (['longer', 'shorter'] as const).map((value) => ({ value, words: value }))
+const LIFTERS = [
+  { value: 'hydraulic', words: 'Hydraulic' },
+  { value: 'solid', words: 'Solid' },
+] as const satisfies { value: string; words: string }[]
+const FEET = [
+  { value: 'flat', words: 'Flat tappet' },
+  { value: 'roller', words: 'Roller' },
+] as const satisfies { value: string; words: string }[]
+const mounts = computed(() =>
+  (rules.value?.mounts ?? []).map((m) => ({ value: m.value as Build['mount'], words: m.words })),
+)
+const pitches = computed(() =>
+  (rules.value?.pitches ?? []).map((p) => ({ value: p.pitch_in, words: p.name })),
+)
 const ENDS = [
   { value: 'ball', words: 'Ball' },
   { value: 'cup', words: 'Cup' },
@@ -149,7 +124,7 @@ function keepLayout(layout: Layout) {
   const now = build.value?.cylinders ?? 0
   return keep({ layout, cylinders: allowed.includes(now) ? now : allowed[0] })
 }
-const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? false)
+const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?? false)
 </script>
 
 <template>
@@ -181,20 +156,13 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       />
       <ProblemNote :problem="refusalOf('layout', 'cylinders', 'name')" />
       <div class="pair">
-        <div v-for="field in ['ratio_intake', 'ratio_exhaust'] as const" :key="field">
-          <label :for="field">
-            Rocker ratio, {{ field === 'ratio_intake' ? 'intake' : 'exhaust' }}
-          </label>
-          <el-input
-            :id="field"
-            :model-value="ratio[field] ?? String(build[field])"
-            inputmode="decimal"
-            autocomplete="off"
-            @update:model-value="ratio[field] = $event"
-            @blur="keepRatio(field)"
-            @keydown.enter="keepRatio(field)"
-          />
-        </div>
+        <FigureEntry
+          v-for="kind in ['intake', 'exhaust'] as const"
+          :key="kind"
+          :label="`Rocker ratio, ${kind}`"
+          :model-value="build[`ratio_${kind}`]"
+          @keep-number="keep({ [`ratio_${kind}`]: $event ?? 0 })"
+        />
       </div>
       <ProblemNote :problem="refusalOf('ratio_intake', 'ratio_exhaust')" />
       <p class="quiet">Catalogue ratio: near closed the true one can differ by up to 10 %.</p>
@@ -203,7 +171,11 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       <ChoiceRow
         quiet
         label="Instrument"
-        :options="(instruments ?? []).map((i) => ({ value: i.id, words: i.name }))"
+        :options="
+          (instruments ?? [])
+            .filter((i) => i.kind !== 'indicator')
+            .map((i) => ({ value: i.id, words: i.name }))
+        "
         :model-value="build.instrument?.id ?? null"
         @update:model-value="keep({ instrument_id: $event })"
       >
@@ -224,37 +196,97 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
         />
         Feelers at hand: read the gap at the tip of a loose rod (fewer trials)
       </label>
+
+      <h2>Rocker</h2>
+      <ChoiceRow
+        quiet
+        label="Mount"
+        :options="mounts"
+        :model-value="build.mount"
+        @update:model-value="keep({ mount: $event })"
+      />
+      <ChoiceRow
+        label="Fastener thread"
+        :options="pitches"
+        :model-value="
+          pitches.find((p) => Math.abs(p.value - build.fastener_pitch_in) < 2e-6)?.value ?? null
+        "
+        @update:model-value="keep({ fastener_pitch_in: $event })"
+      />
+      <NumberEntry
+        :model-value="build.fastener_pitch_in"
+        label="Or another pitch"
+        field="thread_pitch"
+        :refusal="refusalOf('fastener_pitch_in')"
+        @update:model-value="keep({ fastener_pitch_in: $event })"
+      />
     </section>
 
     <section>
-      <h2>Lifter, hydraulic</h2>
-      <span class="label">
-        Start from a habit of the trade (common practice); the maker's sheet rules
-      </span>
-      <el-select
-        placeholder="Pick a habit"
-        aria-label="Preload habit"
-        :model-value="undefined"
-        @change="takeSchool($event)"
-      >
-        <el-option
-          v-for="school in rules?.schools ?? []"
-          :key="school.name"
-          :value="school.name"
-          :label="schoolWords(school)"
-        />
-      </el-select>
-      <div class="pair">
+      <h2>Lifter</h2>
+      <ChoiceRow
+        quiet
+        label="Lifter"
+        :options="LIFTERS"
+        :model-value="build.lifter_kind"
+        @update:model-value="keep({ lifter_kind: $event })"
+      />
+      <ChoiceRow
+        quiet
+        label="Foot"
+        :options="FEET"
+        :model-value="build.lifter_foot"
+        @update:model-value="keep({ lifter_foot: $event })"
+      />
+      <NumberEntry
+        :model-value="build.seat_height_in ?? null"
+        label="Seat height, if known"
+        field="seat_height"
+        optional
+        :refusal="refusalOf('seat_height_in')"
+        @update:model-value="keep({ seat_height_in: $event })"
+      />
+      <div v-if="build.lifter_kind === 'solid'" class="pair">
         <NumberEntry
-          v-for="(words, field) in WINDOW"
-          :key="field"
-          :model-value="shown[field]"
-          :label="words"
-          :field="field === 'travel_in' ? 'travel' : 'preload'"
-          @update:model-value="keepWindow({ [field]: $event ?? 0 })"
+          v-for="kind in ['intake', 'exhaust'] as const"
+          :key="kind"
+          :model-value="build[`lash_${kind}_in`] ?? null"
+          :label="`Lash, ${kind}`"
+          field="lash"
+          optional
+          :refusal="refusalOf(`lash_${kind}_in`)"
+          @update:model-value="keep({ [`lash_${kind}_in`]: $event })"
         />
       </div>
-      <ProblemNote :problem="refusalOf(...windowFields)" />
+      <template v-if="build.lifter_kind === 'hydraulic'">
+        <span class="label">
+          Start from a habit of the trade (common practice); the maker's sheet rules
+        </span>
+        <el-select
+          placeholder="Pick a habit"
+          aria-label="Preload habit"
+          :model-value="undefined"
+          @change="takeSchool($event)"
+        >
+          <el-option
+            v-for="school in rules?.schools ?? []"
+            :key="school.name"
+            :value="school.name"
+            :label="schoolWords(school)"
+          />
+        </el-select>
+        <div class="pair">
+          <NumberEntry
+            v-for="(words, field) in WINDOW"
+            :key="field"
+            :model-value="shown[field]"
+            :label="words"
+            :field="field === 'travel_in' ? 'travel' : 'preload'"
+            @update:model-value="keepWindow({ [field]: $event ?? 0 })"
+          />
+        </div>
+        <ProblemNote :problem="refusalOf(...windowFields)" />
+      </template>
 
       <h2>Order</h2>
       <span class="label">Lengths are ordered in</span>
@@ -330,10 +362,13 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.trials) ?? 
       >
       <p v-else class="quiet">Choose what measures it to go on.</p>
     </section>
+    <FiringSection :build="build" :keeper="keeper" />
+    <CamSection :build="build" :keeper="keeper" />
+    <PriorSection :build="build" :keeper="keeper" />
     <InstrumentDialog
       v-model="dialog"
       :instrument="correcting ? (build.instrument ?? null) : null"
-      @kept="keep({ instrument_id: $event })"
+      @kept="$event.kind !== 'indicator' && keep({ instrument_id: $event.id })"
     />
   </div>
 </template>

@@ -24,7 +24,9 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
       <button type="button" :aria-label="`Measure ${s.name}`" @click="emit('measure', s.name)">
         <span class="name">{{ s.name }}</span>
         <span class="bar"><i :style="{ width: `${(s.margin / most) * 100}%` }" /></span>
-        <span class="margin">{{ Math.round(s.margin) }}°<template v-if="s.margin < guard"> !</template></span>
+        <span class="margin"
+          >{{ Math.round(s.margin) }}°<template v-if="s.margin < guard"> !</template></span
+        >
       </button>
     </li>
   </ul>

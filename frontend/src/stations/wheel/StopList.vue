@@ -25,12 +25,19 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
       :key="i"
       :class="{ current: i === current, done: isDone(stop, measured) }"
     >
-      <button type="button" class="place" :aria-current="i === current ? 'step' : undefined" @click="emit('go', i)">
+      <button
+        type="button"
+        class="place"
+        :aria-current="i === current ? 'step' : undefined"
+        @click="emit('go', i)"
+      >
         <span class="number">{{ isDone(stop, measured) ? '✓' : i + 1 }}</span>
         <span class="where">
           <b v-if="stop.crank_deg !== null">{{ Math.round(stop.crank_deg * 10) / 10 }}°</b>
           <b v-else>by hand</b>
-          <span v-if="stop.turn_deg !== null" class="turn">turn on {{ Math.round(stop.turn_deg) }}°</span>
+          <span v-if="stop.turn_deg !== null" class="turn"
+            >turn on {{ Math.round(stop.turn_deg) }}°</span
+          >
         </span>
         <span class="look">{{ stop.look_for }}</span>
       </button>
@@ -40,7 +47,10 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
           :key="v.name"
           type="button"
           class="valve"
-          :class="[kindOf(v.name), { measured: measured.includes(v.name), off: (v.margin_deg ?? 0) < 0 }]"
+          :class="[
+            kindOf(v.name),
+            { measured: measured.includes(v.name), off: (v.margin_deg ?? 0) < 0 },
+          ]"
           :aria-label="`Measure ${v.name}${measured.includes(v.name) ? ', measured' : ''}`"
           @click="emit('measure', v.name)"
         >

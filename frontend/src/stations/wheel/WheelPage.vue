@@ -118,20 +118,39 @@ function nextSchool() {
   if (next) school.value = next.value
 }
 const guardProblem = computed(() => (change.error.value ? problemOf(change.error.value) : null))
-const keepGuard = (value: number | null) => change.mutateAsync({ guard_deg: value ?? 0 }).catch(() => null)
+const keepGuard = (value: number | null) =>
+  change.mutateAsync({ guard_deg: value ?? 0 }).catch(() => null)
 
 useKeys([
   { key: 'arrowright', shown: '→', does: 'Crank on by 5°', run: () => turn(crank.value + 5) },
   { key: 'arrowleft', shown: '←', does: 'Crank back by 5°', run: () => turn(crank.value - 5) },
   { key: 'shift+arrowright', shown: 'Shift →', does: 'On by 1°', run: () => turn(crank.value + 1) },
-  { key: 'shift+arrowleft', shown: 'Shift ←', does: 'Back by 1°', run: () => turn(crank.value - 1) },
+  {
+    key: 'shift+arrowleft',
+    shown: 'Shift ←',
+    does: 'Back by 1°',
+    run: () => turn(crank.value - 1),
+  },
   { key: 'arrowup', shown: '↑', does: 'On by 90°', run: () => turn(crank.value + 90) },
   { key: 'arrowdown', shown: '↓', does: 'Back by 90°', run: () => turn(crank.value - 90) },
-  { key: 'n', does: 'Next stop', run: () => goTo(atStop.value ? current.value + 1 : current.value) },
+  {
+    key: 'n',
+    does: 'Next stop',
+    run: () => goTo(atStop.value ? current.value + 1 : current.value),
+  },
   { key: 'b', does: 'Stop before', run: () => goTo(current.value - 1) },
   { key: 's', does: 'Next school', run: nextSchool },
-  { key: 'c', does: 'Four corners or all', run: () => (selection.value = selection.value === 'corners' ? 'all' : 'corners') },
-  { key: 'enter', shown: 'Enter', does: 'Measure the next valve of this stop', run: () => measure() },
+  {
+    key: 'c',
+    does: 'Four corners or all',
+    run: () => (selection.value = selection.value === 'corners' ? 'all' : 'corners'),
+  },
+  {
+    key: 'enter',
+    shown: 'Enter',
+    does: 'Measure the next valve of this stop',
+    run: () => measure(),
+  },
 ])
 </script>
 
@@ -166,18 +185,24 @@ useKeys([
         <p class="quiet">
           Turns {{ wheel.rotation }}, seen from the front. 0° is cylinder
           {{ wheel.tdcs[0]?.cylinder }} at TDC, firing stroke. {{ wheel.lobes }}
-          <RouterLink
-            v-if="!wheel.windows.length"
-            :to="{ name: 'setup', params: { buildId }, hash: '#cam' }"
-            >Enter the cam card</RouterLink
-          >
         </p>
+        <RouterLink
+          v-if="!wheel.windows.length"
+          class="plain card"
+          :to="{ name: 'setup', params: { buildId }, hash: '#cam' }"
+          >Enter the cam card</RouterLink
+        >
       </div>
     </section>
     <section class="plan" aria-label="Plan of stops">
       <div class="choices">
         <ChoiceRow v-model="selection" quiet label="Valves" :options="SELECTIONS" />
-        <select v-if="selection === 'cylinder'" v-model.number="cylinder" class="plain" aria-label="Cylinder">
+        <select
+          v-if="selection === 'cylinder'"
+          v-model.number="cylinder"
+          class="plain"
+          aria-label="Cylinder"
+        >
           <option v-for="c in build.cylinders" :key="c" :value="c">{{ c }}</option>
         </select>
       </div>
@@ -188,11 +213,20 @@ useKeys([
         label="Exhausts are measured while the intake"
         :options="closings"
       />
-      <div v-if="plan" class="verdict" :class="plan.state" :role="plan.state === 'unsafe' ? 'alert' : 'status'">
+      <div
+        v-if="plan"
+        class="verdict"
+        :class="plan.state"
+        :role="plan.state === 'unsafe' ? 'alert' : 'status'"
+      >
         <p class="what">{{ plan.sentence }}</p>
         <p v-if="plan.saves" class="saves">{{ plan.saves }}.</p>
       </div>
-      <p v-for="p in wheel.plans.filter((p) => p.state === 'unsafe' && p !== plan)" :key="p.school" class="other">
+      <p
+        v-for="p in wheel.plans.filter((p) => p.state === 'unsafe' && p !== plan)"
+        :key="p.school"
+        class="other"
+      >
         {{ p.title }}: {{ p.sentence }}
       </p>
       <StopList
@@ -217,8 +251,8 @@ useKeys([
 <style scoped>
 .base {
   display: grid;
-  grid-template-columns: minmax(420px, 560px) minmax(300px, 1fr) 210px;
-  gap: 26px;
+  grid-template-columns: minmax(420px, 604px) minmax(300px, 1fr) 190px;
+  gap: 24px;
   align-items: start;
 }
 .under {
@@ -232,6 +266,9 @@ useKeys([
   font-size: 14px;
   line-height: 1.3;
   color: var(--quiet);
+}
+.under .card {
+  grid-column: 1 / -1;
 }
 .plan {
   display: flex;

@@ -13,10 +13,7 @@ export interface WheelChoice {
   closing: Closing
 }
 
-export function useWheel(
-  build: MaybeRefOrGetter<string>,
-  choice: MaybeRefOrGetter<WheelChoice>,
-) {
+export function useWheel(build: MaybeRefOrGetter<string>, choice: MaybeRefOrGetter<WheelChoice>) {
   return useQuery({
     queryKey: computed(() => [...keys.build(toValue(build)), 'wheel', toValue(choice)]),
     queryFn: () =>

@@ -5,6 +5,7 @@ import type { Build, Problem, Station } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
 import { CONVENTIONS, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import SuspicionNote from '../../kit/SuspicionNote.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 
@@ -49,6 +50,7 @@ const expectShown = computed(() => {
 <template>
   <section class="say" aria-label="What the trials say">
     <VerdictNote :verdict="station.verdict" />
+    <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion" />
     <button
       v-if="nextWords && counts"
       type="button"
@@ -105,6 +107,12 @@ const expectShown = computed(() => {
       No stock length at this step fits the window: see Order.
     </p>
     <div v-if="station.valve.estimate_in === null" class="expect">
+      <FigureButton
+        v-if="station.explanations.predicted"
+        label="Predicted from what changed"
+        :value="`${length(station.valve.predicted_in ?? 0, unit)} ± ${small(2 * (station.valve.predicted_u_in ?? 0), unit)}`"
+        :explanation="station.explanations.predicted"
+      />
       <label for="expected">Expected length (old rod, or from the shop's notes)</label>
       <el-input
         id="expected"

@@ -24,7 +24,11 @@ watch(
   <el-dialog
     align-center
     :model-value="line !== null"
-    :title="line?.number ? `Strike out trial ${line.number}` : 'Strike out the count back'"
+    :title="
+      line?.number
+        ? `Strike out ${line.method ? 'reading' : 'trial'} ${line.number}`
+        : 'Strike out the count back'
+    "
     width="min(440px, 92vw)"
     @close="emit('close')"
   >

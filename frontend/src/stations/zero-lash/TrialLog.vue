@@ -49,6 +49,35 @@ const setting = (line: LogLine) =>
           <em v-if="line.struck"> {{ line.struck_reason }}</em>
         </span>
       </template>
+      <template v-else-if="line.method">
+        <span class="number">{{ line.number }}</span>
+        <span class="glyph way" aria-hidden="true">≈</span>
+        <span class="what">
+          <b>{{ line.method }}</b>
+          <FigureButton
+            label=""
+            :value="
+              line.length_in !== null
+                ? length(line.length_in, unit)
+                : `preload ${small(line.preload_in ?? 0, unit)}`
+            "
+            :explanation="line.explanation ?? undefined"
+          />
+        </span>
+        <span class="quiet">
+          {{ line.turns_words ? `${line.turns_words} turns` : line.raw }}
+          <template v-if="line.raw_rod">on {{ line.raw_rod }}</template> ·
+          <template v-if="line.preload_in !== null">
+            preload {{ small(line.preload_in, unit)
+            }}<template v-if="line.plain_in !== null">
+              (plain {{ small(line.plain_in, unit) }})</template
+            >
+            ·
+          </template>
+          ± {{ small(2 * (line.u_in ?? 0), unit) }} · {{ clock(line.at) }} {{ line.by }}
+          <em v-if="line.struck"> {{ line.struck_reason }}</em>
+        </span>
+      </template>
       <template v-else>
         <span class="number">↺</span>
         <span class="what wide" :class="{ off: line.count_agrees === false }">
@@ -60,7 +89,7 @@ const setting = (line: LogLine) =>
         v-if="!line.struck"
         type="button"
         class="strike"
-        :aria-label="`Strike out ${line.number ? `trial ${line.number}` : 'count back'}`"
+        :aria-label="`Strike out ${line.number ? `${line.method ? 'reading' : 'trial'} ${line.number}` : 'count back'}`"
         title="Strike out"
         @click="emit('strike', line)"
       >
@@ -91,6 +120,10 @@ li {
 }
 .glyph {
   grid-row: 1 / span 2;
+}
+.way {
+  font-weight: 600;
+  color: var(--quiet);
 }
 .what {
   display: flex;

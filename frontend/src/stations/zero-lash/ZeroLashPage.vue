@@ -5,6 +5,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf, type LogLine, type Problem, type TrialIn } from '../../api/client'
 import LengthLadder, { type LadderTrial } from '../../drawings/LengthLadder.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -12,6 +13,7 @@ import ValveToken from '../../kit/ValveToken.vue'
 import { useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import CountBack from './CountBack.vue'
+import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
 import StrikeDialog from './StrikeDialog.vue'
 import TrialEntry from './TrialEntry.vue'
@@ -23,7 +25,7 @@ const router = useRouter()
 const { unit, by } = usePrefs()
 
 const { data: build } = useBuild(() => props.buildId)
-const { query, unsent, send, drop, trial, countBack, strike, expect } = useStation(
+const { query, unsent, send, drop, trial, measure, countBack, strike, expect } = useStation(
   () => props.buildId,
   () => props.valveId,
 )
@@ -52,6 +54,21 @@ const rodInches = computed(() => {
   if (!counts.value) return caliperInches.value
   return (rod.value.closed_in ?? 0) + turns.value * (rod.value.pitch_in ?? 0)
 })
+
+type Way = 'bracket' | 'extend' | 'turns' | 'indicator' | 'gap'
+const ways: { value: Way; words: string }[] = [
+  { value: 'bracket', words: 'Bracket' },
+  { value: 'extend', words: 'Extend' },
+  { value: 'turns', words: 'Turns' },
+  { value: 'indicator', words: 'Indicator' },
+  { value: 'gap', words: 'Gap' },
+]
+const way = useStorage<Way>('vivid-arm.way', 'bracket')
+function nextWay() {
+  const at = ways.findIndex((w) => w.value === way.value)
+  way.value = ways[(at + 1) % ways.length]?.value ?? 'bracket'
+}
+const methodEntry = useTemplateRef<InstanceType<typeof MethodEntry>>('methodEntry')
 
 const focusCloser = ref(false)
 const explaining = ref(false)
@@ -130,8 +147,9 @@ useKeys([
   {
     key: 'r',
     does: 'Type the turns, or what the caliper reads',
-    run: () => entry.value?.typeSetting(),
+    run: () => (way.value === 'bracket' ? entry.value?.typeSetting() : methodEntry.value?.focus()),
   },
+  { key: 'm', does: 'Another way of measuring', run: nextWay },
   { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
   { key: 'x', does: 'Strike out the last reading', run: strikeLast },
   { key: 'v', does: 'Next valve', run: () => goTo(1) },
@@ -181,6 +199,16 @@ const ladderTrials = computed<LadderTrial[]>(() => {
   )
   return [...shown, ...pending]
 })
+const ladderMeasures = computed(() =>
+  (station.value?.log ?? [])
+    .filter((l) => l.method && !l.struck && l.length_in !== null)
+    .map((l) => ({
+      number: l.number ?? 0,
+      length: l.length_in ?? 0,
+      spread: 2 * (l.u_in ?? 0),
+      odd: station.value?.combined?.odd?.endsWith(`(${l.number})`) ?? false,
+    })),
+)
 const notches = computed(() =>
   (station.value?.candidates ?? []).map((c) => ({
     axis: c.axis_in,
@@ -223,7 +251,9 @@ const notches = computed(() =>
       :trials="ladderTrials"
       :rod="rodInches"
       :next="station.next_trial?.length_in ?? null"
-      :expected="station.valve.trials ? null : station.valve.expected_in"
+      :expected="station.valve.trials ? null : (station.valve.expected_in ?? null)"
+      :predicted="station.valve.predicted_in ?? null"
+      :measures="ladderMeasures"
       :loose="station.longest_loose_in"
       :tight="station.shortest_tight_in"
       :zero="station.valve.estimate_in"
@@ -234,16 +264,29 @@ const notches = computed(() =>
     />
 
     <div class="bench">
-      <TrialEntry
-        ref="entry"
-        :key="valveId"
-        :build="build"
-        :turns="turns"
-        :inches="rodInches"
-        :keep="keep"
-        @turn="setTurns"
-        @read="caliperInches = $event"
-      />
+      <div class="ways">
+        <ChoiceRow v-model="way" quiet label="Way of measuring" :options="ways" />
+        <TrialEntry
+          v-if="way === 'bracket'"
+          ref="entry"
+          :key="valveId"
+          :build="build"
+          :turns="turns"
+          :inches="rodInches"
+          :keep="keep"
+          @turn="setTurns"
+          @read="caliperInches = $event"
+        />
+        <MethodEntry
+          v-else
+          ref="methodEntry"
+          :key="`${valveId} ${way}`"
+          :build="build"
+          :way="way"
+          :ratio="station.ratio"
+          :keep="measure"
+        />
+      </div>
       <StationSays
         :key="valveId"
         v-model:explaining="explaining"
@@ -298,6 +341,18 @@ const notches = computed(() =>
 .axis-words {
   margin-left: auto;
   color: var(--quiet);
+}
+.ways {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.ways :deep(.choices) {
+  gap: 4px;
+}
+.ways > :deep(.choices .plain) {
+  padding: 0 8px;
+  flex: 1 1 auto;
 }
 .bench {
   display: grid;

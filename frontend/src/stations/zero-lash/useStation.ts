@@ -1,7 +1,15 @@
 /** One valve's station: what the server knows, and what is sent to it. */
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { answer, api, problemOf, type Problem, type Station, type TrialIn } from '../../api/client'
+import {
+  answer,
+  api,
+  problemOf,
+  type MeasureIn,
+  type Problem,
+  type Station,
+  type TrialIn,
+} from '../../api/client'
 import { keys } from '../builds'
 import { useKeepStation, useUnsent } from './unsent'
 
@@ -22,9 +30,18 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     return send({ ...item, body: { ...body, key: crypto.randomUUID() } })
   }
 
+  // A measurement that got no answer keeps its key, so that a second try stays one reading.
+  let last = { values: '', key: '' }
+  function measureKey(values: Omit<MeasureIn, 'key'>): string {
+    const now = JSON.stringify(values)
+    if (last.values !== now) last = { values: now, key: crypto.randomUUID() }
+    return last.key
+  }
+
   async function attempt(call: Promise<Station>): Promise<Problem | null> {
     try {
       keep(await call)
+      last = { values: '', key: '' }
       return null
     } catch (error) {
       return problemOf(error)
@@ -34,6 +51,12 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   function countBack(turns: string, by: string) {
     const body = { key: crypto.randomUUID(), turns, by }
     const url = '/api/builds/{build_id}/valves/{valve_id}/count-backs'
+    return attempt(answer(api.POST(url, { params: { path: path() }, body })))
+  }
+
+  function measure(values: Omit<MeasureIn, 'key'>) {
+    const body = { ...values, key: measureKey(values) }
+    const url = '/api/builds/{build_id}/valves/{valve_id}/measures'
     return attempt(answer(api.POST(url, { params: { path: path() }, body })))
   }
 
@@ -49,5 +72,5 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     return attempt(answer(api.PATCH(url, { params: { path: path() }, body })))
   }
 
-  return { query, unsent, send, drop, trial, countBack, strike, expect }
+  return { query, unsent, send, drop, trial, measure, countBack, strike, expect }
 }

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+/** A button that takes a text file and gives its text. */
+defineProps<{ label: string; accept: string; name?: string }>()
+const emit = defineEmits<{ picked: [text: string] }>()
+
+async function read(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (file) emit('picked', await file.text())
+  input.value = ''
+}
+</script>
+
+<template>
+  <label class="plain pick">
+    {{ label }}
+    <input type="file" :accept="accept" :aria-label="name ?? label" @change="read" />
+  </label>
+</template>
+
+<style scoped>
+.pick {
+  position: relative;
+  overflow: hidden;
+}
+input {
+  position: absolute;
+  inset: 0;
+  opacity: 0;
+  cursor: pointer;
+}
+.pick:focus-within {
+  outline: 3px solid var(--accent);
+  outline-offset: 2px;
+}
+</style>

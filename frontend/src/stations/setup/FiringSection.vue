@@ -1,0 +1,167 @@
+<script setup lang="ts">
+/** Firing order, numbering and the valves' order along each head. */
+import { computed, ref } from 'vue'
+import {
+  answer,
+  api,
+  problemOf,
+  type Build,
+  type EngineFigures,
+  type Problem,
+} from '../../api/client'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FigureEntry from '../../kit/FigureEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useRules } from '../builds'
+import type { Keeper } from './useKeeper'
+
+const props = defineProps<{ build: Build; keeper: Keeper }>()
+const { data: rules } = useRules()
+const engine = computed(() => props.build.engine)
+const problem = ref<Problem | null>(null)
+const refusal = computed(() => problem.value ?? props.keeper.refusalOf('engine'))
+
+function keep(values: Partial<EngineFigures>) {
+  problem.value = null
+  return props.keeper.keep({ engine: { ...engine.value, ...values } })
+}
+
+const presets = computed(() => rules.value?.presets ?? [])
+function takePreset(words: string) {
+  const preset = presets.value.find((p) => p.words === words)
+  if (preset)
+    void props.keeper.keep({
+      layout: preset.layout,
+      cylinders: preset.cylinders,
+      engine: preset.engine,
+    })
+}
+
+async function keepOrder(text: string) {
+  try {
+    const body = { text }
+    const read = await answer(api.POST('/api/compute/firing-order', { body }))
+    await keep({ firing_order: read.firing_order })
+  } catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+
+const even = computed(() => new Set(engine.value.intervals_deg).size === 1)
+const EVEN = [
+  { value: 'even', words: 'Even' },
+  { value: 'odd', words: 'Odd' },
+] as const satisfies { value: string; words: string }[]
+const odd = ref(false)
+function keepFiring(value: 'even' | 'odd') {
+  odd.value = value === 'odd'
+  const n = props.build.cylinders
+  if (value === 'even') void keep({ intervals_deg: Array.from({ length: n }, () => 720 / n) })
+}
+function keepIntervals(text: string) {
+  const parts = text.split(/[\s;,]+/).filter(Boolean)
+  void keep({ intervals_deg: parts.map((p) => Number(p.replace('°', '')) || 0) })
+}
+const heads = computed(() =>
+  engine.value.valve_orders.length === 2 ? ['Left', 'Right'] : ['Head'],
+)
+function keepValves(head: number, text: string) {
+  const letters = text.toUpperCase().replace(/[^A-Z]/g, '')
+  void keep({
+    valve_orders: engine.value.valve_orders.map((order, i) => (i === head ? letters : order)),
+  })
+}
+const NUMBERING = [
+  { value: 'along', words: 'Along the bank' },
+  { value: 'across', words: 'Across the banks' },
+] as const satisfies { value: EngineFigures['numbering']; words: string }[]
+const SIDES = [
+  { value: 'left', words: 'Left' },
+  { value: 'right', words: 'Right' },
+] as const satisfies { value: EngineFigures['first_bank']; words: string }[]
+const ROTATIONS = [
+  { value: 'clockwise', words: 'Clockwise' },
+  { value: 'anticlockwise', words: 'Anticlockwise' },
+] as const satisfies { value: EngineFigures['rotation']; words: string }[]
+</script>
+
+<template>
+  <section id="firing">
+    <h2>Firing and valves</h2>
+    <el-select
+      placeholder="Start from a layout and firing order"
+      aria-label="Engine preset"
+      filterable
+      :model-value="undefined"
+      @change="takePreset($event)"
+    >
+      <el-option v-for="p in presets" :key="p.words" :value="p.words" :label="p.words" />
+    </el-select>
+    <FigureEntry
+      label="Firing order"
+      text
+      :model-value="engine.firing_order.join('-')"
+      @keep="keepOrder"
+    />
+    <ChoiceRow
+      label="Firing"
+      :options="EVEN"
+      :model-value="even && !odd ? 'even' : 'odd'"
+      @update:model-value="keepFiring"
+    />
+    <FigureEntry
+      v-if="!even || odd"
+      label="Crank degrees from each firing to the next, 720 in all"
+      text
+      :model-value="engine.intervals_deg.map((i) => Math.round(i * 100) / 100).join(' ')"
+      @keep="keepIntervals"
+    />
+    <template v-if="heads.length === 2">
+      <FigureEntry
+        label="Bank angle"
+        suffix="°"
+        :model-value="engine.bank_angle_deg"
+        @keep-number="keep({ bank_angle_deg: $event ?? 0 })"
+      />
+      <ChoiceRow
+        label="Cylinder numbers run"
+        :options="NUMBERING"
+        :model-value="engine.numbering"
+        @update:model-value="keep({ numbering: $event })"
+      />
+      <ChoiceRow
+        label="Bank of cylinder 1, seen from behind"
+        :options="SIDES"
+        :model-value="engine.first_bank"
+        @update:model-value="keep({ first_bank: $event })"
+      />
+    </template>
+    <ChoiceRow
+      label="Turns, seen from the front"
+      :options="ROTATIONS"
+      :model-value="engine.rotation"
+      @update:model-value="keep({ rotation: $event })"
+    />
+    <FigureEntry
+      v-for="(words, i) in heads"
+      :key="words"
+      :label="`Valves front to rear, ${words === 'Head' ? 'head' : words.toLowerCase() + ' bank'}`"
+      text
+      :model-value="engine.valve_orders[i] ?? ''"
+      @keep="keepValves(i, $event)"
+    />
+    <ProblemNote :problem="refusal" @use="keepOrder" />
+  </section>
+</template>
+
+<style scoped>
+section {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+h2 {
+  margin: 6px 0 0;
+  font-size: 21px;
+}
+</style>

@@ -1,0 +1,175 @@
+<script setup lang="ts">
+/** What changed since the last rods that were right, and the zero lash to expect from it. */
+import { computed } from 'vue'
+import type { Build, PriorFigures } from '../../api/client'
+import { CONVENTIONS, length, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useRules } from '../builds'
+import type { Keeper } from './useKeeper'
+
+const props = defineProps<{ build: Build; keeper: Keeper }>()
+const { data: rules } = useRules()
+const { unit } = usePrefs()
+const KINDS = ['intake', 'exhaust'] as const
+type Kind = (typeof KINDS)[number]
+type Change = keyof PriorFigures['changes']
+type Row = NonNullable<PriorFigures['changes'][Change]>
+
+const prior = computed<PriorFigures>(
+  () =>
+    props.build.prior ?? {
+      convention: props.build.order_convention,
+      intake: null,
+      exhaust: null,
+      changes: {},
+    },
+)
+const keep = (values: Partial<PriorFigures>) =>
+  props.keeper.keep({ prior: { ...prior.value, ...values } })
+
+function keepRod(kind: Kind, rod_in: number | null) {
+  if (rod_in === null) return keep({ [kind]: null })
+  const known = { preload_in: props.build.preload_target_in, within_in: 0.005 }
+  return keep({ [kind]: { ...known, ...prior.value[kind], rod_in } })
+}
+function keepKnown(kind: Kind, field: 'preload_in' | 'within_in', value: number | null) {
+  const known = prior.value[kind]
+  if (known) void keep({ [kind]: { ...known, [field]: value ?? 0 } })
+}
+const row = (change: Change): Row =>
+  prior.value.changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }
+function keepChange(change: Change, values: Partial<Row>) {
+  const before = row(change)
+  const both = values.intake_in !== undefined && before.intake_in === before.exhaust_in
+  const next = { ...before, ...values, ...(both ? { exhaust_in: values.intake_in ?? 0 } : {}) }
+  void keep({ changes: { ...prior.value.changes, [change]: next } })
+}
+const predicted = (kind: Kind) => props.build.valves.find((v) => v.kind === kind) ?? null
+const started = computed(() => prior.value.intake || prior.value.exhaust)
+</script>
+
+<template>
+  <section id="changed">
+    <h2>What changed</h2>
+    <p class="quiet">
+      From the last rods that were right, the zero lash to expect: it starts the first trial and
+      doubts a reading far from it.
+    </p>
+    <div class="pair">
+      <template v-for="kind in KINDS" :key="kind">
+        <NumberEntry
+          :label="`Last ${kind} rod, ${CONVENTIONS[prior.convention]}`"
+          field="rod_length"
+          optional
+          :model-value="prior[kind]?.rod_in ?? null"
+          @update:model-value="keepRod(kind, $event)"
+        />
+      </template>
+      <template v-for="kind in KINDS" :key="kind">
+        <NumberEntry
+          v-if="prior[kind]"
+          label="Its preload"
+          field="preload"
+          :model-value="prior[kind]?.preload_in ?? null"
+          @update:model-value="keepKnown(kind, 'preload_in', $event)"
+        />
+      </template>
+      <template v-for="kind in KINDS" :key="kind">
+        <NumberEntry
+          v-if="prior[kind]"
+          label="Known within ±"
+          field="within"
+          :model-value="prior[kind]?.within_in ?? null"
+          @update:model-value="keepKnown(kind, 'within_in', $event)"
+        />
+      </template>
+    </div>
+    <table v-if="started">
+      <thead>
+        <tr>
+          <th scope="col">Up by this much</th>
+          <th scope="col">Intake</th>
+          <th scope="col">Exhaust</th>
+          <th scope="col">±</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="c in rules?.changes ?? []" :key="c.value">
+          <th scope="row">{{ c.words }}</th>
+          <td v-for="field in ['intake_in', 'exhaust_in', 'within_in'] as const" :key="field">
+            <NumberEntry
+              bare
+              :label="`${c.words} ${field === 'within_in' ? 'within' : field === 'intake_in' ? 'intake' : 'exhaust'}`"
+              :field="field === 'within_in' ? 'within' : 'change'"
+              :model-value="row(c.value as Change)[field]"
+              @update:model-value="keepChange(c.value as Change, { [field]: $event ?? 0 })"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <ProblemNote :problem="keeper.refusalOf('prior')" />
+    <p
+      v-for="kind in KINDS.filter((k) => predicted(k)?.predicted_in != null)"
+      :key="kind"
+      class="said"
+    >
+      {{ kind === 'intake' ? 'Intake' : 'Exhaust' }} zero lash predicted
+      <b>{{ length(predicted(kind)?.predicted_in ?? 0, unit) }}</b> ±
+      {{ small(2 * (predicted(kind)?.predicted_u_in ?? 0), unit) }} (k = 2),
+      {{ CONVENTIONS[build.measuring_convention] }}
+    </p>
+    <p v-if="started" class="quiet">
+      Only stated limits are counted in ±. On a stud the rocker follows the valve tip; every other
+      mount is fixed to the head.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+section {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+h2 {
+  margin: 6px 0 0;
+  font-size: 21px;
+}
+.quiet {
+  margin: 0;
+  font-size: 14px;
+  color: var(--quiet);
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 14px;
+}
+.pair :deep(.line) {
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 2px;
+}
+table {
+  border-collapse: collapse;
+}
+th {
+  font-weight: 400;
+  font-size: 14px;
+  text-align: left;
+  color: var(--quiet);
+  padding: 2px 4px 2px 0;
+  line-height: 1.2;
+}
+td {
+  padding: 2px 0 2px 4px;
+  vertical-align: top;
+}
+.said {
+  margin: 0;
+  font-variant-numeric: tabular-nums;
+}
+</style>

@@ -1,0 +1,281 @@
+<script setup lang="ts">
+/** Measure by another way than the bracket: its instrument, its reading, the known rod. */
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, useTemplateRef } from 'vue'
+import {
+  answer,
+  api,
+  type Build,
+  type Convention,
+  type MeasureIn,
+  type Problem,
+} from '../../api/client'
+import MethodGauge from '../../drawings/MethodGauge.vue'
+import TurnDial from '../../drawings/TurnDial.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { CONVENTIONS, small, turnsWords } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useInstruments, useRules } from '../builds'
+
+const props = defineProps<{
+  build: Build
+  way: 'extend' | 'turns' | 'indicator' | 'gap'
+  ratio: number
+  keep: (body: Omit<MeasureIn, 'key'>) => Promise<Problem | null>
+}>()
+const { unit, by } = usePrefs()
+const { data: instruments } = useInstruments()
+const { data: rules } = useRules()
+
+const GAPS = [
+  { value: 'gap_short', words: 'Rod too short' },
+  { value: 'gap_bottomed', words: 'Lifter bottomed' },
+] as const satisfies { value: string; words: string }[]
+const gapOf = ref<'gap_short' | 'gap_bottomed'>('gap_short')
+const method = computed(() => (props.way === 'gap' ? gapOf.value : props.way))
+
+const reading = ref('')
+const rod = ref('')
+const convention = ref<Convention>(props.build.order_convention)
+const turns = ref(0)
+const problem = ref<Problem | null>(null)
+const readingBox = useTemplateRef<{ focus(): void }>('readingBox')
+const rodBox = useTemplateRef<{ focus(): void }>('rodBox')
+
+const wantsRod = computed(() => method.value !== 'extend')
+const kind = computed(() => (method.value === 'indicator' ? 'indicator' : 'caliper'))
+const tools = computed(() => (instruments.value ?? []).filter((i) => i.kind === kind.value))
+const picked = ref<string | null>(null)
+const tool = computed(() => {
+  const known = tools.value.find((t) => t.id === picked.value)
+  const own = tools.value.find((t) => t.id === props.build.instrument?.id)
+  return known ?? own ?? (method.value === 'extend' ? tools.value[0] : undefined) ?? null
+})
+const toolOptions = computed(() => [
+  ...tools.value.map((t) => ({ value: t.id, words: t.name })),
+  ...(method.value === 'extend' ? [] : [{ value: '', words: 'not stated' }]),
+])
+
+function pick(event: Event) {
+  picked.value = (event.target as HTMLSelectElement).value
+}
+
+const LABELS = {
+  extend: 'Readings, several parted by blanks',
+  turns: 'Turns, first drag to seated',
+  indicator: 'Rod pushed, from zero lash to seated',
+  gap_short: 'Gap at the tip, feelers added up',
+  gap_bottomed: 'Gap at the tip, lifter bottomed',
+} as const
+const HOW = {
+  extend: 'Rocker at its torque. Extend the rod until it just touches, take it out unturned.',
+  turns: 'A real rod, rocker on its stand. Count until seated; the rest up to torque is stretch.',
+  indicator: 'Indicator in line with the rod, zeroed at zero lash; draw the bolts down evenly.',
+  gap_short: 'A real rod that is too short. Pull the rocker onto the rod, gauge the tip.',
+  gap_bottomed:
+    'Lifter empty and pushed to its bottom. Pull the rocker onto the rod, gauge the tip.',
+} as const
+
+/** Only for the drawing; the server reads what is typed. */
+const roughly = computed(() => {
+  const text = reading.value.trim().split(/[\s+;]/)[0] ?? ''
+  const value = Number(text.replace(',', '.'))
+  if (!text || Number.isNaN(value)) return null
+  const thou = /thou/.test(reading.value) ? 0.001 : 1
+  return unit.value === 'mm' || /mm/.test(reading.value) ? value / 25.4 : value * thou
+})
+
+const pitchName = computed(
+  () =>
+    rules.value?.pitches.find((p) => Math.abs(p.pitch_in - props.build.fastener_pitch_in) < 2e-6)
+      ?.name ?? small(props.build.fastener_pitch_in, unit.value),
+)
+const { data: preview } = useQuery({
+  queryKey: computed(() => ['turns', turns.value, props.build.fastener_pitch_in, props.ratio]),
+  enabled: computed(() => method.value === 'turns'),
+  queryFn: () =>
+    answer(
+      api.POST('/api/compute/method', {
+        body: {
+          method: 'turns',
+          turns: turns.value,
+          pitch_in: props.build.fastener_pitch_in,
+          ratio: props.ratio,
+          readings_in: [],
+          travel_in: props.build.travel_in,
+          accuracy_in: 0,
+          resolution_in: 0,
+        },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+
+async function takeTurns() {
+  const body = { text: reading.value }
+  const read = await answer(api.POST('/api/compute/turns', { body })).catch(() => null)
+  if (read) turns.value = read.turns
+}
+
+async function record() {
+  const text =
+    method.value === 'turns' && !reading.value.trim() ? turnsWords(turns.value) : reading.value
+  problem.value = await props.keep({
+    method: method.value,
+    reading: text,
+    rod: wantsRod.value ? rod.value : '',
+    rod_convention: convention.value,
+    instrument_id: picked.value === '' ? null : (tool.value?.id ?? null),
+    unit: unit.value,
+    by: by.value,
+    reason: '',
+  })
+  if (problem.value) return
+  reading.value = ''
+  turns.value = 0
+}
+
+async function readingEntered() {
+  if (method.value === 'turns') await takeTurns()
+  if (wantsRod.value && !rod.value.trim()) rodBox.value?.focus()
+  else await record()
+}
+function useSuggestion(text: string) {
+  if (problem.value?.field === 'rod_length' || problem.value?.field === 'rod') rod.value = text
+  else reading.value = text
+  void record()
+}
+defineExpose({ focus: () => readingBox.value?.focus(), record })
+</script>
+
+<template>
+  <section class="way" aria-label="Measure">
+    <div class="instrument">
+      <TurnDial v-if="method === 'turns'" :turns="turns" :most="5" @turn="turns = $event" />
+      <MethodGauge v-else :unit="unit" :method="method" :value="roughly" />
+      <div class="beside">
+        <p>{{ HOW[method] }}</p>
+        <ChoiceRow
+          v-if="way === 'gap' && build.lifter_kind === 'hydraulic'"
+          v-model="gapOf"
+          quiet
+          label="Gap with"
+          :options="GAPS"
+        />
+        <p v-if="method === 'turns' && preview" class="rules">
+          lever <b>{{ small(preview.preload_in ?? 0, unit) }}</b><br />plain rule
+          <b>{{ small(preview.plain_in ?? 0, unit) }}</b><br />
+          <span>{{ pitchName }}, ratio {{ ratio }}</span>
+        </p>
+      </div>
+    </div>
+    <div class="entries" data-bench>
+      <div>
+        <label for="reading">{{ LABELS[method] }}</label>
+        <el-input
+          id="reading"
+          ref="readingBox"
+          v-model="reading"
+          size="large"
+          autocomplete="off"
+          :placeholder="method === 'turns' ? turnsWords(turns) : ''"
+          @keydown.enter="readingEntered"
+        >
+          <template v-if="method !== 'turns'" #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+      <div v-if="wantsRod">
+        <label for="known-rod">Rod in place, {{ CONVENTIONS[convention] }}</label>
+        <el-input
+          id="known-rod"
+          ref="rodBox"
+          v-model="rod"
+          size="large"
+          autocomplete="off"
+          @keydown.enter="record"
+        >
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+    </div>
+    <div class="last">
+      <label v-if="tools.length">
+        {{ method === 'extend' || method === 'indicator' ? 'Read with' : 'Rod measured with' }}
+        <select class="plain" :value="picked ?? tool?.id ?? ''" @change="pick">
+          <option v-for="o in toolOptions" :key="o.value" :value="o.value">{{ o.words }}</option>
+        </select>
+      </label>
+      <p v-else class="quiet">
+        No {{ kind }} in the shop:
+        <template v-if="method === 'extend'">add one in the set-up.</template>
+        <template v-else>its accuracy is not counted.</template>
+      </p>
+      <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
+    </div>
+    <ProblemNote :problem="problem" @use="useSuggestion" />
+  </section>
+</template>
+
+<style scoped>
+.way {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.instrument {
+  display: flex;
+  gap: 14px;
+  align-items: flex-start;
+}
+.beside p {
+  margin: 2px 0 4px;
+  line-height: 1.25;
+  color: var(--quiet);
+}
+.beside .rules {
+  color: var(--ink);
+  font-variant-numeric: tabular-nums;
+}
+.rules b {
+  font-size: 19px;
+}
+.rules span {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.entries {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+  align-items: end;
+}
+.entries > :only-child {
+  grid-column: 1 / -1;
+}
+label,
+.quiet {
+  margin: 0;
+  font-size: 14px;
+  color: var(--quiet);
+}
+.instrument :deep(svg) {
+  width: 118px;
+  height: auto;
+}
+.last {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 10px;
+  align-items: end;
+}
+.last select {
+  display: block;
+  width: 100%;
+  font-weight: 400;
+}
+.strong kbd {
+  color: inherit;
+  border-color: currentColor;
+}
+</style>

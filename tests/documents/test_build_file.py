@@ -1,0 +1,201 @@
+"""Readings as CSV and whole builds as JSON: out, in, and the same again."""
+
+import csv
+import io
+import json
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+import jsonschema_rs
+import pytest
+from sqlalchemy import Engine, select, text
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.errors import InputError
+from vivid_arm.demo import shop
+from vivid_arm.documents import build_file, readings
+from vivid_arm.records import database, keeping, moving, queries
+from vivid_arm.records.models import Build, Reading
+
+Json = dict[str, Any]
+SCHEMA = Path(__file__).parents[2] / "docs" / "build.schema.json"
+
+
+@pytest.fixture
+def files(session: Session) -> dict[str, Json]:
+    """Every build of the demo shop as its file."""
+    shop.load(session)
+    session.commit()
+    session.expire_all()
+    ids = list(session.scalars(select(Build.id)))
+    states = queries.build_states(session, ids)
+    made = {s.build.name: build_file.to_dict(s) for s in states}
+    session.rollback()
+    return made
+
+
+def emptied(engine: Engine) -> None:
+    with engine.begin() as connection:
+        connection.execute(text("TRUNCATE summaries, readings, valves, builds, instruments"))
+
+
+def moved(engine: Engine, data: Json) -> Json:
+    with database.sessions(engine).begin() as session:
+        moving.move_in(session, build_file.from_dict(json.loads(json.dumps(data))))
+    with database.sessions(engine)() as session:
+        return build_file.to_dict(queries.build_states(session, [UUID(data["build"]["id"])])[0])
+
+
+def test_every_demo_build_comes_back_identical_into_an_empty_database(
+    files: dict[str, Json], empty: Engine
+) -> None:
+    assert len(files) == 7
+    emptied(empty)
+    for name, data in files.items():
+        assert moved(empty, data) == data, name
+
+
+def test_the_published_schema_is_the_one_in_force(files: dict[str, Json]) -> None:
+    """JSON Schema 2020-12, checked with the package `jsonschema-rs`."""
+    published = json.loads(SCHEMA.read_text())
+    assert published == build_file.schema()
+    for data in files.values():
+        jsonschema_rs.validate(published, data)
+
+
+def _broken(path: str, value: Any) -> Any:
+    def spoil(data: Json) -> None:
+        at: Any = data
+        *way, last = path.split("/")
+        for step in way:
+            at = at[int(step)] if step.isdigit() else at[step]
+        at[last] = value
+
+    return spoil
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "says"),
+    [
+        ("format", "other/1", "format: expected"),
+        ("build/ratio_intake", "big", "build.ratio_intake: expected a number"),
+        ("build/ratio_intake", 16.0, "Rocker ratio: 16"),
+        ("build/cylinders", True, "expected a whole number"),
+        ("build/unheard", 1, "build.unheard: unknown field"),
+        ("build/engine", {"firing_order": [1]}, "missing or of the wrong kind"),
+        ("build/mount", "glued", "contradict each other .ck_builds_mount"),
+        ("build/created_at", "yesterday", "expected a time"),
+        ("valves/0/cylinder", 9, "not those of its engine"),
+        ("valves/0/id", "x", r"valves.0..id: expected a UUID"),
+        ("readings/1/replaces", "00000000-0000-4000-8000-000000000000", "come before it"),
+        ("readings/1/number", 1, "contradict each other"),
+        ("readings/0/feel", "wet", "ck_readings_trial_complete"),
+    ],
+)
+def test_a_spoilt_file_is_refused_by_its_place_and_nothing_is_kept(
+    files: dict[str, Json], empty: Engine, path: str, value: Any, says: str
+) -> None:
+    emptied(empty)
+    data = files["Dockside loader V8"]
+    _broken(path, value)(data)
+    with pytest.raises(InputError, match=says):
+        moved(empty, data)
+    with database.sessions(empty)() as session:
+        assert queries.count_builds(session) == 0
+
+
+def test_an_instrument_with_other_figures_here_is_a_conflict(
+    files: dict[str, Json], empty: Engine
+) -> None:
+    first, second = files["Quarry crusher V8"], files["Dockside loader V8"]
+    emptied(empty)
+    moved(empty, first)
+    second["instruments"][0]["closed_in"] = 6.9
+    with pytest.raises(queries.Conflict, match="other figures"):
+        moved(empty, second)
+
+
+def _fresh_copy(session: Session, name: str) -> tuple[Build, str]:
+    """An empty build set up like a demo build, and that build's readings as CSV."""
+    shop.load(session)
+    session.commit()
+    session.expire_all()
+    found = session.scalars(select(Build).where(Build.name == name)).one()
+    state = queries.build_states(session, [found.id])[0]
+    text_out = readings.to_csv(state)
+    columns = {c.key: getattr(found, c.key) for c in Build.__table__.columns}
+    columns |= {"id": shop._id("copy", name), "name": "Copy", "version": 1, "log_count": 0}
+    copy = queries.insert_build(session, Build(**columns))
+    session.commit()
+    session.expire_all()
+    return queries.get_build(session, copy.id) or copy, text_out
+
+
+@pytest.mark.parametrize(
+    "name", ["Quarry crusher V8", "Dockside loader V8", "Orchard sprayer flat four"]
+)
+def test_readings_go_out_and_come_into_a_build_like_it(session: Session, name: str) -> None:
+    copy, first = _fresh_copy(session, name)
+    lines = readings.read_csv(session, copy, first)
+    session.commit()
+    assert lines == len(list(csv.DictReader(io.StringIO(first))))
+    session.expire_all()
+    again = readings.to_csv(queries.build_states(session, [copy.id])[0])
+    assert list(csv.DictReader(io.StringIO(again))) == list(csv.DictReader(io.StringIO(first)))
+    readings.read_csv(session, copy, first)
+    session.commit()
+    kept = session.scalars(
+        select(Reading).where(Reading.valve_id.in_([v.id for v in copy.valves]))
+    ).all()
+    assert len(kept) == lines
+
+
+def test_a_struck_line_comes_in_struck(session: Session) -> None:
+    copy, _ = _fresh_copy(session, "Dockside loader V8")
+    table = "valve,kind,reading,feel,struck\n2I,trial,11,zero,Misread\n2I,trial,10 1/2,zero,\n"
+    assert readings.read_csv(session, copy, table) == 2
+    session.commit()
+    session.expire_all()
+    state = queries.build_states(session, [copy.id])[0]
+    valve = next(v for v in state.valves if v.name == "2I")
+    assert [t.length_in for t in valve.trials] == [pytest.approx(7.325)]
+    assert valve.log[0].struck_by is not None
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("9I,trial,11,zero", "Line 3: there is no valve “9I”"),
+        ("2I,guess,11,zero", "Line 3: kind “guess” is none of trial"),
+        ("2I,trial,11,wet", "Line 3: feel “wet” is none of"),
+        ("2I,trial,eleven,zero", "Line 3: “eleven” is not a count of turns"),
+        ("2I,trial,30,zero", "Line 3: 30 turns is more than this rod opens"),
+        ("2I,indicator,70,", "Line 3: .*70 in is outside"),
+    ],
+)
+def test_a_broken_line_is_named_and_no_line_is_kept(session: Session, line: str, says: str) -> None:
+    copy, _ = _fresh_copy(session, "Dockside loader V8")
+    table = f"valve,kind,reading,feel\n1I,trial,11,zero\n{line}\n"
+    with pytest.raises(InputError, match=says):
+        readings.read_csv(session, copy, table)
+    with pytest.raises(InputError, match="column reading is missing"):
+        readings.read_csv(session, copy, "valve,kind\n1I,trial\n")
+
+
+def test_a_moved_build_can_be_worked_on(files: dict[str, Json], empty: Engine) -> None:
+    """Serial numbers, versions and keys go on where the file ends."""
+    emptied(empty)
+    data = files["Dockside loader V8"]
+    moved(empty, data)
+    with database.sessions(empty).begin() as session:
+        build = queries.get_build(session, UUID(data["build"]["id"]))
+        assert build is not None
+        keeping.add_trial(
+            session, build, build.valves[0], key=UUID(int=1), setting="10 5/8", feel="zero"
+        )
+        keeping.change_build(session, build, build.version, {"name": "Moved"})
+    with database.sessions(empty)() as session:
+        state = queries.build_states(session, [UUID(data["build"]["id"])])[0]
+        assert state.build.name == "Moved"
+        assert [t.number for t in state.valves[0].trials] == [1, 2, 3]

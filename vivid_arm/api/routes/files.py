@@ -1,0 +1,79 @@
+"""Readings as CSV and whole builds as JSON, out and in."""
+
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Body, Response
+from pydantic import ValidationError
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.errors import InputError
+from vivid_arm.documents import build_file, readings
+from vivid_arm.records import moving, queries
+
+from ..deps import Tx, build_state
+from ..schemas import BuildSummary, ReadingsIn, ReadingsOut
+from ..views import build_summary
+
+router = APIRouter(prefix="/api/builds", tags=["files"])
+
+
+class CsvResponse(Response):
+    media_type = "text/csv; charset=utf-8"
+
+
+@router.get("/{build_id}/readings.csv", response_class=CsvResponse)
+def read_readings(build_id: UUID, session: Tx) -> CsvResponse:
+    """Every line of the build's log; the columns are in docs/formats.md."""
+    return CsvResponse(
+        readings.to_csv(build_state(session, build_id)),
+        headers={"Content-Disposition": 'attachment; filename="readings.csv"'},
+    )
+
+
+@router.post("/{build_id}/readings", status_code=201)
+def keep_readings(build_id: UUID, body: ReadingsIn, session: Tx) -> ReadingsOut:
+    """Keep the readings of a CSV file, all or none; the same file again changes nothing."""
+    state = build_state(session, build_id)
+    count = readings.read_csv(session, state.build, body.csv)
+    return ReadingsOut(lines=count)
+
+
+@router.get("/{build_id}/file.json")
+def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
+    """The whole build; its schema is docs/build.schema.json."""
+    response.headers["Content-Disposition"] = 'attachment; filename="build.json"'
+    return build_file.to_dict(build_state(session, build_id))
+
+
+@router.post("/file", status_code=201)
+def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSummary:
+    """Move a build in from its file. Safe to repeat; 409 when the build here differs."""
+    rows = build_file.from_dict(body)
+    known = queries.build_states(session, [rows.build["id"]])
+    if known:
+        _same(build_file.to_dict(known[0]), body)
+    else:
+        moving.move_in(session, rows)
+        session.expire_all()
+    return _summary(session, rows.build["id"])
+
+
+def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
+    parts = [name for name in here if here[name] != file.get(name)]
+    if parts:
+        raise queries.Conflict(
+            "This build is here already and differs from the file.",
+            {name: "as in the file" for name in parts},
+            {name: "as kept here" for name in parts},
+        )
+
+
+def _summary(session: Session, build_id: UUID) -> BuildSummary:
+    try:
+        return build_summary(build_state(session, build_id))
+    except ValidationError as error:
+        where = ".".join(str(part) for part in error.errors()[0]["loc"])
+        raise InputError(
+            "file", f"Build file, {where}: not as this program writes it", code="build_file"
+        ) from None

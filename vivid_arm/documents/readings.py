@@ -1,0 +1,198 @@
+"""All readings of a build as CSV, out and in."""
+
+import csv
+import io
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any, cast
+from uuid import uuid5
+
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.bracket import Feel
+from vivid_arm.core.conventions import CONVENTIONS, Convention
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.methods import METHODS
+from vivid_arm.records import keeping, queries
+from vivid_arm.records.models import Build, Instrument, Reading
+from vivid_arm.records.state import BuildState, LogEntry, ValveState
+
+from .order_sheet import safe_cell
+
+TYPED = ("valve", "kind", "reading", "feel", "gap", "rod", "rod_convention", "pitch_in",
+         "instrument", "by", "taken_at", "struck")  # fmt: skip
+DERIVED = ("length_in", "zero_lash_in", "preload_in", "u_in", "convention")
+COLUMNS = (*TYPED, *DERIVED)
+MOST_ROWS = 5000
+
+
+def to_csv(state: BuildState) -> str:
+    """One row a line of the log, in the order it was written (RFC 4180).
+
+    What was typed carries its unit. A struck line has the reason in ``struck``;
+    what follows from a line stands in the last columns, in inches.
+    """
+    out = io.StringIO()
+    table = csv.DictWriter(out, COLUMNS, lineterminator="\r\n")
+    table.writeheader()
+    lines = [(v, e) for v in state.valves for e in v.log if e.row.kind != "void"]
+    for valve, entry in sorted(lines, key=lambda line: line[1].row.id):
+        row = _typed(valve, entry) | _derived(state, entry)
+        table.writerow(row)
+    return out.getvalue()
+
+
+def _typed(valve: ValveState, entry: LogEntry) -> dict[str, Any]:
+    row = entry.row
+    return {
+        "valve": valve.name,
+        "kind": row.kind,
+        "reading": _reading(row),
+        "feel": row.feel or "",
+        "gap": "" if row.gap_in is None or row.kind != "trial" else f"{row.gap_in:f} in",
+        "rod": "" if row.rod_in is None else f"{row.rod_in:f} in",
+        "rod_convention": row.rod_convention or "",
+        "pitch_in": "" if row.pitch_in is None else f"{row.pitch_in:f}",
+        "instrument": safe_cell(row.instrument.name) if row.instrument else "",
+        "by": safe_cell(row.taken_by),
+        "taken_at": row.taken_at.isoformat(),
+        "struck": safe_cell(entry.struck_by.reason or "struck") if entry.struck_by else "",
+    }
+
+
+def _reading(row: Reading) -> str:
+    """What was read, with its unit: turns, lengths, the indicator's travel or a gap."""
+    if row.repeats is not None:
+        return "; ".join(f"{x:.6f} in" for x in row.repeats)
+    if row.turns is not None:
+        return f"{float(row.turns):g}"
+    for value in (row.push_in, row.gap_in if row.kind != "trial" else None, row.length_in):
+        if value is not None:
+            return f"{value:f} in"
+    return ""
+
+
+def _derived(state: BuildState, entry: LogEntry) -> dict[str, Any]:
+    measure = entry.measure
+    figures = {
+        "length_in": None if measure else entry.length_in,
+        "zero_lash_in": measure.zero_lash_in if measure else None,
+        "preload_in": measure.preload_in if measure else None,
+        "u_in": measure.u_in if measure else None,
+    }
+    shown = {k: "" if v is None else f"{v:.6f}" for k, v in figures.items()}
+    return shown | {"convention": state.measuring}
+
+
+def read_csv(session: Session, build: Build, text: str) -> int:
+    """Keep the readings of a CSV file; return how many lines it has.
+
+    ``valve``, ``kind`` and ``reading`` are needed, the other typed columns
+    where the kind uses them; columns that follow from a line are not read. All
+    lines or none; the same file again changes nothing. Raises InputError that
+    names the line.
+    """
+    rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline="")))
+    fields = set(rows[0]) if rows else set()
+    missing = [name for name in ("valve", "kind", "reading") if name not in fields]
+    if missing:
+        raise _fault(1, f"column {', '.join(missing)} is missing")
+    if len(rows) > MOST_ROWS:
+        raise _fault(MOST_ROWS + 2, f"more than {MOST_ROWS} lines")
+    tools = {i.name: i for i in queries.list_instruments(session)}
+    for number, row in enumerate(rows, 2):
+        cells = {k: (v or "").strip().removeprefix("'") for k, v in row.items() if k in TYPED}
+        try:
+            _keep(session, build, cells, tools, number)
+        except InputError as error:
+            raise _fault(number, str(error)) from None
+    return len(rows)
+
+
+def _fault(number: int, words: str) -> InputError:
+    return InputError(
+        "csv",
+        f"Line {number}: {words}",
+        received=f"line {number}",
+        expected=", ".join(TYPED[:5]),
+        code="readings_csv",
+    )
+
+
+def _keep(
+    session: Session,
+    build: Build,
+    cells: Mapping[str, str],
+    tools: Mapping[str, Instrument],
+    number: int,
+) -> None:
+    valve = next((v for v in build.valves if _name(v.cylinder, v.kind) == cells["valve"]), None)
+    if valve is None:
+        raise InputError("valve", f"there is no valve “{cells['valve'][:20]}”")
+    tool = tools.get(cells.get("instrument", ""))
+    if cells.get("instrument") and tool is None:
+        raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
+    key = uuid5(build.id, f"{number}|{sorted(cells.items())}")
+    common: dict[str, Any] = {
+        "key": key, "by": cells.get("by", "")[:60], "at": _time(cells.get("taken_at", "")),
+    }  # fmt: skip
+    kind = cells["kind"]
+    if kind == "trial":
+        keeping.add_trial(
+            session, build, valve, setting=cells["reading"], feel=_feel(cells.get("feel", "")),
+            gap=cells.get("gap", ""), instrument=tool, **common,
+        )  # fmt: skip
+    elif kind == "count_back":
+        keeping.add_count_back(
+            session, build, valve, turns=cells["reading"], instrument=tool, **common
+        )
+    elif kind in METHODS:
+        keeping.add_measure(
+            session, build, valve, method=kind, reading=cells["reading"],
+            rod=cells.get("rod", ""), rod_convention=_convention(cells.get("rod_convention", "")),
+            instrument_id=tool.id if tool else None, pitch_in=_pitch(cells.get("pitch_in", "")),
+            **common,
+        )  # fmt: skip
+    else:
+        kinds = ", ".join(["trial", "count_back", *(m for m in METHODS if m != "bracket")])
+        raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
+    if cells.get("struck"):
+        kept = queries.reading_by_key(session, key)
+        assert kept is not None
+        keeping.void_reading(
+            session, build, valve, key=uuid5(key, "struck"), reading_id=kept.id,
+            reason=cells["struck"][:120], by=common["by"],
+        )  # fmt: skip
+
+
+def _name(cylinder: int, kind: str) -> str:
+    return f"{cylinder}{kind[0].upper()}"
+
+
+def _feel(text: str) -> Feel:
+    if text not in ("loose", "zero", "tight"):
+        raise InputError("feel", f"feel “{text[:20]}” is none of loose, zero, tight")
+    return cast(Feel, text)
+
+
+def _convention(text: str) -> Convention | None:
+    if text and text not in CONVENTIONS:
+        raise InputError("rod_convention", f"convention “{text[:20]}” is unknown")
+    return text if text else None
+
+
+def _pitch(text: str) -> float | None:
+    try:
+        return float(text) if text else None
+    except ValueError:
+        raise InputError("pitch_in", f"pitch “{text[:20]}” is not a number") from None
+
+
+def _time(text: str) -> datetime | None:
+    if not text:
+        return None
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        raise InputError("taken_at", f"time “{text[:40]}” is not ISO 8601") from None
+    return found if found.tzinfo else found.astimezone()
