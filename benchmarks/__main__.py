@@ -1,6 +1,6 @@
 """Run every measurement and print the tables."""
 
-from benchmarks import mistakes, serving, trials
+from benchmarks import board, mistakes, serving, trials
 
 
 def show(title: str, head: list[str], rows: list[list[str]]) -> None:
@@ -21,3 +21,8 @@ show(
     mistakes.table(),
 )
 show("Speed", ["what", "measured", "wanted"], serving.table())
+show(
+    "2,000 builds of 16 valves and 10 readings",
+    ["answer", "median", "95 %", "wanted"],
+    board.table(),
+)

@@ -40,25 +40,37 @@ def main() -> None:
     with tempfile.TemporaryDirectory(prefix="vivid-arm-shots-", dir="/var/tmp") as name:
         Path(name).chmod(0o755)
         with started(Path(name) / "data") as (url, _), sync_playwright() as playwright:
-            builds = httpx.get(f"{url}/api/builds", trust_env=False).json()
-            by_layout = {(b["layout"], b["cylinders"]): b for b in builds}
-            v8, twin = by_layout["v", 8], by_layout["v", 2]
-            flat, six = by_layout["flat", 4], by_layout["inline", 6]
+            http = httpx.Client(base_url=url, trust_env=False)
+            board = http.get("/api/builds").json()["builds"]
+            builds = {b["name"]: http.get(f"/api/builds/{b['id']}").json() for b in board}
 
-            def station(build: dict, valve: int) -> str:  # type: ignore[type-arg]
-                return f"{url}/builds/{build['id']}/zero-lash/{build['valves'][valve]['id']}"
+            def at(name: str, step: str) -> str:
+                return f"{url}/builds/{builds[name]['id']}/{step}"
+
+            def station(name: str, valve: str) -> str:
+                valves = builds[name]["valves"]
+                valve_id = next(v["id"] for v in valves if v["name"] == valve)
+                return at(name, f"zero-lash/{valve_id}")
 
             browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
             page = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
+            loader, quarry = "Dockside loader V8", "Quarry crusher V8"
             take(page, url, "board")
-            take(page, f"{url}/builds/{flat['id']}/set-up", "set-up")
-            take(page, station(v8, 1), "zero-lash")
-            take(page, station(twin, 1), "contradiction")
-            take(page, f"{url}/builds/{v8['id']}/order", "order")
+            take(page, at("Orchard sprayer flat four", "set-up"), "set-up")
+            take(page, f"{at(loader, 'set-up')}#firing", "cam-card")
+            take(page, at(loader, "base-circle"), "base-circle", "n")
+            take(page, station(loader, "1E"), "zero-lash")
+            take(page, station("Fairground organ V-twin", "1E"), "contradiction")
+            take(page, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
+            take(page, at(quarry, "heads"), "heads")
+            take(page, at("Sawmill tractor inline six", "heads"), "not-square")
+            take(page, at("Ferry generator V6", "heads"), "suspicious")
+            take(page, at(loader, "order"), "order")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
-            take(tablet, station(six, 1), "tablet")
-            take(page, station(flat, 2), "caliper-dark", "d")
-            order_sheet(f"{url}/api/builds/{v8['id']}/order.pdf")
+            take(tablet, station("Courier van inline six", "1E"), "tablet")
+            take(tablet, at("Courier van inline six", "base-circle"), "tablet-base-circle", "s")
+            take(page, station("Orchard sprayer flat four", "2I"), "caliper-dark", "d")
+            order_sheet(at(loader, "order.pdf").replace("/builds/", "/api/builds/"))
             browser.close()
 
 

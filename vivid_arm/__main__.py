@@ -1,4 +1,4 @@
-"""The command line: serve, migrate, demo, openapi."""
+"""The command line: serve, migrate, demo, seed, openapi."""
 
 import ipaddress
 import json
@@ -16,7 +16,7 @@ import typer
 import uvicorn
 
 from vivid_arm.api.app import make_app
-from vivid_arm.demo import shop
+from vivid_arm.demo import seeding, shop
 from vivid_arm.records import database, queries
 from vivid_arm.records.cluster import ClusterError, running_cluster
 
@@ -56,6 +56,17 @@ def demo(data: Data) -> None:
     """Load the demo shop. Safe to repeat."""
     with _database(data) as url:
         _prepare(url, demo=True, even_if_filled=True)
+
+
+@cli.command()
+def seed(data: Data, builds: Annotated[int, typer.Option(min=1, max=20000)] = 2000) -> None:
+    """Fill the database with invented builds of 16 valves and 10 readings each."""
+    with _database(data) as url:
+        engine = database.connect(url)
+        database.migrate(engine)
+        seeding.seed(database.sessions(engine), builds)
+        say(f"Seeded {builds} builds")
+        engine.dispose()
 
 
 @cli.command()

@@ -234,3 +234,32 @@ def test_an_engine_is_set_up_from_its_description(
     if len(order) > 3:
         expect(page.get_by_role("alert")).to_contain_text("The dashes are missing")
     assert read(live, build)["engine"]["firing_order"] == [int(c) for c in order.split("-")]
+
+
+def test_readings_and_builds_come_in_from_files(
+    page: Page, live: str, shop: Shop, tmp_path: Path
+) -> None:
+    build = shop()
+    head = "valve,kind,reading,feel\n"
+    (tmp_path / "broken.csv").write_text(head + "1I,trial,11,zero\n2I,trial,11,damp\n")
+    (tmp_path / "good.csv").write_text(head + "1I,trial,11,zero\n2I,trial,11,zero\n")
+    page.goto(f"{live}/builds/{build['id']}/heads")
+    box = page.get_by_label("Readings from CSV")
+    box.set_input_files(tmp_path / "broken.csv")
+    expect(page.get_by_role("alert")).to_contain_text("Line 3: feel “damp” is none of loose")
+    assert read(live, build, "/map")["measured"] == 0
+    for _ in range(2):
+        box.set_input_files(tmp_path / "good.csv")
+        expect(page.get_by_text("2 lines read")).to_be_visible()
+    expect(page.get_by_text("14 of 16 left to measure")).to_be_visible()
+    assert read(live, build, "/map")["measured"] == 2
+
+    file = httpx.get(f"{live}/api/builds/{build['id']}/file.json", trust_env=False).text
+    (tmp_path / "build.json").write_text(file)
+    (tmp_path / "spoilt.json").write_text(file.replace("vivid-arm/build/1", "something/else"))
+    page.goto(live)
+    box = page.get_by_label("From a build file")
+    box.set_input_files(tmp_path / "spoilt.json")
+    expect(page.get_by_role("alert")).to_contain_text("expected vivid-arm/build/1")
+    box.set_input_files(tmp_path / "build.json")
+    expect(page.get_by_text("14 of 16 left to measure")).to_be_visible()

@@ -161,7 +161,7 @@ def test_intake_and_exhaust_differ_by_letter_and_shape(
 def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, str]) -> None:
     settle(page, shop_pages["board"])
     rows = page.locator(".board li")
-    expect(rows).to_have_count(7)
+    expect(rows).to_have_count(8)
     for name, words, verb in (
         ("Dockside loader V8", "Order sheet is ready", "Order"),
         ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),

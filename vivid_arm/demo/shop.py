@@ -1,4 +1,4 @@
-"""Tinker's Row Engine Shop: seven invented builds at different stages of the job.
+"""Tinker's Row Engine Shop: eight invented builds at different stages of the job.
 
 Shop, engines and figures are made up for the demo.
 """
@@ -44,6 +44,7 @@ def load(session: Session) -> int:
     _pump_single(session)
     _quarry_v8(session, long, caliper)
     _sawmill_six(session, short)
+    _ferry_v6(session, short)
     return queries.count_builds(session)
 
 
@@ -226,6 +227,11 @@ _SAWMILL = {
     "4I": 22, "4E": 22, "5I": 25, "5E": 28, "6I": 30, "6E": 31,
 }  # fmt: skip
 
+_FERRY = {
+    "1I": 90, "1E": 62, "2I": 92, "2E": 60, "3I": 88, "3E": 64,
+    "4I": 91, "4E": 61, "5I": 29, "5E": 63, "6I": 89, "6E": 65,
+}  # fmt: skip
+
 
 def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
     """Every valve measured; the stem of 6 intake stands 0.030 tall, and two ways say so."""
@@ -259,6 +265,17 @@ def _sawmill_six(session: Session, rod: Instrument) -> None:
     )  # fmt: skip
     for name, thou in _SAWMILL.items():
         _gauge(session, build, rod, name, 6.480 + thou / 1000)
+
+
+def _ferry_v6(session: Session, rod: Instrument) -> None:
+    """Every valve measured; the intake of 5 was felt with its lifter on the lobe."""
+    build = _build(
+        session, "Ferry generator V6", layout="v", cylinders=6, instrument_id=rod.id,
+        ratio_intake=1.6, ratio_exhaust=1.6, mount="stud", fastener_pitch_in=0.041667,
+        cam=_cam(_lobe(260, 204, 0.280), _lobe(266, 210, 0.285), 108, 111),
+    )  # fmt: skip
+    for name, thou in _FERRY.items():
+        _gauge(session, build, rod, name, 6.300 + thou / 1000)
 
 
 def _gauge(session: Session, build: Build, rod: Instrument, name: str, zero_lash: float) -> None:

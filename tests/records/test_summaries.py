@@ -1,0 +1,62 @@
+"""The board's kept summaries: fresh after seeding, never stale after a write."""
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.views import board_entry
+from vivid_arm.demo import seeding
+from vivid_arm.records import database, keeping, queries, summaries
+from vivid_arm.records.models import Build, Reading
+from vivid_arm.records.state import BuildState
+
+
+def made_anew(state: BuildState) -> dict[str, Any]:
+    raise AssertionError(f"{state.build.name} was computed again")
+
+
+def entry(state: BuildState) -> dict[str, Any]:
+    return board_entry(state).model_dump(mode="json")
+
+
+@pytest.fixture
+def seeded(empty: Engine) -> Engine:
+    seeding.seed(database.sessions(empty), 3)
+    return empty
+
+
+def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
+    with database.sessions(seeded)() as session:
+        assert session.scalar(select(func.count()).select_from(Reading)) == 3 * 16 * 10
+        page = summaries.board_page(session, "", 0, 30, made_anew)
+        assert page.total == 3
+        ids = list(session.scalars(select(Build.id)))
+        for state in queries.build_states(session, ids):
+            assert len(state.known) == 16
+            assert entry(state) in page.bodies
+
+
+@pytest.mark.parametrize("write", ["reading", "build", "valve", "instrument"])
+def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
+    with database.sessions(seeded).begin() as session:
+        build = queries.get_build(session, session.scalars(select(Build.id)).first() or uuid4())
+        assert build is not None
+        _write(session, build, write)
+    with database.sessions(seeded)() as session, pytest.raises(AssertionError, match="again"):
+        summaries.board_page(session, "", 0, 30, made_anew)
+
+
+def _write(session: Session, build: Build, write: str) -> None:
+    valve = build.valves[0]
+    if write == "reading":
+        keeping.add_trial(session, build, valve, key=uuid4(), setting="11", feel="zero")
+    elif write == "build":
+        keeping.change_build(session, build, build.version, {"travel_in": 0.15})
+    elif write == "valve":
+        keeping.expect_length(session, valve, valve.version, "7.4", "in")
+    else:
+        tool = queries.list_instruments(session)[0]
+        keeping.change_instrument(session, tool, tool.version, {"closed_in": 6.81})
