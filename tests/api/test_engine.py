@@ -226,3 +226,31 @@ def test_solid_lifters_take_lash_and_no_preload(
     assert [g["taken"] for g in kept["groups"]] == [None, None]
     assert "Solid lifters" in kept["groups"][0]["verdict"]["what"]
     assert kept["next_step"]["station"] == "map"
+
+
+def test_an_order_from_another_method_names_its_reading_and_what_the_heads_say(
+    client: TestClient, make_build: Make, caliper: Json
+) -> None:
+    build = make_build(layout="inline", cylinders=4)
+    names = [v["name"] for v in build["valves"]]
+    for n, name in enumerate(names):
+        reading = f"{7.35 + 0.007 * (int(name[0]) - 1):.4f}"
+        measure(
+            client,
+            build,
+            n,
+            method="extend",
+            reading=reading,
+            instrument_id=caliper["id"],
+            by="Ann",
+        )
+    sheet = client.get(f"/api/builds/{build['id']}/order.json").json()
+    row = next(r for r in sheet["evidence"] if r["valve"] == "2I")
+    assert (row["readings"], row["measured_by"]) == (1, "Ann")
+    assert row["zero_lash_in"] == pytest.approx(7.357)
+    assert any(
+        "head is not square: its rear wants 21 thou longer" in p for p in sheet["open_points"]
+    )
+    said = client.get(f"/api/builds/{build['id']}").json()["next_step"]["sentence"]
+    assert said == "Order sheet is ready, but a head is not square: see Heads"
+    assert client.get(f"/api/builds/{build['id']}/order.pdf").content.startswith(b"%PDF")

@@ -164,7 +164,7 @@ def test_order_as_json_keeps_its_schema(client: TestClient, make_build: Make, tr
     jsonschema_rs.validate(schema, sheet)
     assert schema == TypeAdapter(OrderSheet).json_schema()
     first = sheet["evidence"][0]
-    assert (first["valve"], first["measured_by"], first["trials"]) == ("1I", "Tess", 1)
+    assert (first["valve"], first["measured_by"], first["readings"]) == ("1I", "Tess", 1)
     assert first["preload_in"] == pytest.approx(7.4 + 0.016432 - 7.3375, abs=2e-6)
     assert sheet["open_points"][0].startswith("1 of 8 intake valves measured")
 

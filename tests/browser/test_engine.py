@@ -207,7 +207,7 @@ def test_ways_of_measuring_stand_beside_the_ladder(
 def test_what_changed_predicts_and_shows_on_the_ladder(page: Page, live: str, shop: Shop) -> None:
     build = shop()
     page.goto(f"{live}/builds/{build['id']}/set-up")
-    page.get_by_label("Last intake rod, theoretical overall").fill("7.400")
+    page.get_by_label("Last intake rod").fill("7.400")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Intake zero lash predicted")).to_be_visible()
     page.get_by_label("Base circle diameter, greater by intake").fill("-0.040")

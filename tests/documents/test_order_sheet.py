@@ -20,7 +20,7 @@ from vivid_arm.documents.order_sheet import (
 )
 
 SHEET = OrderSheet(
-    format="vivid-arm/order/1",
+    format="vivid-arm/order/2",
     build="Test build",
     engine="V8",
     made_at=datetime(2026, 11, 25, 9, 30, tzinfo=UTC).isoformat(),

@@ -10,6 +10,7 @@ from .lengths import Unit, format_length, format_small
 from .methods import Combined, Measure
 from .order import GroupOrder
 from .preload import Candidate, Choice, Lifter
+from .spread import Finding
 
 State = Literal["waiting", "closing", "settled", "conflict", "outside"]
 
@@ -291,6 +292,7 @@ def next_step(
     conflicts: Sequence[str],
     groups: Sequence[GroupOrder],
     suspicious: Sequence[str] = (),
+    findings: Sequence[Finding] = (),
     solid: bool = False,
 ) -> NextStep:
     """The next thing to do on a build.
@@ -317,4 +319,10 @@ def next_step(
     stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
     if stuck:
         return NextStep("order", stuck[0], f"Pick a length that fits the {stuck[0]} window")
+    remark = next((_REMARKS[f.about] for f in findings if f.about in _REMARKS), None)
+    if remark:
+        return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
     return NextStep("order", None, "Order sheet is ready: try one rod first")
+
+
+_REMARKS = {"odd": "one valve is odd", "slope": "a head is not square", "bank": "the banks differ"}

@@ -15,9 +15,10 @@ from vivid_arm.core.conventions import CONVENTIONS, RodEnd
 from vivid_arm.core.engine import engine_words
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.lengths import Unit, format_length, format_small
+from vivid_arm.core.verdicts import fill
 from vivid_arm.records.state import BuildState
 
-FORMAT = "vivid-arm/order/1"
+FORMAT = "vivid-arm/order/2"
 _HERE = Path(__file__).parent
 
 
@@ -40,7 +41,7 @@ class Evidence:
     preload_in: float
     off_bottom_in: float
     inside: bool
-    trials: int
+    readings: int
     measured_by: str
     measured_at: str
 
@@ -123,7 +124,7 @@ def _evidence(state: BuildState) -> list[Evidence]:
                 for v in state.valves
                 if v.kind == valve.kind and v.valve.cylinder == valve.cylinder
             )
-            last = [e.row for e in own.log if e.row.kind == "trial" and not e.struck_by][-1]
+            last = own.last_reading
             rows.append(
                 Evidence(
                     own.name,
@@ -132,7 +133,7 @@ def _evidence(state: BuildState) -> list[Evidence]:
                     round(found.preload_in, 6),
                     round(found.off_bottom_in, 6),
                     found.inside,
-                    len(own.trials),
+                    own.readings_count,
                     last.taken_by,
                     last.taken_at.isoformat(timespec="seconds"),
                 )
@@ -152,6 +153,12 @@ def _open_points(state: BuildState) -> list[str]:
                 f"{len(group.measured)} of {group.quantity} {group.kind} valves measured; "
                 "the others are assumed alike."
             )
+    points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
+    points += [
+        fill(finding.what, {}, finding.smalls)
+        for finding in state.spread.findings
+        if finding.about in ("odd", "slope", "bank")
+    ]
     return points
 
 

@@ -265,6 +265,12 @@ class ValveState(_OfBuild):
         return len(self.trials) + len(self.measures)
 
     @property
+    def last_reading(self) -> Reading:
+        """The latest line of the log that measures and counts. Raises IndexError without any."""
+        measuring = ("trial", *METHODS)
+        return [e.row for e in self.log if e.row.kind in measuring and not e.struck_by][-1]
+
+    @property
     def confirmed(self) -> bool:
         """Whether two measurements agree on the length, so that it is no slip of one."""
         return bool(self.combined and self.combined.consistent and len(self.combined.used) > 1)
@@ -297,7 +303,8 @@ class BuildState(_OfBuild):
 
     @cached_property
     def spread(self) -> Spread:
-        return read_spread(self.known)
+        """What the believed valves say together."""
+        return read_spread([v for v in self.known if v.name not in self.suspicions])
 
     @cached_property
     def suspicions(self) -> dict[str, Suspicion]:
@@ -397,5 +404,6 @@ class BuildState(_OfBuild):
             conflicts=[v.name for v in tried if v.verdict.state == "conflict"],
             groups=self.groups,
             suspicious=list(self.suspicions),
+            findings=self.spread.findings,
             solid=self.solid,
         )

@@ -15,11 +15,12 @@ const { unit } = usePrefs()
     </p>
     <ol>
       <li v-for="c in suspicion.causes" :key="c.cause">
-        <span class="share" :aria-label="`${Math.round(c.share * 100)} percent`">
-          <i :style="{ width: `${c.share * 100}%` }" />
+        <span class="share">
+          <i><b :style="{ width: `${c.share * 100}%` }" /></i>
+          {{ Math.round(c.share * 100) }}%
         </span>
         <span class="cause"
-          ><b>{{ c.what }}</b> {{ fill(c.reason, {}, { by: c.by_in }, unit) }}.</span
+          ><b>{{ c.what }}:</b> {{ fill(c.reason, {}, { by: c.by_in }, unit) }}.</span
         >
         <span class="check">{{ c.check }}</span>
       </li>
@@ -48,12 +49,16 @@ li {
 }
 .share {
   align-self: center;
-  height: 10px;
+  font-size: 14px;
+  font-variant-numeric: tabular-nums;
+}
+.share i,
+.share b {
+  display: block;
+  height: 8px;
   background: var(--rule);
 }
-.share i {
-  display: block;
-  height: 100%;
+.share b {
   background: var(--alarm);
 }
 .check {

@@ -55,12 +55,12 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
     <h2>What changed</h2>
     <p class="quiet">
       From the last rods that were right, the zero lash to expect: it starts the first trial and
-      doubts a reading far from it.
+      doubts a reading far from it. Rods in {{ CONVENTIONS[prior.convention] }}.
     </p>
     <div class="pair">
       <template v-for="kind in KINDS" :key="kind">
         <NumberEntry
-          :label="`Last ${kind} rod, ${CONVENTIONS[prior.convention]}`"
+          :label="`Last ${kind} rod`"
           field="rod_length"
           optional
           :model-value="prior[kind]?.rod_in ?? null"
@@ -163,6 +163,9 @@ th {
   color: var(--quiet);
   padding: 2px 4px 2px 0;
   line-height: 1.2;
+}
+thead th + th {
+  padding-left: 6px;
 }
 td {
   padding: 2px 0 2px 4px;
