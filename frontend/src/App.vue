@@ -167,7 +167,7 @@ nav .router-link-active {
   border-bottom: 1.5px solid var(--rule);
 }
 main {
-  padding: 8px 20px 28px;
+  padding: 6px 20px 28px;
   max-width: 1640px;
   margin: 0 auto;
 }
@@ -184,6 +184,10 @@ main {
   nav {
     order: 3;
     width: 100%;
+  }
+  nav a {
+    padding: 0 8px;
+    white-space: nowrap;
   }
   .build {
     border-left: 0;

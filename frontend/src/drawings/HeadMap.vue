@@ -4,7 +4,7 @@
  * line across a head is the rod chosen for that kind, the band is where this valve wants it.
  * Without a chosen rod the line is the middle of the zero-lash lengths. Nothing here decides.
  */
-import { computed } from 'vue'
+import { computed, onMounted, useTemplateRef, watch } from 'vue'
 import type { HeadMapData, MapValve } from '../api/client'
 import { small, type Unit } from '../kit/format'
 
@@ -86,7 +86,22 @@ const WORDS: Record<MapValve['state'], string> = {
   suspicious: 'suspicious',
   odd: 'the odd one',
 }
-defineExpose({ MARKS, WORDS })
+// On a narrow screen the selected valve is brought into view.
+const frame = useTemplateRef<HTMLElement>('frame')
+watch(
+  () => props.selected,
+  () => {
+    const ring = frame.value?.querySelector('.selected')
+    ring?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' })
+  },
+  { flush: 'post' },
+)
+onMounted(() =>
+  frame.value
+    ?.querySelector('.selected')
+    ?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' }),
+)
+
 function words(v: MapValve): string {
   const preload = v.preload_in === null ? '' : `, preload ${small(v.preload_in, props.unit)}`
   return `Cylinder ${v.cylinder} ${v.kind}: ${WORDS[v.state]}${preload}`
@@ -94,7 +109,7 @@ function words(v: MapValve): string {
 </script>
 
 <template>
-  <div class="heads">
+  <div ref="frame" class="heads">
     <figure v-for="row in rows" :key="row.bank">
       <figcaption>
         <b>{{ row.bank }}</b><span>seen from above, front ← → rear</span>

@@ -326,7 +326,7 @@ const notches = computed(() =>
 .station {
   display: flex;
   flex-direction: column;
-  gap: 8px;
+  gap: 5px;
 }
 .valves {
   display: flex;
@@ -345,7 +345,7 @@ const notches = computed(() =>
 .ways {
   display: flex;
   flex-direction: column;
-  gap: 8px;
+  gap: 5px;
 }
 .ways :deep(.choices) {
   gap: 4px;
