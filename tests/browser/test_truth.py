@@ -31,14 +31,13 @@ def figure(page: Page, label: str) -> str:
 def test_figures_are_written_as_the_core_writes_them(
     page: Page, live: str, builds: list[dict[str, Any]], unit: str
 ) -> None:
-    """Every measured valve of the demo shop, in both units."""
+    """The first three measured valves of every build of the demo shop, in both units."""
     seen = 0
     page.goto(live)
     page.evaluate("unit => localStorage.setItem('vivid-arm.unit', unit)", unit)
     for build in builds:
-        for valve in build["valves"]:
-            if valve["estimate_in"] is None:
-                continue
+        known = [v for v in build["valves"] if v["estimate_in"] is not None]
+        for valve in known[:3]:
             page.goto(f"{live}/builds/{build['id']}/zero-lash/{valve['id']}")
             expect(page.locator("[data-part='zero']")).to_be_attached()
             assert figure(page, "Zero lash") == format_length(valve["estimate_in"], unit)  # type: ignore[arg-type]
