@@ -118,6 +118,18 @@ def test_every_method_lands_in_one_log_and_is_combined(
     odd = measure(client, build, 0, method="extend", reading="7.460", **by_caliper).json()
     assert odd["combined"]["odd"] == "Extend in place (6)"
     assert odd["verdict"]["state"] == "conflict"
+    assert odd["suspicion"]["off_in"] == pytest.approx(0.058, abs=0.001)
+    assert "its other measurements" in odd["suspicion"]["sentence"]
+
+
+def test_a_repeat_that_is_off_is_doubted_with_its_causes(
+    client: TestClient, make_build: Make, caliper: Json
+) -> None:
+    body = {"method": "extend", "instrument_id": caliper["id"], "reading": "7.401 7.351 7.402"}
+    said = measure(client, make_build(), 0, **body).json()["suspicion"]
+    assert said["sentence"] == "1I reads {off} shorter than its other repeats."
+    assert said["off_in"] == pytest.approx(-0.050)
+    assert {c["cause"] for c in said["causes"]} & {"off_heel", "cup"}
 
 
 def test_a_measurement_repeated_with_its_key_is_one_reading(

@@ -127,7 +127,7 @@ def test_expected_length_of_a_valve(client: TestClient, make_build: Make) -> Non
     url = f"/api/builds/{build['id']}/valves/{valve['id']}"
     body = {"version": valve["version"], "expected": "7 5/16"}
     first = client.patch(url, json=body).json()["next_trial"]
-    assert (first["step"], first["turns_words"]) == ("first", "10 1/4")
+    assert (first["step"], first["turns_words"]) == ("first", "10 1/8")
     stale = client.patch(url, json=body | {"expected": "7.4"})
     assert stale.status_code == 409
     assert stale.json()["context"]["stored"] == {"expected_in": 7.3125}

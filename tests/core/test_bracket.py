@@ -152,13 +152,13 @@ def test_next_trial_follows_the_trade() -> None:
     assert back.length_in == pytest.approx(7.250)
 
 
-def test_first_setting_starts_short_only_when_gaps_are_read() -> None:
+def test_first_setting_starts_two_turns_short_with_gaps_and_an_eighth_without() -> None:
     short = following([], gaps=True, expected=7.400)
     plain = following([], gaps=False, expected=7.400)
     assert short is not None
     assert plain is not None
     assert short.length_in == pytest.approx(7.300)
-    assert plain.length_in == pytest.approx(7.400)
+    assert plain.length_in == pytest.approx(7.400 - 0.050 / 8)
     assert following([], gaps=True) is None
 
 

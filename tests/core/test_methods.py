@@ -23,6 +23,7 @@ from vivid_arm.core.methods import (
     gap_bottomed,
     gap_short,
     indicator_push,
+    odd_repeat,
 )
 
 R0 = 1.8677
@@ -98,6 +99,12 @@ def test_repeats_follow_gum_type_a_pooled() -> None:
     for wrong in ([], [7.4] * 21):
         with pytest.raises(InputError, match="Readings"):
             extended(wrong, Source())
+
+
+def test_repeats_that_do_not_scatter_but_differ_are_seen() -> None:
+    assert odd_repeat([7.401, 7.403, 7.4]) is None
+    assert odd_repeat([7.401]) is None
+    assert odd_repeat([7.401, 7.350, 7.402]) == pytest.approx(-0.051)
 
 
 def test_the_ratio_is_taken_out_of_the_bracket_once() -> None:

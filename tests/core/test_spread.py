@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from benchmarks import mistakes
-from vivid_arm.core.catcher import Circumstances, catch
+from vivid_arm.core.catcher import Circumstances, catch, disagreement
 from vivid_arm.core.engine import Engine, ValveKind, usual_engine
 from vivid_arm.core.spread import Known, placed, read_spread
 
@@ -122,3 +122,13 @@ def test_simulated_mistakes_are_caught_as_claimed() -> None:
     clear = [s.caught for s in seen if s.size_in > mistakes.CLEAR_IN]
     assert np.mean(clear) >= 0.95
     assert mistakes.false_alarms(400, 5, corners=False) <= 0.02
+
+
+def test_a_reading_off_its_own_others_is_ranked_by_what_the_difference_equals() -> None:
+    now = Circumstances(0.140, 0.050, {"measured and theoretical overall": 0.0164})
+    mixed = disagreement("2I", 0.0164, 0.0012, "its other measurements", now)
+    assert mixed.causes[0].cause in ("convention", "stand")
+    assert "convention" in [c.cause for c in mixed.causes]
+    turned = disagreement("2I", -0.050, 0.0012, "its other measurements", now)
+    assert turned.causes[0].cause == "turns"
+    assert turned.sentence == "2I reads {off} shorter than its other measurements."

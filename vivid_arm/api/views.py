@@ -5,7 +5,7 @@ from typing import cast
 
 from vivid_arm.core.cam import CamCard
 from vivid_arm.core.catcher import Suspicion
-from vivid_arm.core.cautions import MEASURING
+from vivid_arm.core.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
 from vivid_arm.core.engine import KINDS, Engine, engine_words, valve_name
 from vivid_arm.core.explain import (
     Explanation,
@@ -268,8 +268,13 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         exact_in=None if valve.estimate_in is None else valve.estimate_in + valve.lifter.target_in,
         candidates=candidates_out(choice, valve.offset_in) if choice else [],
         explanations=_station_explanations(valve, choice),
-        cautions=list(MEASURING),
+        cautions=_cautions(valve.build.mount),
     )
+
+
+def _cautions(mount: str) -> list[str]:
+    more = {"shaft": [SHAFT], "shaft_adjustable": [ADJUSTABLE_SHAFT, SHAFT]}
+    return [*MEASURING, *more.get(mount, [])]
 
 
 def _combined_out(combined: Combined) -> CombinedOut:

@@ -352,7 +352,8 @@ def _first(adjuster: Adjuster, expected_in: float | None, gaps: bool) -> NextTri
     if gaps:
         length = adjuster.snap(expected_in - START_SHORT_TURNS * adjuster.turn_in, -1)
         return NextTrial("first", length, "Start short, so that the gap tells what is missing.")
-    return NextTrial("first", adjuster.snap(expected_in), "Start at the expected length.")
+    length = adjuster.snap(expected_in - adjuster.resolution_in, -1)
+    return NextTrial("first", length, "Start a little short of the expected length.")
 
 
 def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:

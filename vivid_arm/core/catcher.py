@@ -51,7 +51,6 @@ class Circumstances:
     travel_in: float | None = 0.14
     pitch_in: float | None = None
     gaps_in: Mapping[str, float] | None = None
-    disagree: bool = False
 
 
 @dataclass(frozen=True)
@@ -217,6 +216,18 @@ def catch(
         left = [v for v in left if v.name not in gone]
 
 
+def disagreement(
+    name: str, off_in: float, u_in: float, basis: str, now: Circumstances
+) -> Suspicion:
+    """What may be behind a reading that differs from others of the same valve.
+
+    ``off_in`` is the reading less what ``basis`` says, ``u_in`` the standard
+    uncertainty of that difference; that it differs is taken as known.
+    """
+    weighed = [(s, s.prior * s.likelihood(off_in, u_in)) for s in _shifts(now, None)]
+    return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
+
+
 def _of(circumstances: Mapping[str, Circumstances] | Circumstances, valve: Known) -> Circumstances:
     if isinstance(circumstances, Circumstances):
         return circumstances
@@ -247,7 +258,7 @@ def _doubt(
     off = valve.zero_lash_in - middle
     u = sqrt(valve.scatter_in**2 + u_expected**2)
     far = abs(off) >= max(LEAST_SHIFT_IN, LEAST_SIGMAS * u) or abs(off) >= SECOND_LOOK_IN
-    if not far and not now.disagree:
+    if not far:
         return None
     clean = CLEAN_PRIOR * _Shift("real", 1, 0, 0).likelihood(off, u)
     weighed = [
@@ -256,13 +267,13 @@ def _doubt(
     ]
     total = clean + sum(w for _, w in weighed)
     doubt = 1 - clean / total
-    if doubt < DOUBT and not now.disagree:
+    if doubt < DOUBT:
         return None
     return Suspicion(valve.name, off, u, doubt, basis, _ranked(weighed))
 
 
 def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
-    total = sum(w for _, w in weighed)
+    total = sum(w for _, w in weighed) or 1.0
     share: dict[Cause, float] = defaultdict(float)
     leading: dict[Cause, _Shift] = {}
     for shift, weight in sorted(weighed, key=lambda pair: pair[1]):

@@ -7,6 +7,8 @@ MEASURING: tuple[str, ...] = (
     "A checking rod bends under real springs: light checking springs only.",
     "Run no rocker fastener down while its lifter stands on the lobe.",
 )
+ADJUSTABLE_SHAFT = "Set the rocker's adjuster first: one turn in from fully out is common practice."
+SHAFT = "Draw the shaft's bolts down evenly: tightening one side tilts it."
 TURNING: tuple[str, ...] = (
     "Turn the engine by hand, plugs out, in its own direction only.",
     "Keep fingers clear of rocker and spring while it turns.",

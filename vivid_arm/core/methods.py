@@ -10,6 +10,7 @@ ratio stands in for it, with its own uncertainty.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
+from statistics import median
 from typing import Literal
 
 import numpy as np
@@ -40,6 +41,7 @@ PITCHES: tuple[tuple[str, float, str], ...] = (
 )
 TOUCH_SD_IN = 0.001
 TOUCH_FREEDOM = 4
+ODD_REPEAT_IN = 0.006
 COUNT_HALF_WIDTH_TURNS = 0.125
 MOST_TURNS = 5.0
 MOST_REPEATS = 20
@@ -155,6 +157,18 @@ def extended(readings_in: Sequence[float], source: Source, number: int = 1) -> M
     pooled = (TOUCH_FREEDOM * TOUCH_SD_IN**2 + squares) / (TOUCH_FREEDOM + n - 1)
     touch = Component("", sqrt(pooled / n), "touch, from the repeats" if n > 1 else "touch")
     return Measure("extend", number, mean, None, (touch, *source.components()))
+
+
+def odd_repeat(readings_in: Sequence[float]) -> float | None:
+    """By how much the oddest repeat differs from their median, inches; None when they agree.
+
+    Repeats of a touch scatter by about 0.001; 0.006 is no scatter (common practice).
+    """
+    if len(readings_in) < 2:
+        return None
+    middle = median(readings_in)
+    worst = max((x - middle for x in readings_in), key=abs)
+    return worst if abs(worst) > ODD_REPEAT_IN else None
 
 
 def lever_in(drop_in: float, ratio: float) -> float:

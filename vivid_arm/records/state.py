@@ -3,15 +3,24 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from math import hypot
 from typing import Literal, cast
 from uuid import UUID
 
 from vivid_arm.core.bracket import Bracket, Feel, NextTrial, Trial, next_trial, read_bracket
-from vivid_arm.core.catcher import Circumstances, Suspicion, catch
+from vivid_arm.core.catcher import Circumstances, Suspicion, catch, disagreement
 from vivid_arm.core.conventions import CONVENTIONS, Convention, RodEnds, convert
 from vivid_arm.core.engine import KINDS, Engine, ValveKind, valve_name
 from vivid_arm.core.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
-from vivid_arm.core.methods import METHODS, Combined, Measure, combine, from_bracket
+from vivid_arm.core.methods import (
+    METHODS,
+    TOUCH_SD_IN,
+    Combined,
+    Measure,
+    combine,
+    from_bracket,
+    odd_repeat,
+)
 from vivid_arm.core.order import GroupOrder, MeasuredValve, OrderLine, group_order, order_lines
 from vivid_arm.core.predict import Prediction
 from vivid_arm.core.preload import Bias, Lifter
@@ -265,6 +274,23 @@ class ValveState(_OfBuild):
         return len(self.trials) + len(self.measures)
 
     @property
+    def own_disagreement(self) -> tuple[float, float, str] | None:
+        """How far a reading is off the valve's other ones, its uncertainty, what it is held to."""
+        for entry in self.log:
+            odd = odd_repeat([float(x) for x in entry.row.repeats or ()])
+            if odd is not None and entry.struck_by is None:
+                return odd, TOUCH_SD_IN, "its other repeats"
+        if self.combined is None or not self.measures or self.combined.consistent:
+            return None
+        if self.combined.odd is not None:
+            odd_one = self.combined.odd
+            off = (odd_one.zero_lash_in or 0.0) - (self.combined.estimate_in or 0.0)
+            return off, hypot(odd_one.u_in, self.combined.u_in or 0.0), "its other measurements"
+        before, last = self.combined.used[-2:]
+        off = (last.zero_lash_in or 0.0) - (before.zero_lash_in or 0.0)
+        return off, hypot(last.u_in, before.u_in), before.name.lower()
+
+    @property
     def last_reading(self) -> Reading:
         """The latest line of the log that measures and counts. Raises IndexError without any."""
         measuring = ("trial", *METHODS)
@@ -314,8 +340,13 @@ class BuildState(_OfBuild):
         """
         said = {k: (p.zero_lash_in, p.u_in) for k, p in self.predictions.items()}
         by_name = {v.name: v for v in self.valves}
-        found = catch(self.known, {n: self._circumstances(v) for n, v in by_name.items()}, said)
-        return {s.name: s for s in found if not by_name[s.name].confirmed}
+        now = {name: self._circumstances(v) for name, v in by_name.items()}
+        found = {s.name: s for s in catch(self.known, now, said) if not by_name[s.name].confirmed}
+        for name, valve in by_name.items():
+            own = valve.own_disagreement
+            if own is not None:
+                found[name] = disagreement(name, *own, now[name])
+        return found
 
     def _circumstances(self, valve: ValveState) -> Circumstances:
         rod = self.build.instrument
