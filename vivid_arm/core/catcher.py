@@ -224,7 +224,8 @@ def disagreement(
     ``off_in`` is the reading less what ``basis`` says, ``u_in`` the standard
     uncertainty of that difference; that it differs is taken as known.
     """
-    weighed = [(s, s.prior * s.likelihood(off_in, u_in)) for s in _shifts(now, None)]
+    slips = [s for s in _shifts(now, None) if s.cause != "real"]
+    weighed = [(s, s.prior * s.likelihood(off_in, u_in)) for s in slips]
     return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
 
 

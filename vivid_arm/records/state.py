@@ -288,7 +288,8 @@ class ValveState(_OfBuild):
             return off, hypot(odd_one.u_in, self.combined.u_in or 0.0), "its other measurements"
         before, last = self.combined.used[-2:]
         off = (last.zero_lash_in or 0.0) - (before.zero_lash_in or 0.0)
-        return off, hypot(last.u_in, before.u_in), before.name.lower()
+        held = f"reading {before.number}" if before.number else "the bracket"
+        return off, hypot(last.u_in, before.u_in), held
 
     @property
     def last_reading(self) -> Reading:

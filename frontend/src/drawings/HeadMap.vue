@@ -86,21 +86,18 @@ const WORDS: Record<MapValve['state'], string> = {
   suspicious: 'suspicious',
   odd: 'the odd one',
 }
-// On a narrow screen the selected valve is brought into view.
+/** On a narrow screen the head is scrolled until the selected valve is in view. */
 const frame = useTemplateRef<HTMLElement>('frame')
-watch(
-  () => props.selected,
-  () => {
-    const ring = frame.value?.querySelector('.selected')
-    ring?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' })
-  },
-  { flush: 'post' },
-)
-onMounted(() =>
-  frame.value
-    ?.querySelector('.selected')
-    ?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' }),
-)
+function show() {
+  const valve = frame.value?.querySelector('.selected')
+  const head = valve?.closest('figure')
+  if (!valve || !head) return
+  const [box, seen] = [valve.getBoundingClientRect(), head.getBoundingClientRect()]
+  if (box.left < seen.left) head.scrollLeft -= seen.left - box.left
+  if (box.right > seen.right) head.scrollLeft += box.right - seen.right
+}
+watch(() => props.selected, show, { flush: 'post' })
+onMounted(show)
 
 function words(v: MapValve): string {
   const preload = v.preload_in === null ? '' : `, preload ${small(v.preload_in, props.unit)}`

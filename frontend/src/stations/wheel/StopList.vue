@@ -8,12 +8,21 @@ const props = defineProps<{ plan: Plan; measured: string[]; current: number }>()
 const emit = defineEmits<{ go: [index: number]; measure: [name: string] }>()
 
 const list = useTemplateRef<HTMLElement>('list')
+/** Scroll the list, not the page, until the stop is in view. */
+function show(at: number) {
+  const box = list.value?.getBoundingClientRect()
+  const stop = list.value?.children[at]?.getBoundingClientRect()
+  if (!list.value || !box || !stop) return
+  if (stop.top < box.top) list.value.scrollTop -= box.top - stop.top
+  if (stop.bottom > box.bottom) list.value.scrollTop += stop.bottom - box.bottom
+}
 watch(
   () => props.current,
   async (at) => {
     await nextTick()
-    list.value?.children[at]?.scrollIntoView?.({ block: 'nearest' })
+    show(at)
   },
+  { immediate: true },
 )
 const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
 </script>

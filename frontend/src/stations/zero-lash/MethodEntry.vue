@@ -70,7 +70,8 @@ const LABELS = {
 } as const
 const HOW = {
   extend: 'Rocker at its torque. Extend the rod until it just touches, take it out unturned.',
-  turns: 'A real rod, rocker on its stand. Count until seated, not the stretch to torque. Usual: 1/2 to 1 1/2.',
+  turns:
+    'A real rod, rocker on its stand. Count until seated, not the stretch to torque. Usual: 1/2 to 1 1/2.',
   indicator: 'Indicator in line with the rod, zeroed at zero lash; draw the bolts down evenly.',
   gap_short: 'A real rod that is too short. Pull the rocker onto the rod, gauge the tip.',
   gap_bottomed:
