@@ -210,3 +210,77 @@ def test_an_address_that_leads_nowhere_is_said(page: Page, live: str) -> None:
     expect(page.get_by_role("alert")).to_contain_text("There is no such build.")
     page.goto(f"{live}/nowhere")
     expect(page.get_by_role("heading", name="Builds")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("label", "text", "words"),
+    [
+        ("Firing order", "1-8-4-3-6-5-7-7", "7 twice; 2 missing"),
+        ("Firing order", "18436572", "The dashes are missing: use 1-8-4-3-6-5-7-2?"),
+        ("Valves front to rear, left bank", "EIIEEIII", "not one I and one E"),
+        ("Bank angle", "270", "Bank angle 270° is outside"),
+        ("Bank angle", "wide", "“wide” is not a figure"),
+    ],
+)
+def test_an_engine_that_cannot_be_is_refused_beside_its_field(
+    page: Page, live: str, shop: Shop, label: str, text: str, words: str
+) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    field = page.get_by_label(label, exact=True)
+    field.fill(text)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text(words)
+    expect(field).to_have_value(text)
+    assert kept(live, build)["engine"] == build["engine"]
+
+
+def test_odd_firing_is_entered_as_its_intervals(page: Page, live: str, shop: Shop) -> None:
+    build = shop(layout="v", cylinders=4)
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.get_by_role("button", name="Odd", exact=True).click()
+    field = page.get_by_label("Crank degrees from each firing to the next, 720 in all")
+    field.fill("150 210 150 200")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("add up to 710°, not to 720°")
+    field.fill("150 210 150 210")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    assert kept(live, build)["engine"]["intervals_deg"] == [150, 210, 150, 210]
+
+
+def test_a_cam_card_is_kept_once_it_is_whole(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    lobe = page.get_by_role("group", name="intake lobe")
+    for label, text in (
+        ("Advertised duration", "290"), ("Duration at 0.050", "230"), ("Lobe lift", ".353"),
+    ):  # fmt: skip
+        lobe.get_by_label(label, exact=True).fill(text)
+        page.keyboard.press("Enter")
+    page.get_by_role("button", name="Exhaust as intake").click()
+    expect(page.get_by_text("2 figures still to enter")).to_be_visible()
+    assert kept(live, build)["cam"] is None
+    page.get_by_label("Intake lobe centre (ICL)").fill("106")
+    page.keyboard.press("Enter")
+    page.get_by_label("Lobe separation (LSA)").fill("240")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("Lobe separation: 240° is outside 85 to 130°")
+    page.get_by_label("Lobe separation (LSA)").fill("110")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("img", name="Lobe lift over the crank")).to_be_visible()
+    card = kept(live, build)["cam"]
+    assert (card["icl_deg"], card["lsa_deg"]) == (106, 110)
+    assert card["exhaust"]["lobe_lift_in"] == 0.353
+
+
+def test_solid_lifters_ask_for_lash_and_choose_no_rod(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.get_by_role("button", name="Solid", exact=True).click()
+    page.get_by_label("Lash, intake").fill("18 thou")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Plunger travel")).to_have_count(0)
+    page.goto(f"{live}/builds/{build['id']}/order")
+    expect(page.get_by_text("Solid lifters: no preload on the intake side.")).to_be_visible()
+    assert kept(live, build)["lash_intake_in"] == 0.018

@@ -1,9 +1,11 @@
 """What the pages draw and write, held against the core's own figures."""
 
+import math
 import re
 from collections.abc import Callable
 from typing import Any
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
@@ -198,3 +200,67 @@ def test_letters_typed_into_a_field_are_not_keys(page: Page, live: str, shop: Sh
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_be_hidden()
     expect(page.locator(".log li")).to_have_count(1)
+
+
+def crank_of(x: float, y: float) -> float:
+    """The crank angle of a point on the ring: 0 on top, one turn of the ring is 720 degrees."""
+    return math.degrees(math.atan2(x, -y)) * 2 % 720
+
+
+def test_the_crank_wheel_draws_each_heel_where_it_is(
+    page: Page, live: str, builds: list[dict[str, Any]]
+) -> None:
+    """Both ends of every arc, and the guard inside them, to a twentieth of a degree."""
+    v8 = next(b for b in builds if b["name"] == "Dockside loader V8")
+    wheel = httpx.get(f"{live}/api/builds/{v8['id']}/wheel", trust_env=False).json()
+    page.goto(f"{live}/builds/{v8['id']}/base-circle")
+    expect(page.locator(".tracks .heel")).to_have_count(16)
+    order = [t["cylinder"] for t in wheel["tdcs"]]
+    windows = sorted(wheel["windows"], key=lambda w: order.index(w["cylinder"]))
+    for kind, inset in (("guard", 0.0), ("heel", wheel["guard_deg"])):
+        paths = [p.get_attribute("d") or "" for p in page.locator(f".tracks .{kind}").all()]
+        for path, window in zip(paths, windows, strict=True):
+            numbers = [float(n) for n in re.findall(r"-?[\d.]+", path)]
+            start, end = crank_of(*numbers[:2]), crank_of(*numbers[-2:])
+            assert start == pytest.approx((window["from_deg"] + inset) % 720, abs=0.05)
+            assert end == pytest.approx((window["to_deg"] - inset) % 720, abs=0.05)
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("Shift+ArrowRight")
+    arm = [
+        float(n)
+        for n in re.findall(r"-?[\d.]+", page.locator(".arm path").get_attribute("d") or "")
+    ]
+    assert crank_of(*arm[-2:]) == pytest.approx(91, abs=0.05)
+
+
+def test_the_head_map_is_drawn_to_one_scale(
+    page: Page, live: str, builds: list[dict[str, Any]]
+) -> None:
+    """The distance from zero lash to the rod is the preload, at the same scale in every valve."""
+    build = next(b for b in builds if b["name"] == "Quarry crusher V8")
+    known = httpx.get(f"{live}/api/builds/{build['id']}/map", trust_env=False).json()
+    page.goto(f"{live}/builds/{build['id']}/heads")
+    expect(page.locator(".cell")).to_have_count(16)
+    valves = [v for head in known["heads"] for v in head["valves"]]
+    scales = []
+    for cell, valve in zip(page.locator(".cell").all(), valves, strict=True):
+        zero = float(cell.locator("line.zero").get_attribute("y1") or 0)
+        rod = float(cell.locator("line.rod").get_attribute("y1") or 0)
+        scales.append((zero - rod) / valve["preload_in"])
+        window = cell.locator("rect.window")
+        height = float(window.get_attribute("height") or 0)
+        wide = build["preload_high_in"] - build["preload_low_in"]
+        assert height / wide == pytest.approx(scales[-1], rel=1e-6)
+    assert scales == pytest.approx([scales[0]] * 16, rel=1e-6)
+
+
+def test_the_indicator_dial_points_at_its_figure(page: Page, live: str, shop: Shop) -> None:
+    """0.100 to a turn of the hand in inches, 1 mm in millimetres."""
+    open_station(page, live, shop())
+    page.get_by_role("button", name="Indicator", exact=True).click()
+    page.get_by_label("Rod pushed").fill("0.055")
+    hand = page.locator(".gauge .hand")
+    expect(hand).to_have_attribute("transform", "rotate(198.0 80 70)")
+    page.get_by_label("Unit: in. Switch").click()
+    page.get_by_label("Rod pushed").fill("0.25")
+    expect(hand).to_have_attribute("transform", "rotate(90.0 80 70)")

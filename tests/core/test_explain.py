@@ -12,14 +12,28 @@ from vivid_arm.core.bracket import Trial, read_bracket
 from vivid_arm.core.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.explain import (
     Explanation,
+    explain_combined,
     explain_exact,
     explain_fit,
+    explain_measure,
     explain_order_length,
+    explain_prediction,
     explain_setting,
     explain_uncertainty,
     explain_zero_lash,
 )
 from vivid_arm.core.instruments import CheckingRod, rectangular_u_in
+from vivid_arm.core.methods import (
+    Measure,
+    Source,
+    combine,
+    extended,
+    fastener_turns,
+    gap_bottomed,
+    gap_short,
+    indicator_push,
+)
+from vivid_arm.core.predict import Amount, predict
 from vivid_arm.core.preload import Lifter, fit
 
 
@@ -28,7 +42,7 @@ def check_sums(explanation: Explanation) -> int:
     values = {**explanation.lengths, **explanation.smalls}
     checked = 0
     for sentence in (explanation.numbers, *explanation.notes):
-        for equation in re.split(r"[;.] ", sentence):
+        for equation in re.split(r"[;.] ", sentence.replace("(k = 2)", "")):
             sides = equation.split(":")[-1].split("=")
             if len(sides) < 2 or not all(re.search(r"[{\d]", side) for side in sides):
                 continue
@@ -112,3 +126,60 @@ def test_nothing_to_explain_before_there_is_an_estimate() -> None:
     open_ended = read_bracket([Trial(1, 7.3, "loose")], 1.6)
     assert explain_zero_lash(open_ended, 1.6) is None
     assert explain_uncertainty(open_ended, 0.0) is None
+
+
+CALIPER = Source("caliper", 0.001, 0.0005)
+MEASURES = [
+    (fastener_turns(1.25, 0.05, 1.6, 7.5, CALIPER), {"turns": 1.25, "pitch_in": 0.05}),
+    (indicator_push(0.055, CALIPER, 7.5), {}),
+    (gap_short(0.065, 7.5, 1.6, CALIPER), {"gap_in": 0.065}),
+    (gap_bottomed(0.065, 0.140, 1.6, 7.5), {"gap_in": 0.065, "travel_in": 0.140}),
+]
+
+
+def filled(explanation: Explanation) -> str:
+    """Every sentence with its figures put in. Raises KeyError where one is missing."""
+    values = {**explanation.lengths, **explanation.smalls}
+    return " ".join(
+        s.format(**values) for s in (explanation.formula, explanation.numbers, *explanation.notes)
+    )
+
+
+@pytest.mark.parametrize(("measure", "figures"), MEASURES, ids=lambda m: getattr(m, "method", ""))
+def test_measurements_add_up(measure: Measure, figures: dict[str, float]) -> None:
+    found = explain_measure(measure, 1.6, rod_in=7.5, **figures)  # type: ignore[arg-type]
+    assert check_sums(found) >= 1
+    parts = [found.smalls[f"c{i}"] for i in range(len(measure.components))]
+    assert 2 * sqrt(sum(u * u for u in parts)) == pytest.approx(found.smalls["u"])
+    assert "What is not stated is not counted" in filled(found)
+
+
+def test_a_measurement_without_a_known_rod_explains_its_preload_only() -> None:
+    found = explain_measure(fastener_turns(1, 0.05, 1.6), 1.6, rod_in=None, turns=1, pitch_in=0.05)
+    assert "0.05" in filled(found)
+    assert "{z}" not in found.numbers
+    assert check_sums(found) == 1
+
+
+def test_repeats_and_their_combination_are_explained() -> None:
+    several = extended([7.401, 7.403], CALIPER, 1)
+    said = filled(explain_measure(several, 1.6, rod_in=None, readings_in=[7.401, 7.403]))
+    assert "7.401, 7.403" in said
+    combined = combine([several, gap_short(0.065, 7.362, 1.6, CALIPER, 2)])
+    assert combined is not None
+    found = explain_combined(combined)
+    assert found is not None
+    shares = [int(s) for s in re.findall(r"weight (\d+)%", filled(found))]
+    assert sum(shares) == pytest.approx(100, abs=1)
+    apart = combine([several, extended([7.6], CALIPER, 2)])
+    assert apart is not None
+    assert explain_combined(apart) is None
+
+
+def test_a_prediction_adds_up() -> None:
+    changes = {"stem": Amount(0.03, 0.002), "base_circle": Amount(-0.04)}
+    found = explain_prediction(predict(7.4, changes, "pedestal", 1.6), "Pedestal, fixed")  # type: ignore[arg-type]
+    effects = sum(v for k, v in found.smalls.items() if k.startswith("e"))
+    assert found.lengths["b"] + effects == pytest.approx(found.lengths["z"])
+    assert found.lengths["b"] == pytest.approx(7.4)
+    filled(found)

@@ -1,17 +1,19 @@
 """Heel windows and plans of stops, against hand values and exhaustive search."""
 
+from dataclasses import replace
 from itertools import combinations
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vivid_arm.core.cam import Arc, CamCard, Lobe
+from vivid_arm.core.cam import Arc, CamCard, Lobe, profile_of
 from vivid_arm.core.engine import PRESETS, engine_from, usual_engine
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.wheel import (
     best_stops,
     chosen_valves,
+    crank_words,
     fewest_stops,
     heel_windows,
     plan,
@@ -153,3 +155,43 @@ def test_what_the_fewest_stops_save() -> None:
 def test_guard_outside_its_limits_is_refused() -> None:
     with pytest.raises(InputError, match="Guard: 80°"):
         plan("tdc", V8, CARD, ALL, 80)
+
+
+def test_an_odd_firing_twin_keeps_its_own_distances() -> None:
+    twin = usual_engine("v", 2)
+    found = plan("tdc", twin, CARD, chosen_valves(twin, "all"))
+    assert [s.crank_deg for s in found.stops] == [0, 405]
+    assert found.stops[1].turn_deg == 405
+    assert heel_windows(twin, CARD)[2, "intake"].from_deg == (611 + 405) % 720
+
+
+def test_places_are_told_from_the_last_firing_tdc_and_what_the_eye_sees() -> None:
+    assert crank_words(V8, 0) == "TDC of cylinder 1, firing stroke"
+    assert crank_words(V8, 719) == "89° after TDC of cylinder 2, firing stroke"
+    single = usual_engine("single", 1)
+    found = plan("fewest", single, CARD, chosen_valves(single, "all"))
+    stop = found.stops[0]
+    assert len(found.stops) == 1
+    assert stop.crank_deg is not None
+    assert "after TDC of cylinder 1" in stop.look_for
+
+
+def test_a_plan_serves_only_what_is_left() -> None:
+    left = [(3, "intake"), (6, "exhaust")]
+    for found in plans(V8, CARD, left):  # type: ignore[arg-type]
+        assert sorted(v for s in found.stops for v in s.valves) == left
+    done = plan("fewest", V8, CARD, [])
+    assert done.state == "none"
+    assert "is measured" in done.sentence
+
+
+def test_margins_follow_a_measured_lobe() -> None:
+    """A lobe measured 40 degrees longer on its closing side moves only that end of the heel."""
+    base = profile_of(LOBE)
+    angles = [a if a < 0 else a * 1.25 for a in base.angle_deg.tolist()]
+    table = tuple(zip(angles, base.lift_in.tolist(), strict=True))
+    card = CamCard(replace(LOBE, table=table), LOBE, 106, 110)
+    plain = heel_windows(V8, CARD)[1, "intake"]
+    longer = heel_windows(V8, card)[1, "intake"]
+    assert longer.from_deg > plain.from_deg + 15
+    assert longer.length_deg < plain.length_deg

@@ -21,7 +21,7 @@ const shown = computed(() => {
 })
 /** One turn of the dial is 0.100 in, or 1 mm. */
 const perTurn = computed(() => (props.unit === 'in' ? 0.1 : 1 / 25.4))
-const needle = computed(() => (((props.value ?? 0) / perTurn.value) % 1) * 360)
+const needle = computed(() => ((((props.value ?? 0) / perTurn.value) % 1) * 360).toFixed(1))
 const leaf = computed(() => Math.min(Math.max((props.value ?? 0) * 220, 1.5), 22))
 </script>
 
