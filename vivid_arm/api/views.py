@@ -1,12 +1,9 @@
 """From records and core to what the interface gives."""
 
-from collections.abc import Iterable, Sequence
 from typing import cast
 
-from vivid_arm.core.cam import CamCard
-from vivid_arm.core.catcher import Suspicion
 from vivid_arm.core.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
-from vivid_arm.core.engine import KINDS, Engine, engine_words, valve_name
+from vivid_arm.core.engine import KINDS, Engine, engine_words
 from vivid_arm.core.explain import (
     Explanation,
     explain_combined,
@@ -26,21 +23,12 @@ from vivid_arm.core.order import GroupOrder
 from vivid_arm.core.predict import MOUNTS
 from vivid_arm.core.preload import Candidate, Choice, choose_length
 from vivid_arm.core.verdicts import Verdict
-from vivid_arm.core.wheel import SCHOOLS as WHEEL_SCHOOLS
-from vivid_arm.core.wheel import (
-    Closing,
-    Plan,
-    Valve,
-    chosen_valves,
-    heel_windows,
-    plans,
-    saving,
-)
 from vivid_arm.records.measuring import in_measuring, known_rod_in
 from vivid_arm.records.models import Instrument
 from vivid_arm.records.setup import rod_of
 from vivid_arm.records.state import BuildState, LogEntry, ValveState
 
+from .map_views import suspicion_out
 from .schemas import (
     BoardEntry,
     BuildSummary,
@@ -48,27 +36,15 @@ from .schemas import (
     CombinedOut,
     EngineFigures,
     ExplanationOut,
-    FindingOut,
     GroupOut,
-    HeadOut,
     InstrumentOut,
-    LikelyOut,
     LogLine,
-    MapOut,
-    MapValve,
     NextStepOut,
     NextTrialOut,
-    PlanOut,
     StationOut,
-    StopOut,
-    StopValve,
-    SuspicionOut,
-    TdcOut,
     ValveSummary,
     VerdictOut,
     WeightOut,
-    WheelOut,
-    WindowOut,
 )
 
 
@@ -290,73 +266,6 @@ def _combined_out(combined: Combined) -> CombinedOut:
     )
 
 
-def suspicion_out(state: BuildState, suspicion: Suspicion) -> SuspicionOut:
-    valve = next(v for v in state.valves if v.name == suspicion.name)
-    return SuspicionOut(
-        valve_id=valve.valve.id,
-        name=suspicion.name,
-        off_in=suspicion.off_in,
-        u_in=suspicion.u_in,
-        doubt=suspicion.doubt,
-        sentence=suspicion.sentence,
-        causes=[LikelyOut.model_validate(c, from_attributes=True) for c in suspicion.causes],
-    )
-
-
-def map_out(state: BuildState) -> MapOut:
-    """The heads as seen from above with the front to the left: the left bank lies below."""
-    by_name = {v.name: v for v in state.valves}
-    heads = [
-        HeadOut(
-            bank=head.bank,
-            valves=[_map_valve(state, by_name[f"{c}{k[0].upper()}"]) for c, k in head.valves],
-        )
-        for head in reversed(state.engine.heads)
-    ]
-    return MapOut(
-        heads=heads,
-        measured=len(state.known),
-        rods_in={
-            g.kind: g.taken.length_in - state.offset_in if g.taken else None for g in state.groups
-        },
-        spread_in=state.spread.by_kind,
-        findings=[
-            FindingOut.model_validate(f, from_attributes=True) for f in state.spread.findings
-        ],
-        suspicions=[suspicion_out(state, s) for s in state.suspicions.values()],
-        selections={
-            "all": _names(chosen_valves(state.engine, "all")),
-            "corners": _names(chosen_valves(state.engine, "corners")),
-            "cylinder": _names(chosen_valves(state.engine, "cylinder", _first(state))),
-        },
-    )
-
-
-def _names(valves: Iterable[tuple[int, str]]) -> list[str]:
-    return [f"{c}{k[0].upper()}" for c, k in valves]
-
-
-def _first(state: BuildState) -> int:
-    return state.engine.heads[0].cylinders[0]
-
-
-def _map_valve(state: BuildState, valve: ValveState) -> MapValve:
-    bracket = valve.bracket
-    return MapValve(
-        id=valve.valve.id,
-        name=valve.name,
-        cylinder=valve.valve.cylinder,
-        kind=valve.kind,
-        state=state.map_state(valve),
-        readings=valve.readings_count,
-        estimate_in=valve.estimate_in,
-        u_in=valve.u_in,
-        low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
-        high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
-        preload_in=state.preload_in(valve),
-    )
-
-
 def _own_choice(valve: ValveState) -> Choice | None:
     """What this valve alone would take, as soon as there is an estimate."""
     if valve.estimate_in is None or valve.build.lifter_kind == "solid":
@@ -462,70 +371,3 @@ def _setting_explanation(entry: LogEntry, turns: float | None) -> Explanation | 
     if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
         return None
     return explain_setting(rod, turns)
-
-
-def wheel_out(
-    engine: Engine,
-    card: CamCard | None,
-    valves: Sequence[Valve],
-    guard_deg: float,
-    closing: Closing,
-) -> WheelOut:
-    """Windows and plans of an engine; windows stay empty without a cam card."""
-    windows = heel_windows(engine, card) if card else {}
-    found = plans(engine, card, valves, guard_deg, closing)
-    fewest = found[0]
-    return WheelOut(
-        rotation=engine.rotation,
-        guard_deg=guard_deg,
-        lobes=_lobe_words(card),
-        tdcs=[TdcOut(cylinder=c, crank_deg=t) for c, t in engine.firing_tdc_deg.items()],
-        windows=[
-            WindowOut(
-                name=valve_name(*valve),
-                cylinder=valve[0],
-                kind=valve[1],
-                from_deg=arc.from_deg,
-                to_deg=arc.to_deg,
-            )
-            for valve, arc in windows.items()
-        ],
-        plans=[_plan_out(p, saving(fewest, found[1]) if p is fewest else "") for p in found],
-    )
-
-
-def _lobe_words(card: CamCard | None) -> str:
-    if card is None:
-        return "No cam card: the margins are not known."
-    measured = [k for k in KINDS if card.lobe(k).table is not None]
-    if len(measured) == len(KINDS):
-        return "Heel from the measured lobes, where the lift stays within 0.001."
-    if measured:
-        return f"Heel of the {measured[0]} from its measured lobe, the other from the cam card."
-    return "Heel from the cam card's advertised durations."
-
-
-def _plan_out(plan: Plan, saves: str) -> PlanOut:
-    return PlanOut(
-        school=plan.school,
-        title=WHEEL_SCHOOLS[plan.school],
-        state=plan.state,
-        sentence=plan.sentence,
-        saves=saves,
-        least_margin_deg=plan.least_margin_deg,
-        stops=[
-            StopOut(
-                crank_deg=stop.crank_deg,
-                turn_deg=stop.turn_deg,
-                look_for=stop.look_for,
-                valves=[
-                    StopValve(
-                        name=valve_name(*valve),
-                        margin_deg=None if stop.margins_deg is None else stop.margins_deg[i],
-                    )
-                    for i, valve in enumerate(stop.valves)
-                ],
-            )
-            for stop in plan.stops
-        ],
-    )

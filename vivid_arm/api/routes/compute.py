@@ -56,7 +56,8 @@ from ..schemas import (
     WheelOut,
     checked,
 )
-from ..views import candidates_out, wheel_out
+from ..views import candidates_out
+from ..wheel_views import wheel_out
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 

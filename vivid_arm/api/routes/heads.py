@@ -5,8 +5,8 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from ..deps import Tx, build_state
+from ..map_views import map_out
 from ..schemas import MapOut
-from ..views import map_out
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["head map"])
 

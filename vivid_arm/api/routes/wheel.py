@@ -15,7 +15,8 @@ from vivid_arm.records.setup import cam_of
 from ..deps import Tx, build_state, found_build
 from ..problems import NotFound
 from ..schemas import BuildSummary, LobeTableIn, WheelOut
-from ..views import build_summary, wheel_out
+from ..views import build_summary
+from ..wheel_views import wheel_out
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["base circle"])
 

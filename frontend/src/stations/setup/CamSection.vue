@@ -191,35 +191,13 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
   </section>
 </template>
 
+<style scoped src="./section.css"></style>
+
 <style scoped>
-section {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-h2 {
-  margin: 6px 0 0;
-  font-size: 21px;
-}
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 8px 14px;
-}
-.pair :deep(.line) {
-  flex-direction: column;
-  align-items: flex-start;
-  gap: 2px;
-}
 .lobe {
   display: flex;
   flex-direction: column;
   gap: 6px;
-}
-.quiet {
-  margin: 0;
-  font-size: 14px;
-  color: var(--quiet);
 }
 .table {
   display: flex;

@@ -154,14 +154,4 @@ const ROTATIONS = [
   </section>
 </template>
 
-<style scoped>
-section {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-h2 {
-  margin: 6px 0 0;
-  font-size: 21px;
-}
-</style>
+<style scoped src="./section.css"></style>

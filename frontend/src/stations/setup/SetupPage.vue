@@ -373,38 +373,13 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
   </div>
 </template>
 
+<style scoped src="./section.css"></style>
+
 <style scoped>
 .setup {
   display: grid;
   grid-template-columns: repeat(3, minmax(0, 1fr));
   gap: 36px;
-}
-section {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-h2 {
-  margin: 6px 0 0;
-  font-size: 21px;
-}
-label,
-.label,
-.quiet {
-  color: var(--quiet);
-  font-size: 14px;
-  margin: 0;
-}
-
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 8px 14px;
-}
-.pair :deep(.line) {
-  flex-direction: column;
-  align-items: flex-start;
-  gap: 2px;
 }
 .switch {
   display: flex;
