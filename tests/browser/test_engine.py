@@ -263,3 +263,31 @@ def test_readings_and_builds_come_in_from_files(
     expect(page.get_by_role("alert")).to_contain_text("expected vivid-arm/build/1")
     box.set_input_files(tmp_path / "build.json")
     expect(page.get_by_text("14 of 16 left to measure")).to_be_visible()
+
+
+def test_the_station_goes_on_in_the_order_of_the_plan(page: Page, live: str, shop: Shop) -> None:
+    """Valves of one stop after the other, then how far to turn; V never leaves the heel."""
+    build = shop(cam=CAM)
+    fewest = read(live, build, "/wheel")["plans"][0]
+    names = [[v["name"] for v in stop["valves"]] for stop in fewest["stops"]]
+    page.goto(f"{live}/builds/{build['id']}/base-circle")
+    expect(page.get_by_text("Every valve at least")).to_be_visible()
+    page.keyboard.press("n")
+    page.keyboard.press("Enter")
+    current = page.locator(".valves [aria-current=true]")
+    for name in names[0]:
+        expect(current).to_have_text(name)
+        expect(page.get_by_text("Stop 1 of 2")).to_be_visible()
+        last = name == names[0][-1]
+        expected = f"Next: turn on 360°, then {names[1][0]}" if last else "Next: "
+        expect(page.get_by_role("button", name=re.compile(expected))).to_be_visible()
+        page.keyboard.press("v")
+    expect(current).to_have_text(names[1][0])
+    expect(page.get_by_text("Stop 2 of 2")).to_be_visible()
+    page.get_by_role("link", name="Base circle").click()
+    crank = page.get_by_role("slider", name="Crank")
+    expect(crank).to_have_attribute("aria-valuenow", f"{fewest['stops'][1]['crank_deg']:g}")
+    page.go_back()
+    page.get_by_role("button", name="Leave the plan").click()
+    page.keyboard.press("b")
+    expect(current).not_to_have_text(names[0][-1])

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** The base circle: where every valve may be measured, and where to stop the crank for it. */
-import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf, type Plan } from '../../api/client'
@@ -9,6 +8,8 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import { useKeys } from '../../kit/keys'
 import { useBuild, useBuildChange, useRules } from '../builds'
+import { useCrank } from './crank'
+import { useFollowed } from './followed'
 import OnHeel from './OnHeel.vue'
 import StopList from './StopList.vue'
 import { isDone, marginAt, useWheel, type Closing, type Selection } from './useWheel'
@@ -19,12 +20,9 @@ const { data: build } = useBuild(() => props.buildId)
 const { data: rules } = useRules()
 const change = useBuildChange(() => props.buildId)
 
-const kept = useStorage<Record<string, number>>('vivid-arm.crank', {})
-const crank = computed(() => kept.value[props.buildId] ?? 0)
-function turn(to: number) {
-  kept.value = { ...kept.value, [props.buildId]: (((Math.round(to * 10) / 10) % 720) + 720) % 720 }
-}
+const { crank, turn } = useCrank(() => props.buildId)
 
+const { follow } = useFollowed(() => props.buildId)
 const selection = ref<Selection>('all')
 const cylinder = ref(1)
 const closing = ref<Closing>('third_left')
@@ -62,6 +60,7 @@ function measure(name?: string) {
   const names = stop.value?.valves.map((v) => v.name) ?? []
   const wanted = name ?? names.find((n) => !measured.value.includes(n)) ?? names[0]
   const valve = build.value?.valves.find((v) => v.name === wanted)
+  if (plan.value && plan.value.state !== 'unsafe') follow(plan.value.title, plan.value.stops)
   if (valve)
     void router.push({
       name: 'zero-lash',

@@ -124,6 +124,7 @@ const expectShown = computed(() => {
       />
       <ProblemNote :problem="expectProblem" @use="((expectText = $event), takeExpected())" />
     </div>
+    <slot />
   </section>
 </template>
 

@@ -12,6 +12,8 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import ValveToken from '../../kit/ValveToken.vue'
 import { useBuild } from '../builds'
 import { ladderOf } from '../ladder'
+import { useCrank } from '../wheel/crank'
+import { useFollowed } from '../wheel/followed'
 import CountBack from './CountBack.vue'
 import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
@@ -105,9 +107,29 @@ function strikeLast() {
 }
 
 const valves = computed(() => build.value?.valves ?? [])
-function goTo(step: number) {
+const { placeOf, after, leave } = useFollowed(() => props.buildId)
+const { turn } = useCrank(() => props.buildId)
+const place = computed(() => placeOf(station.value?.valve.name ?? ''))
+/** The next valve: of the plan being followed, else by cylinder. */
+function neighbour(step: number) {
   const at = valves.value.findIndex((v) => v.id === props.valveId)
-  const to = valves.value[(at + step + valves.value.length) % valves.value.length]
+  const planned = after(valves.value[at]?.name ?? '', step)
+  return (
+    valves.value.find((v) => v.name === planned) ??
+    valves.value[(at + step + valves.value.length) % valves.value.length]
+  )
+}
+const upNext = computed(() => {
+  const valve = neighbour(1)
+  const there = placeOf(valve?.name ?? '')
+  const turn = there && place.value && there.number !== place.value.number ? there.stop : null
+  const far = turn?.turn_deg == null ? '' : ` ${Math.round(turn.turn_deg)}°`
+  return { name: valve?.name ?? '', turn: turn ? `turn on${far}, then ` : '' }
+})
+function goTo(step: number) {
+  const to = neighbour(step)
+  const at = placeOf(to?.name ?? '')?.stop.crank_deg
+  if (at != null) turn(at)
   if (to)
     void router.replace({ name: 'zero-lash', params: { buildId: props.buildId, valveId: to.id } })
 }
@@ -152,7 +174,7 @@ useKeys([
   { key: 'm', does: 'Another way of measuring', run: nextWay },
   { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
   { key: 'x', does: 'Strike out the last reading', run: strikeLast },
-  { key: 'v', does: 'Next valve', run: () => goTo(1) },
+  { key: 'v', does: 'Next valve, of the plan when one is followed', run: () => goTo(1) },
   { key: 'b', does: 'Valve before', run: () => goTo(-1) },
   {
     key: 'f',
@@ -295,7 +317,20 @@ const notches = computed(() =>
         :turns="turns"
         :expect="expect"
         @set-next="setNext"
-      />
+      >
+        <div v-if="place" class="followed">
+          <span>
+            Stop {{ place.number }} of {{ place.of
+            }}<template v-if="place.margin !== null"
+              >, {{ Math.round(place.margin) }}° inside its heel</template
+            >
+          </span>
+          <button type="button" class="plain" @click="goTo(1)">
+            Next: {{ upNext.turn }}{{ upNext.name }} <kbd>V</kbd>
+          </button>
+          <button type="button" class="plain" aria-label="Leave the plan" @click="leave">✕</button>
+        </div>
+      </StationSays>
       <section class="logbook" aria-label="Log">
         <div class="log-top">
           <h3>Log</h3>
@@ -359,6 +394,17 @@ const notches = computed(() =>
   grid-template-columns: 384px minmax(320px, 1fr) minmax(290px, 340px);
   gap: 24px;
   align-items: start;
+}
+.followed {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  padding-top: 6px;
+  border-top: 1px solid var(--rule);
+}
+.followed span {
+  flex: 1;
 }
 .cautions {
   margin: 6px 0 0;
