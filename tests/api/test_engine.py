@@ -266,3 +266,16 @@ def test_an_order_from_another_method_names_its_reading_and_what_the_heads_say(
     said = client.get(f"/api/builds/{build['id']}").json()["next_step"]["sentence"]
     assert said == "Order sheet is ready, but a head is not square: see Heads"
     assert client.get(f"/api/builds/{build['id']}/order.pdf").content.startswith(b"%PDF")
+
+
+def test_heads_can_be_asked_without_a_build(client: TestClient) -> None:
+    valves = [
+        {"cylinder": c, "kind": "intake", "zero_lash_in": 7.3 if c == 3 else 7.4}
+        for c in range(1, 9)
+    ]
+    answer = client.post("/api/compute/heads", json={"valves": valves}).json()
+    assert [d["name"] for d in answer["doubts"]] == ["3I"]
+    assert answer["doubts"][0]["off_in"] == pytest.approx(-0.1)
+    assert answer["spread_in"] == {"intake": pytest.approx(0), "exhaust": None}
+    twice = client.post("/api/compute/heads", json={"valves": [valves[0], valves[0]]})
+    assert (twice.status_code, twice.json()["field"]) == (422, "valves")

@@ -235,6 +235,17 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
             {"zero_lash_in": pytest.approx(7.540625)},
         ),
         (
+            "combine",
+            {
+                "measures": [
+                    {"zero_lash_in": 7.400, "parts": [{"u_in": 0.001}]},
+                    {"zero_lash_in": 7.403, "parts": [{"u_in": 0.002}]},
+                ]
+            },
+            {"estimate_in": pytest.approx(7.4006), "weights": pytest.approx([0.8, 0.2])},
+        ),
+        ("firing-order", {"text": "1 3 4 2"}, {"firing_order": [1, 3, 4, 2]}),
+        (
             "predict",
             {"zero_lash_in": 7.3, "changes": {"base_circle": [-0.04, 0.0], "head": [0.01, 0.0]}},
             {"zero_lash_in": pytest.approx(7.31), "u_in": 0},

@@ -147,7 +147,17 @@ def test_combined_uncertainty_covers_the_shared_part(parts: list[tuple[float, fl
     assert found.u_in == pytest.approx(total.std_dev, rel=1e-6)
     assert sum(found.weights) == pytest.approx(1)
     assert min(found.weights) >= 0
-    assert found.u_in <= min(m.u_in for m in measures) + 1e-12
+    assert found.u_in <= min(m.u_in for m in measures) + 1e-9
+
+
+def test_measurements_that_share_everything_or_state_nothing_still_combine() -> None:
+    alike = [known(7.400, 0.0, ("ratio", 0.001)), known(7.400, 0.0, ("ratio", 0.001))]
+    found = combine(alike)
+    assert found is not None
+    assert found.u_in == pytest.approx(0.001, rel=1e-6)
+    exact = combine([known(7.400, 0.0), known(7.400, 0.0)])
+    assert exact is not None
+    assert exact.estimate_in == pytest.approx(7.4)
 
 
 def test_the_odd_one_of_three_is_named_and_left_out() -> None:

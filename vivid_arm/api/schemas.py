@@ -528,16 +528,21 @@ class LikelyOut(BaseModel):
     by_in: float
 
 
-class SuspicionOut(BaseModel):
+class DoubtOut(BaseModel):
     """A valve that is not believable; ``{off}`` in the sentence stands for the size of it."""
 
-    valve_id: UUID
     name: str
     off_in: float
     u_in: float
     doubt: float
     sentence: str
     causes: list[LikelyOut]
+
+
+class SuspicionOut(DoubtOut):
+    """A doubted valve of a build."""
+
+    valve_id: UUID
 
 
 class StationOut(BaseModel):
@@ -673,6 +678,69 @@ class MethodOut(BaseModel):
     components: list[ComponentOut]
 
 
+class FindingOut(BaseModel):
+    """What the spread says; ``{names}`` are filled from ``smalls`` (inches)."""
+
+    about: Literal["spread", "slope", "bank", "odd", "few"]
+    what: str
+    why: str
+    then: str
+    smalls: dict[str, float]
+    valves: list[str]
+
+
+class SharePart(Strict):
+    """One source of uncertainty; the same key in two measurements correlates them."""
+
+    key: Annotated[Text, Field(max_length=40)] = ""
+    u_in: Figure
+
+
+class CombinePart(Strict):
+    zero_lash_in: Figure
+    parts: Annotated[list[SharePart], Field(min_length=1, max_length=10)]
+
+
+class CombineIn(Strict):
+    """Several zero-lash lengths of one valve with their sources of uncertainty."""
+
+    measures: Annotated[list[CombinePart], Field(min_length=1, max_length=20)]
+
+
+class CombineOut(BaseModel):
+    """``odd`` is the place (from 1) of the one that does not fit."""
+
+    estimate_in: float | None
+    u_in: float | None
+    probability: float
+    weights: list[float]
+    odd: int | None
+
+
+class MeasuredIn(Strict):
+    cylinder: Cylinder
+    kind: ValveKind
+    zero_lash_in: Figure
+    u_in: Annotated[float, Field(strict=True, ge=0, le=1)] = 0.001
+
+
+class HeadsIn(Strict):
+    """Measured valves of an engine; a travel of None means solid lifters."""
+
+    layout: Layout = "v"
+    cylinders: Cylinder = 8
+    engine: EngineFigures | None = None
+    valves: Annotated[list[MeasuredIn], Field(max_length=32)]
+    travel_in: Figure | None = 0.140
+    pitch_in: Figure | None = None
+
+
+class HeadsOut(BaseModel):
+    spread_in: dict[ValveKind, float | None]
+    findings: list[FindingOut]
+    doubts: list[DoubtOut]
+
+
 class PredictIn(Strict):
     """A known zero-lash length, what changed (amount and half-width), mount and ratio."""
 
@@ -714,17 +782,6 @@ class MapValve(BaseModel):
 class HeadOut(BaseModel):
     bank: str
     valves: list[MapValve]
-
-
-class FindingOut(BaseModel):
-    """What the spread says; ``{names}`` are filled from ``smalls`` (inches)."""
-
-    about: Literal["spread", "slope", "bank", "odd", "few"]
-    what: str
-    why: str
-    then: str
-    smalls: dict[str, float]
-    valves: list[str]
 
 
 class MapOut(BaseModel):

@@ -46,6 +46,7 @@ COUNT_HALF_WIDTH_TURNS = 0.125
 MOST_TURNS = 5.0
 MOST_REPEATS = 20
 LEAST_PROBABILITY = 0.01
+_LEAST_U_IN = 1e-7
 
 
 @dataclass(frozen=True)
@@ -345,7 +346,7 @@ def combine(measures: Sequence[Measure]) -> Combined | None:
 def covariance(measures: Sequence[Measure]) -> Floats:
     """Covariance (n, n) of zero-lash lengths, square inches; shared keys correlate fully."""
     n = len(measures)
-    found = np.zeros((n, n))
+    found = np.eye(n) * _LEAST_U_IN**2
     for i, a in enumerate(measures):
         for j, b in enumerate(measures):
             for x in a.components:

@@ -668,6 +668,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/combine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Combined
+         * @description One zero-lash length from several. Example: 7.400 and 7.403, u 0.001 and 0.002: 7.4006.
+         */
+        post: operations["combined_api_compute_combine_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/heads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Heads
+         * @description What measured valves say together, and which are not believable.
+         *
+         *     Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
+         */
+        post: operations["heads_api_compute_heads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1331,6 +1373,37 @@ export interface components {
             words: string;
         };
         /**
+         * CombineIn
+         * @description Several zero-lash lengths of one valve with their sources of uncertainty.
+         */
+        CombineIn: {
+            /** Measures */
+            measures: components["schemas"]["CombinePart"][];
+        };
+        /**
+         * CombineOut
+         * @description ``odd`` is the place (from 1) of the one that does not fit.
+         */
+        CombineOut: {
+            /** Estimate In */
+            estimate_in: number | null;
+            /** U In */
+            u_in: number | null;
+            /** Probability */
+            probability: number;
+            /** Weights */
+            weights: number[];
+            /** Odd */
+            odd: number | null;
+        };
+        /** CombinePart */
+        CombinePart: {
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** Parts */
+            parts: components["schemas"]["SharePart"][];
+        };
+        /**
          * CombinedOut
          * @description Several measurements of one valve; ``probability`` that agreeing ones differ as much.
          */
@@ -1395,6 +1468,24 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * DoubtOut
+         * @description A valve that is not believable; ``{off}`` in the sentence stands for the size of it.
+         */
+        DoubtOut: {
+            /** Name */
+            name: string;
+            /** Off In */
+            off_in: number;
+            /** U In */
+            u_in: number;
+            /** Doubt */
+            doubt: number;
+            /** Sentence */
+            sentence: string;
+            /** Causes */
+            causes: components["schemas"]["LikelyOut"][];
         };
         /** EndIn */
         EndIn: {
@@ -1532,6 +1623,44 @@ export interface components {
             bank: string;
             /** Valves */
             valves: components["schemas"]["MapValve"][];
+        };
+        /**
+         * HeadsIn
+         * @description Measured valves of an engine; a travel of None means solid lifters.
+         */
+        HeadsIn: {
+            /**
+             * Layout
+             * @default v
+             * @enum {string}
+             */
+            layout: "single" | "inline" | "v" | "flat";
+            /**
+             * Cylinders
+             * @default 8
+             */
+            cylinders: number;
+            engine?: components["schemas"]["EngineFigures"] | null;
+            /** Valves */
+            valves: components["schemas"]["MeasuredIn"][];
+            /**
+             * Travel In
+             * @default 0.14
+             */
+            travel_in: number | null;
+            /** Pitch In */
+            pitch_in?: number | null;
+        };
+        /** HeadsOut */
+        HeadsOut: {
+            /** Spread In */
+            spread_in: {
+                [key: string]: number | null;
+            };
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
         };
         /** Health */
         Health: {
@@ -1922,6 +2051,23 @@ export interface components {
              */
             reason: string;
         };
+        /** MeasuredIn */
+        MeasuredIn: {
+            /** Cylinder */
+            cylinder: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /**
+             * U In
+             * @default 0.001
+             */
+            u_in: number;
+        };
         /**
          * MethodIn
          * @description One measurement without a build: the figures its method needs, inches and turns.
@@ -2231,6 +2377,19 @@ export interface components {
             travel_in: number | null;
         };
         /**
+         * SharePart
+         * @description One source of uncertainty; the same key in two measurements correlates them.
+         */
+        SharePart: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** U In */
+            u_in: number;
+        };
+        /**
          * StationOut
          * @description Everything the zero-lash station shows for one valve.
          */
@@ -2298,14 +2457,9 @@ export interface components {
         };
         /**
          * SuspicionOut
-         * @description A valve that is not believable; ``{off}`` in the sentence stands for the size of it.
+         * @description A doubted valve of a build.
          */
         SuspicionOut: {
-            /**
-             * Valve Id
-             * Format: uuid
-             */
-            valve_id: string;
             /** Name */
             name: string;
             /** Off In */
@@ -2318,6 +2472,11 @@ export interface components {
             sentence: string;
             /** Causes */
             causes: components["schemas"]["LikelyOut"][];
+            /**
+             * Valve Id
+             * Format: uuid
+             */
+            valve_id: string;
         };
         /**
          * TdcOut
@@ -5375,6 +5534,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PredictOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    combined_api_compute_combine_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CombineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CombineOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    heads_api_compute_heads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsOut"];
                 };
             };
             /** @description The request cannot be read */

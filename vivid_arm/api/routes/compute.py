@@ -4,8 +4,9 @@ from fastapi import APIRouter
 
 from vivid_arm.core.bracket import Trial, next_trial, read_bracket
 from vivid_arm.core.cam import CamCard, Lobe, profile_of
+from vivid_arm.core.catcher import Circumstances, catch
 from vivid_arm.core.conventions import RodEnd, RodEnds, convert
-from vivid_arm.core.engine import Engine, parse_firing_order, usual_engine
+from vivid_arm.core.engine import Engine, parse_firing_order, usual_engine, valve_name
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import CheckingRod
 from vivid_arm.core.lengths import (
@@ -17,8 +18,10 @@ from vivid_arm.core.lengths import (
     parse_turns,
 )
 from vivid_arm.core.methods import (
+    Component,
     Measure,
     Source,
+    combine,
     extended,
     fastener_turns,
     gap_bottomed,
@@ -27,6 +30,7 @@ from vivid_arm.core.methods import (
 )
 from vivid_arm.core.predict import Amount, predict
 from vivid_arm.core.preload import Lifter, choose_length
+from vivid_arm.core.spread import placed, read_spread
 from vivid_arm.core.wheel import chosen_valves
 
 from ..schemas import (
@@ -36,10 +40,16 @@ from ..schemas import (
     CandidatesIn,
     CandidatesOut,
     CheckingRodIn,
+    CombineIn,
+    CombineOut,
     ComponentOut,
     ConvertIn,
+    DoubtOut,
+    FindingOut,
     FiringOrderIn,
     FiringOrderOut,
+    HeadsIn,
+    HeadsOut,
     LengthOut,
     LobeFigures,
     LobeOut,
@@ -165,16 +175,20 @@ def wheel(body: WheelIn) -> WheelOut:
 
     Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
     """
-    engine = usual_engine(body.layout, body.cylinders)
-    if body.engine is not None:
-        e = body.engine
-        engine = Engine(
-            body.layout, body.cylinders, e.bank_angle_deg, e.numbering, e.first_bank, e.rotation,
-            tuple(e.firing_order), tuple(e.intervals_deg), tuple(e.valve_orders),
-        )  # fmt: skip
+    engine = _engine(body)
     valves = chosen_valves(engine, body.selection, body.cylinder)
     card = _card(body.cam) if body.cam else None
     return wheel_out(engine, card, valves, body.guard_deg, body.closing)
+
+
+def _engine(body: WheelIn | HeadsIn) -> Engine:
+    if body.engine is None:
+        return usual_engine(body.layout, body.cylinders)
+    e = body.engine
+    return Engine(
+        body.layout, body.cylinders, e.bank_angle_deg, e.numbering, e.first_bank, e.rotation,
+        tuple(e.firing_order), tuple(e.intervals_deg), tuple(e.valve_orders),
+    )  # fmt: skip
 
 
 def _card(cam: CamFigures) -> CamCard:
@@ -247,4 +261,55 @@ def predicted(body: PredictIn) -> PredictOut:
         terms=[
             TermOut(change=t.change, factor=t.factor, effect_in=t.effect_in) for t in found.terms
         ],
+    )
+
+
+@router.post("/combine")
+def combined(body: CombineIn) -> CombineOut:
+    """One zero-lash length from several. Example: 7.400 and 7.403, u 0.001 and 0.002: 7.4006."""
+    measures = [
+        Measure(
+            "extend",
+            number,
+            checked("rod_length", m.zero_lash_in),
+            None,
+            tuple(Component(p.key, p.u_in, "") for p in m.parts),
+        )
+        for number, m in enumerate(body.measures, 1)
+    ]
+    found = combine(measures)
+    assert found is not None
+    return CombineOut(
+        estimate_in=found.estimate_in,
+        u_in=found.u_in,
+        probability=found.probability,
+        weights=list(found.weights),
+        odd=found.odd.number if found.odd else None,
+    )
+
+
+@router.post("/heads")
+def heads(body: HeadsIn) -> HeadsOut:
+    """What measured valves say together, and which are not believable.
+
+    Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
+    """
+    engine = _engine(body)
+    given = [(v.cylinder, v.kind) for v in body.valves]
+    for valve in given:
+        if valve[0] not in engine.firing_order or given.count(valve) > 1:
+            raise InputError(
+                "valves",
+                f"Valve {valve_name(*valve)} is given twice or is not on this engine",
+                expected=f"each valve of {engine.cylinders} cylinders once",
+                code="unknown",
+            )
+    known = placed(engine, [(v.cylinder, v.kind, v.zero_lash_in, v.u_in) for v in body.valves])
+    doubts = catch(known, Circumstances(body.travel_in, body.pitch_in))
+    doubted = {d.name for d in doubts}
+    spread = read_spread([v for v in known if v.name not in doubted])
+    return HeadsOut(
+        spread_in=spread.by_kind,
+        findings=[FindingOut.model_validate(f, from_attributes=True) for f in spread.findings],
+        doubts=[DoubtOut.model_validate(d, from_attributes=True) for d in doubts],
     )
