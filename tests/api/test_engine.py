@@ -274,7 +274,7 @@ def test_heads_can_be_asked_without_a_build(client: TestClient) -> None:
         for c in range(1, 9)
     ]
     answer = client.post("/api/compute/heads", json={"valves": valves}).json()
-    assert [d["name"] for d in answer["doubts"]] == ["3I"]
+    assert [one["name"] for one in answer["doubts"]] == ["3I"]
     assert answer["doubts"][0]["off_in"] == pytest.approx(-0.1)
     assert answer["spread_in"] == {"intake": pytest.approx(0), "exhaust": None}
     twice = client.post("/api/compute/heads", json={"valves": [valves[0], valves[0]]})

@@ -8,9 +8,18 @@ from vivid_arm.core.bracket import Trial, next_trial, read_bracket
 from vivid_arm.core.engine import LAYOUTS, check_cylinders, engine_words, valves_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import CheckingRod
+from vivid_arm.core.methods import Component, Measure, combine
 from vivid_arm.core.order import GroupOrder, MeasuredValve, group_order
 from vivid_arm.core.preload import Lifter
-from vivid_arm.core.verdicts import Verdict, fill, group_verdict, next_step, zero_lash_verdict
+from vivid_arm.core.spread import Finding
+from vivid_arm.core.verdicts import (
+    Verdict,
+    fill,
+    group_verdict,
+    measured_verdict,
+    next_step,
+    zero_lash_verdict,
+)
 
 ROD = CheckingRod(6.8, 0.05, 20)
 LIFTER = Lifter(0.050, 0.100, 0.070, 0.200)
@@ -207,3 +216,82 @@ def test_engine_words(layout: str, count: int, words: str) -> None:
 def test_impossible_layouts_are_refused(layout: str, count: int) -> None:
     with pytest.raises(InputError, match="does not fit layout"):
         check_cylinders(layout, count)  # type: ignore[arg-type]
+
+
+def measure_at(number: int, zero: float | None, u: float = 0.001, preload: float = 0.05) -> Measure:
+    return Measure("indicator", number, zero, preload, (Component("", u, ""),))
+
+
+@pytest.mark.parametrize(
+    ("zeros", "state", "words"),
+    [
+        ((7.4,), "settled", "Zero lash 7.4000 in. Known to ± 2 thou (k = 2). Go"),
+        ((7.4, 7.401), "settled", "From 2 measurements that agree"),
+        (
+            (7.4, 7.43), "conflict",
+            "(1) and Indicator on the rod (2) disagree. They differ by 30 thou",
+        ),
+        (
+            (7.4, 7.43, 7.401), "conflict",
+            "Zero lash 7.4005 in; Indicator on the rod (2) does not fit. It says 7.4300 in",
+        ),
+        ((7.4, 7.45, 7.5), "conflict", "(2) and Indicator on the rod (3)"),
+    ],
+)  # fmt: skip
+def test_what_measurements_say(zeros: tuple[float, ...], state: str, words: str) -> None:
+    measures = [measure_at(n, z) for n, z in enumerate(zeros, 1)]
+    verdict = measured_verdict(combine(measures), measures, read_bracket([], 1.6), LIFTER)
+    assert verdict.state == state
+    assert words in said(verdict)
+    assert "{" not in said(verdict)
+
+
+@pytest.mark.parametrize(
+    ("preload", "state", "words"),
+    [(0.07, "closing", "inside the window 50 thou to 100 thou"), (0.02, "outside", "outside the")],
+)
+def test_a_preload_without_a_rod(preload: float, state: str, words: str) -> None:
+    only = measure_at(1, None, preload=preload)
+    verdict = measured_verdict(None, [only], read_bracket([], 1.6), LIFTER)
+    assert verdict.state == state
+    assert words in said(verdict)
+    assert verdict.then.startswith("Give the rod's length")
+
+
+@pytest.mark.parametrize(
+    ("trial", "words"),
+    [
+        (Trial(1, 7.5, "loose"), "trial 1 is longer and felt loose"),
+        (Trial(1, 7.3, "tight"), "trial 1 is shorter and felt tight"),
+    ],
+)
+def test_trials_that_speak_against_a_measurement(trial: Trial, words: str) -> None:
+    measures = [measure_at(2, 7.4)]
+    verdict = measured_verdict(combine(measures), measures, read_bracket([trial], 1.6), LIFTER)
+    assert verdict.state == "conflict"
+    assert words in said(verdict)
+
+
+def test_the_board_says_what_the_heads_show_and_what_solid_lifters_take() -> None:
+    both = {"intake": 1, "exhaust": 1}
+    fits = group_order(
+        "intake", 1, [MeasuredValve(1, "intake", 7.3, 0.001)], LIFTER, 0.025, "longer"
+    )
+    about = {"odd": "one valve is odd", "slope": "not square", "bank": "banks differ"}
+    for name, words in about.items():
+        finding = Finding(name, "", "", "")  # type: ignore[arg-type]
+        step = next_step(
+            has_instrument=True, trials=both, settled=both, conflicts=[], groups=[fits],
+            findings=[finding],
+        )  # fmt: skip
+        assert step.station == "order"
+        assert words in step.sentence
+    solid = next_step(
+        has_instrument=True, trials=both, settled=both, conflicts=[], groups=[], solid=True
+    )
+    assert solid.station == "map"
+    doubted = next_step(
+        has_instrument=False, trials=both, settled=both, conflicts=[], groups=[fits],
+        suspicious=["4E"],
+    )  # fmt: skip
+    assert (doubted.kind, doubted.valve) == ("exhaust", "4E")

@@ -49,7 +49,7 @@ def read_build(build_id: UUID, session: Tx) -> BuildSummary:
 def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary:
     """Change some of a build's set-up. 409 with both values when it changed elsewhere."""
     build = found_build(session, build_id)
-    values = body.model_dump(exclude_unset=True, exclude={"version"})
+    values = body.model_dump(include=body.model_fields_set - {"version"})
     keeping.change_build(session, build, body.version, values)
     session.flush()
     session.expire_all()

@@ -305,11 +305,11 @@ def heads(body: HeadsIn) -> HeadsOut:
                 code="unknown",
             )
     known = placed(engine, [(v.cylinder, v.kind, v.zero_lash_in, v.u_in) for v in body.valves])
-    doubts = catch(known, Circumstances(body.travel_in, body.pitch_in))
-    doubted = {d.name for d in doubts}
+    found = catch(known, Circumstances(body.travel_in, body.pitch_in))
+    doubted = {one.name for one in found}
     spread = read_spread([v for v in known if v.name not in doubted])
     return HeadsOut(
         spread_in=spread.by_kind,
         findings=[FindingOut.model_validate(f, from_attributes=True) for f in spread.findings],
-        doubts=[DoubtOut.model_validate(d, from_attributes=True) for d in doubts],
+        doubts=[DoubtOut.model_validate(one, from_attributes=True) for one in found],
     )
