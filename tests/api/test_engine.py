@@ -195,7 +195,9 @@ def test_head_map_shows_the_odd_reading_and_striking_it_clears_the_map(
     assert states.pop("3I") == "suspicious"
     assert set(states.values()) == {"fits"}
     assert [s["name"] for s in found["suspicions"]] == ["3I"]
-    assert "3I" in client.get(url).json()["next_step"]["sentence"]
+    kept = client.get(url).json()
+    assert "3I" in kept["next_step"]["sentence"]
+    assert [v["name"] for v in kept["valves"] if v["doubted"]] == ["3I"]
     valve = build["valves"][names.index("3I")]
     station = client.get(f"{url}/valves/{valve['id']}").json()
     void = {"key": str(uuid4()), "reading_id": station["log"][0]["id"], "reason": "On the lobe"}

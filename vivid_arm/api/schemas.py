@@ -320,6 +320,7 @@ class ValveSummary(BaseModel):
     trials: int
     readings: int
     state: State
+    doubted: bool
     low_in: float | None
     high_in: float | None
     estimate_in: float | None

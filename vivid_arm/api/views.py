@@ -70,7 +70,7 @@ def _explained(found: dict[str, Explanation | None]) -> dict[str, ExplanationOut
     }
 
 
-def valve_summary(valve: ValveState) -> ValveSummary:
+def valve_summary(valve: ValveState, state: BuildState) -> ValveSummary:
     bracket = valve.bracket
     return ValveSummary(
         id=valve.valve.id,
@@ -84,6 +84,7 @@ def valve_summary(valve: ValveState) -> ValveSummary:
         trials=len(valve.trials),
         readings=valve.readings_count,
         state=valve.verdict.state,
+        doubted=valve.name in state.suspicions,
         low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
         estimate_in=valve.estimate_in,
@@ -158,7 +159,7 @@ def build_summary(state: BuildState) -> BuildSummary:
         lobe_tables=[k for k in KINDS if k in (build.lobe_tables or {})],
         instrument=instrument_out(build.instrument) if build.instrument else None,
         measuring_convention=state.measuring,
-        valves=[valve_summary(v) for v in state.valves],
+        valves=[valve_summary(v, state) for v in state.valves],
         groups=[group_out(state, g) for g in state.groups],
         next_step=_next_step(state),
     )
@@ -198,7 +199,7 @@ def board_entry(state: BuildState) -> BoardEntry:
 def _furthest(state: BuildState, kind: str) -> ValveSummary | None:
     own = [v for v in state.valves if v.kind == kind and v.readings_count]
     valve = next((v for v in own if v.measured), own[0] if own else None)
-    return valve_summary(valve) if valve else None
+    return valve_summary(valve, state) if valve else None
 
 
 def _next_step(state: BuildState) -> NextStepOut:
@@ -222,7 +223,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
     suspicion = state.suspicions.get(valve.name)
     return StationOut(
         build_id=valve.build.id,
-        valve=valve_summary(valve),
+        valve=valve_summary(valve, state),
         ratio=valve.ratio,
         log=[_log_line(valve, entry) for entry in valve.log],
         longest_loose_in=bracket.longest_loose.length_in if bracket.longest_loose else None,

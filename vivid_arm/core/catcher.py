@@ -17,7 +17,7 @@ from scipy.special import ndtr
 
 from .engine import ValveKind
 from .predict import SECOND_LOOK_IN
-from .spread import Known, neighbours_say
+from .spread import Known, borne_out_slopes, neighbours_say
 
 Cause = Literal[
     "off_heel",
@@ -167,10 +167,13 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
 
 
 def _expected(
-    valve: Known, others: Sequence[Known], predicted: tuple[float, float] | None
+    valve: Known,
+    others: Sequence[Known],
+    slopes: Mapping[str, float],
+    predicted: tuple[float, float] | None,
 ) -> tuple[float, float, str] | None:
     """Expected length, its uncertainty and what it comes from; None when nothing tells."""
-    said = neighbours_say(valve, others)
+    said = neighbours_say(valve, others, slopes)
     if said is None and predicted is None:
         return None
     if predicted is None:
@@ -202,10 +205,11 @@ def catch(
     swapped = _swapped_pairs(left, predicted or {})
     found: list[Suspicion] = []
     while True:
+        slopes = borne_out_slopes(left)
         doubts = [
             s
             for v in left
-            if (s := _doubt(v, left, _of(circumstances, v), predicted or {}, swapped)) is not None
+            if (s := _doubt(v, left, slopes, _of(circumstances, v), predicted or {}, swapped))
         ]
         if not doubts:
             return tuple(sorted(found, key=lambda s: -s.doubt))
@@ -248,11 +252,12 @@ def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[Known]) -> bool:
 def _doubt(
     valve: Known,
     others: Sequence[Known],
+    slopes: Mapping[str, float],
     now: Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]],
     swapped: Mapping[str, float],
 ) -> Suspicion | None:
-    said = _expected(valve, others, predicted.get(valve.kind))
+    said = _expected(valve, others, slopes, predicted.get(valve.kind))
     if said is None:
         return None
     middle, u_expected, basis = said
@@ -298,13 +303,13 @@ def _swapped_pairs(
     """
     found: dict[str, float] = {}
     by_name = {(v.cylinder, v.kind): v for v in valves}
+    slopes = borne_out_slopes(valves)
     for valve in valves:
         other: ValveKind = "exhaust" if valve.kind == "intake" else "intake"
-        own = _expected(valve, valves, predicted.get(valve.kind))
+        own = _expected(valve, valves, slopes, predicted.get(valve.kind))
         example = Known(valve.cylinder, other, 0, valve.u_in, valve.bank, valve.place)
-        apart = _expected(
-            example, [v for v in valves if v.cylinder != valve.cylinder], predicted.get(other)
-        )
+        elsewhere = [v for v in valves if v.cylinder != valve.cylinder]
+        apart = _expected(example, elsewhere, slopes, predicted.get(other))
         if own is None or apart is None:
             continue
         swap = apart[0] - own[0]

@@ -5,7 +5,7 @@ leave one out. The usual scatter from valve to valve is common practice: a
 spread of about 0.010 over a set is normal, so one valve scatters by about 0.003.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 from math import sqrt
@@ -168,13 +168,17 @@ def _bank_offset(valves: Sequence[Known], banks: Sequence[str]) -> Trend | None:
     return Trend(banks[1], median(differences), cost / sqrt(information), len(differences))
 
 
-def neighbours_say(valve: Known, others: Sequence[Known]) -> tuple[float, float] | None:
+def neighbours_say(
+    valve: Known, others: Sequence[Known], slopes: Mapping[str, float] | None = None
+) -> tuple[float, float] | None:
     """What the other valves of the kind make one expect, and how surely; None without any.
 
-    A slope along a bank counts where intakes and exhausts bear it out alike, a
-    bank offset where it is sure.
+    A slope along a bank counts where intakes and exhausts bear it out alike
+    (``slopes``, from ``borne_out_slopes`` when they are known already), a bank
+    offset where it is sure.
     """
-    slope = _trends([*(v for v in others if v is not valve), valve])
+    if slopes is None:
+        slopes = borne_out_slopes([*(v for v in others if v is not valve), valve])
     others = [v for v in others if v is not valve]
     same = _of_kind(others, valve.kind)
     if not same:
@@ -184,8 +188,8 @@ def neighbours_say(valve: Known, others: Sequence[Known]) -> tuple[float, float]
     shift = offset.value_in if offset and offset.sure else 0.0
     expected = [
         v.zero_lash_in
-        + slope.get(valve.bank, 0.0) * (valve.place - 0.5)
-        - slope.get(v.bank, 0.0) * (v.place - 0.5)
+        + slopes.get(valve.bank, 0.0) * (valve.place - 0.5)
+        - slopes.get(v.bank, 0.0) * (v.place - 0.5)
         + shift * ((valve.bank == banks[-1]) - (v.bank == banks[-1]))
         for v in same
     ]
@@ -194,7 +198,7 @@ def neighbours_say(valve: Known, others: Sequence[Known]) -> tuple[float, float]
     return median(expected), cost * scatter / sqrt(len(same))
 
 
-def _trends(valves: Sequence[Known]) -> dict[str, float]:
+def borne_out_slopes(valves: Sequence[Known]) -> dict[str, float]:
     """Slopes by bank that intakes and exhausts bear out alike; a single wrong valve makes none."""
     found = {}
     for bank in {v.bank for v in valves}:

@@ -2605,6 +2605,8 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "closing" | "settled" | "conflict" | "outside";
+            /** Doubted */
+            doubted: boolean;
             /** Low In */
             low_in: number | null;
             /** High In */

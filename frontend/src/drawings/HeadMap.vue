@@ -7,6 +7,7 @@
 import { computed, onMounted, useTemplateRef, watch } from 'vue'
 import type { HeadMapData, MapValve } from '../api/client'
 import { small, type Unit } from '../kit/format'
+import { MARKS, WORDS } from '../kit/states'
 
 const props = defineProps<{
   unit: Unit
@@ -68,24 +69,6 @@ const rows = computed(() =>
 )
 const widest = computed(() => Math.max(...rows.value.map((r) => r.width)))
 
-const MARKS: Record<MapValve['state'], string> = {
-  waiting: '',
-  measuring: '…',
-  measured: '●',
-  fits: '✓',
-  outside: '✕',
-  suspicious: '!',
-  odd: '◆',
-}
-const WORDS: Record<MapValve['state'], string> = {
-  waiting: 'not measured',
-  measuring: 'being measured',
-  measured: 'measured',
-  fits: 'fits the chosen rod',
-  outside: 'outside the window',
-  suspicious: 'suspicious',
-  odd: 'the odd one',
-}
 /** On a narrow screen the head is scrolled until the selected valve is in view. */
 const frame = useTemplateRef<HTMLElement>('frame')
 function show() {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** A valve: round for intake, square for exhaust, its name, and its state by a mark. */
+import { computed } from 'vue'
 import type { Valve } from '../api/client'
 
-defineProps<{ valve: Valve; current?: boolean }>()
+const props = defineProps<{ valve: Valve; current?: boolean }>()
 
 const MARKS = { waiting: '', closing: '…', settled: '✓', conflict: '!', outside: '!' } as const
 const WORDS = {
@@ -12,15 +13,16 @@ const WORDS = {
   conflict: 'trials contradict',
   outside: 'outside the window',
 } as const
+const mark = computed(() => (props.valve.doubted ? '!' : MARKS[props.valve.state]))
 </script>
 
 <template>
   <span
     class="token"
-    :class="[valve.kind, valve.state, { current }]"
-    :title="`${valve.cylinder} ${valve.kind}: ${WORDS[valve.state]}`"
+    :class="[valve.kind, valve.state, { current, doubted: valve.doubted }]"
+    :title="`${valve.cylinder} ${valve.kind}: ${valve.doubted ? 'not believable as measured' : WORDS[valve.state]}`"
   >
-    {{ valve.name }}<sup v-if="MARKS[valve.state]">{{ MARKS[valve.state] }}</sup>
+    {{ valve.name }}<sup v-if="mark">{{ mark }}</sup>
   </span>
 </template>
 
@@ -65,6 +67,7 @@ sup {
   color: var(--paper);
 }
 .conflict sup,
+.doubted sup,
 .outside sup {
   background: var(--alarm);
   color: var(--paper);

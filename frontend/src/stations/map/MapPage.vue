@@ -3,12 +3,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, problemOf, type MapValve } from '../../api/client'
+import { answer, api, problemOf } from '../../api/client'
 import HeadMap from '../../drawings/HeadMap.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { bareLength, fill, length, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
+import { MARKS, WORDS } from '../../kit/states'
 import { keys, useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import ReadingFiles from './ReadingFiles.vue'
@@ -79,23 +80,14 @@ useKeys([
   },
 ])
 
-const LEGEND: { state: MapValve['state']; mark: string; words: string }[] = [
-  { state: 'waiting', mark: '◌', words: 'not measured' },
-  { state: 'measured', mark: '●', words: 'measured' },
-  { state: 'fits', mark: '✓', words: 'fits the chosen rod' },
-  { state: 'outside', mark: '✕', words: 'outside the window' },
-  { state: 'suspicious', mark: '▲', words: 'suspicious' },
-  { state: 'odd', mark: '◆', words: 'odd one' },
-]
-const STATE_WORDS: Record<MapValve['state'], string> = {
-  waiting: 'Not measured',
-  measuring: 'Being measured',
-  measured: 'Measured',
-  fits: 'Fits the chosen rod',
-  outside: 'Outside the window',
-  suspicious: 'Suspicious',
-  odd: 'The odd one',
-}
+const LEGEND = (['waiting', 'measured', 'fits', 'outside', 'suspicious', 'odd'] as const).map(
+  (state) => ({
+    state,
+    mark: { waiting: '◌', suspicious: '▲' }[state as string] ?? MARKS[state],
+    words: WORDS[state],
+  }),
+)
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 const doubt = computed(
   () => map.value?.suspicions.find((s) => s.name === selected.value?.name) ?? null,
 )
@@ -138,7 +130,7 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
       <div v-if="selected" class="valve" :class="selected.state">
         <h2>
           Cylinder {{ selected.cylinder }} {{ selected.kind }}
-          <small>{{ STATE_WORDS[selected.state] }}</small>
+          <small>{{ capital(WORDS[selected.state]) }}</small>
         </h2>
         <p v-if="selected.estimate_in !== null" class="figures">
           zero lash <b>{{ length(selected.estimate_in, unit) }}</b> ±

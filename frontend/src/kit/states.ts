@@ -1,0 +1,24 @@
+/** How a valve stands on the head map: its mark and its words, one set for drawing and page. */
+import type { MapValve } from '../api/client'
+
+type State = MapValve['state']
+
+export const MARKS: Record<State, string> = {
+  waiting: '',
+  measuring: '…',
+  measured: '●',
+  fits: '✓',
+  outside: '✕',
+  suspicious: '!',
+  odd: '◆',
+}
+
+export const WORDS: Record<State, string> = {
+  waiting: 'not measured',
+  measuring: 'being measured',
+  measured: 'measured',
+  fits: 'fits the chosen rod',
+  outside: 'outside the window',
+  suspicious: 'suspicious',
+  odd: 'the odd one',
+}
