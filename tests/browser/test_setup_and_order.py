@@ -280,6 +280,7 @@ def test_solid_lifters_ask_for_lash_and_choose_no_rod(page: Page, live: str, sho
     page.get_by_role("button", name="Solid", exact=True).click()
     page.get_by_label("Lash, intake").fill("18 thou")
     page.keyboard.press("Enter")
+    expect(page.get_by_text("18 thou", exact=True)).to_be_visible()
     expect(page.get_by_label("Plunger travel")).to_have_count(0)
     page.goto(f"{live}/builds/{build['id']}/order")
     expect(page.get_by_text("Solid lifters: no preload on the intake side.")).to_be_visible()
