@@ -142,6 +142,11 @@ def read_bracket(
     Raises InputError for a ratio that no rocker has.
     """
     check_ratio(ratio)
+    return _read_bracket(tuple(trials), ratio, feeling)
+
+
+@lru_cache(maxsize=2048)
+def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Bracket:
     loose = [t for t in trials if t.feel == "loose"]
     tight = [t for t in trials if t.feel == "tight"]
     zeros = tuple(t for t in trials if t.feel == "zero")

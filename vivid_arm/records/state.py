@@ -280,7 +280,7 @@ class ValveState(_OfBuild):
             odd = odd_repeat([float(x) for x in entry.row.repeats or ()])
             if odd is not None and entry.struck_by is None:
                 return odd, TOUCH_SD_IN, "its other repeats"
-        if self.combined is None or not self.measures or self.combined.consistent:
+        if not self.measures or self.combined is None or self.combined.consistent:
             return None
         if self.combined.odd is not None:
             odd_one = self.combined.odd
