@@ -21,7 +21,10 @@ from .setup import ends_of, measuring_convention, ratio_of, source_of
 
 def in_measuring(build: Build, length_in: float, given: str) -> float:
     """A length carried into the build's measuring convention, inches."""
-    return convert(length_in, cast(Convention, given), measuring_convention(build), ends_of(build))
+    wanted = measuring_convention(build)
+    if given == wanted:
+        return length_in
+    return convert(length_in, cast(Convention, given), wanted, ends_of(build))
 
 
 def known_rod_in(build: Build, row: Reading) -> float | None:
