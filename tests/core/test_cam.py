@@ -6,13 +6,14 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.optimize import brentq
 
 from vivid_arm.core.cam import (
     CHECKING_LIFT_IN,
     Arc,
     CamCard,
     Lobe,
-    duration_deg,
+    Profile,
     heel_arc,
     profile_of,
     read_lobe_table,
@@ -22,6 +23,18 @@ from vivid_arm.core.errors import InputError
 
 LOBE = Lobe(290, 0.006, 230, 0.353)
 CARD = CamCard(LOBE, LOBE, 106, 110)
+
+
+def duration_deg(profile: Profile, lift_in: float) -> float:
+    """Independent: crank degrees above a lift, by SciPy's root finding (Brent)."""
+    nose = float(profile.angle_deg[int(np.argmax(profile.lift_in))])
+
+    def above(angle: float) -> float:
+        return float(profile.lift_at(angle)) - lift_in
+
+    return float(
+        brentq(above, nose, profile.angle_deg[-1]) - brentq(above, profile.angle_deg[0], nose)
+    )
 
 
 def test_heel_windows_of_the_worked_card() -> None:

@@ -16,7 +16,6 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
-from scipy.optimize import brentq
 
 from .engine import CYCLE_DEG, ValveKind
 from .errors import InputError, Suggestion
@@ -277,18 +276,6 @@ def angle_at_lift(profile: Profile, share: float, side: Literal["opening", "clos
     top = float(profile.lift_in.max())
     rise, fall = profile.span_deg(share * top)
     return rise if side == "opening" else fall
-
-
-def duration_deg(profile: Profile, lift_in: float) -> float:
-    """Crank degrees above a lift, found on the curve by root finding (Brent)."""
-    nose = float(profile.angle_deg[int(np.argmax(profile.lift_in))])
-
-    def above(angle: float) -> float:
-        return float(profile.lift_at(angle)) - lift_in
-
-    return float(
-        brentq(above, nose, profile.angle_deg[-1]) - brentq(above, profile.angle_deg[0], nose)
-    )
 
 
 LEAST_ROWS = 12

@@ -285,8 +285,8 @@ def _odd_finding(valve: Known, off_in: float) -> Finding:
         "odd",
         f"{valve.name} is the odd one: {{off}} {way} than the others.",
         "The others of its kind agree; a stem standing tall or a sunk seat does this.",
-        "Measure it again another way; if it stays, it needs a rod of its own, or the valve's "
-        "work looked at.",
+        "Unless two ways of measuring agree on it already, measure it another way; then it needs "
+        "a rod of its own, or the valve's work looked at.",
         {"off": abs(off_in)},
         (valve.name,),
     )

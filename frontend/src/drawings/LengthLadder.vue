@@ -306,14 +306,6 @@ const summary = computed(() => {
           :fill="band.kind === 'both' ? `url(#${uid}-hatch)` : `url(#${uid}-${band.kind})`"
           data-part="band"
         />
-        <text
-          v-if="band.kind === 'both' && band.to - band.from > 70"
-          :x="(band.from + band.to) / 2"
-          :y="bandTop - 5"
-          class="on-band"
-        >
-          {{ small(band.gap, unit) }}
-        </text>
       </g>
 
       <!-- pegs -->
@@ -336,6 +328,16 @@ const summary = computed(() => {
           :data-length="tag.trial.length"
         />
       </g>
+
+      <!-- how wide the band is, over the lines of the pegs -->
+      <text
+        v-if="band && !compact && band.kind === 'both' && band.to - band.from > 70"
+        :x="(band.from + band.to) / 2"
+        :y="bandTop - 5"
+        class="on-band"
+      >
+        {{ small(band.gap, unit) }}
+      </text>
 
       <!-- gaps: from the loose rod to where the gap says zero lash is -->
       <g v-for="(arrow, i) in compact ? [] : gapArrows" :key="arrow.number" class="gap">
@@ -558,6 +560,9 @@ text {
   opacity: 0.75;
 }
 .on-band {
+  paint-order: stroke;
+  stroke: var(--layout-blue);
+  stroke-width: 5px;
   fill: #fff;
   font-weight: 600;
   paint-order: stroke;
