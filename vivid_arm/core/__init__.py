@@ -13,6 +13,14 @@ Measure
     ``predict``       zero lash to expect from what changed
     ``spread``        what the measured valves say of head and banks
     ``catcher``       readings that cannot be right, and the likely mistake
+Rocker geometry
+    ``mechanism``     lobe lift to valve lift, contact, arm, ratio, in closed form
+    ``sweep``         the mark: width, middle, mid-lift error, sliding, durations
+    ``sheet``         dimensions with starting values and how well they are known
+    ``marks``         where the fulcrum stands, from what was seen
+    ``correction``    rod or shim to fit, the schools, the next best reading
+    ``advice``        verdict and next reading in words, opened figures
+    ``ratio``         measured ratio, lift lost to the springs
 Decide and order
     ``preload``       window, exact length, lengths that can be bought
     ``order``         intake and exhaust groups to order lines
@@ -21,5 +29,5 @@ Across all
     ``explain``       a figure, its formula and its source
     ``verdicts``      what, why, and what to do next
 
-Pure functions over floats; lengths in inches, no clock, no files, no database.
+Pure functions over floats and arrays; lengths in inches, no clock, no files, no database.
 """
