@@ -55,7 +55,9 @@ def engine(cluster_url: str) -> Iterator[Engine]:
 def empty(engine: Engine) -> Engine:
     """The database with every table emptied."""
     with engine.begin() as connection:
-        connection.execute(text("TRUNCATE summaries, readings, valves, builds, instruments"))
+        connection.execute(
+            text("TRUNCATE photos, summaries, readings, valves, builds, instruments")
+        )
     return engine
 
 

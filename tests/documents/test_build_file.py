@@ -37,7 +37,9 @@ def files(session: Session) -> dict[str, Json]:
 
 def emptied(engine: Engine) -> None:
     with engine.begin() as connection:
-        connection.execute(text("TRUNCATE summaries, readings, valves, builds, instruments"))
+        connection.execute(
+            text("TRUNCATE photos, summaries, readings, valves, builds, instruments")
+        )
 
 
 def moved(engine: Engine, data: Json) -> Json:

@@ -552,6 +552,7 @@ class StationOut(BaseModel):
     build_id: UUID
     valve: ValveSummary
     ratio: float
+    ratio_words: str
     log: list[LogLine]
     longest_loose_in: float | None
     shortest_tight_in: float | None

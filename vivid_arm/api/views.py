@@ -225,7 +225,8 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         build_id=valve.build.id,
         valve=valve_summary(valve, state),
         ratio=valve.ratio,
-        log=[_log_line(valve, entry) for entry in valve.log],
+        ratio_words=valve.ratio_known.words,
+        log=[_log_line(valve, entry) for entry in valve.log if entry.row.kind != "mark"],
         longest_loose_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         shortest_tight_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
         within_probability=bracket.within_probability,
@@ -284,7 +285,9 @@ def _own_choice(valve: ValveState) -> Choice | None:
 def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str, ExplanationOut]:
     estimate = valve.estimate_in
     found: dict[str, Explanation | None] = {
-        "zero_lash": explain_zero_lash(valve.bracket, valve.ratio),
+        "zero_lash": explain_zero_lash(
+            valve.bracket, valve.ratio, valve.ratio_known.feeling, valve.ratio_known.words
+        ),
         "uncertainty": explain_uncertainty(valve.bracket, valve.instrument_u_in),
     }
     if valve.measures:
@@ -361,6 +364,7 @@ def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | No
         gap_in=float(row.gap_in or 0),
         travel_in=float(build.travel_in),
         readings_in=[in_measuring(build, x, own) for x in row.repeats or ()],
+        ratio_words=valve.ratio_known.words,
     )
 
 

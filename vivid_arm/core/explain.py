@@ -49,9 +49,15 @@ def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
 
 
 def explain_zero_lash(
-    bracket: Bracket, ratio: float, feeling: Feeling = USUAL_FEELING
+    bracket: Bracket,
+    ratio: float,
+    feeling: Feeling = USUAL_FEELING,
+    ratio_words: str = "",
 ) -> Explanation | None:
-    """Where the estimate comes from; None while there is none."""
+    """Where the estimate comes from; None while there is none.
+
+    ``ratio_words`` say how the ratio is known when it is not the catalogue's.
+    """
     if bracket.estimate_in is None:
         return None
     lengths = {"z": bracket.estimate_in}
@@ -72,13 +78,11 @@ def explain_zero_lash(
         lengths |= {f"x{n}": trial.length_in, f"s{n}": trial.length_in + trial.gap_in / ratio}
         smalls |= {f"g{n}": trial.gap_in, f"m{n}": trial.gap_in / ratio}
         notes.append(
-            f"Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio:g} = {{x{n}}} + {{m{n}}} = {{s{n}}}."
+            f"Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio:.4g} = {{x{n}}} + {{m{n}}} = {{s{n}}}."
         )
     if bracket.gaps:
-        notes.append(
-            f"{ratio:g} is the catalogue ratio; near closed it can differ by up to "
-            f"{feeling.ratio_half_width:.0%}. A gap scatters by {{gsd}} at the tip."
-        )
+        notes.append(ratio_words or _catalogue_words(ratio, feeling))
+        notes.append("A gap scatters by {gsd} at the tip.")
         if not bracket.zeros:
             numbers = "gaps read at trial " + ", ".join(str(t.number) for t in bracket.gaps)
             numbers += " → {z}"
@@ -91,6 +95,13 @@ def explain_zero_lash(
         lengths,
         smalls,
         tuple(notes),
+    )
+
+
+def _catalogue_words(ratio: float, feeling: Feeling) -> str:
+    return (
+        f"{ratio:g} is the catalogue ratio, as R0 is not known; near closed it can differ "
+        f"by up to {feeling.ratio_half_width:.0%}."
     )
 
 
@@ -171,6 +182,7 @@ def explain_measure(
     gap_in: float = 0.0,
     travel_in: float = 0.0,
     readings_in: Sequence[float] = (),
+    ratio_words: str = "",
 ) -> Explanation:
     """One measurement by a method beside the bracket; its components stand in the notes."""
     formula, numbers = _MEASURE_FORMULAS[measure.method]
@@ -183,15 +195,12 @@ def explain_measure(
         if value is not None:
             smalls[name] = value
     read = ", ".join(f"{{r{i}}}" for i in range(1, len(readings_in) + 1))
-    text = numbers.format(turns=format_turns(turns), R=f"{ratio:g}", read=read)
+    text = numbers.format(turns=format_turns(turns), R=f"{ratio:.4g}", read=read)
     if measure.zero_lash_in is None:
         text = text.split("; ")[0]
     notes = [_PLAIN] if measure.plain_in is not None else []
     if any(c.key == "ratio" for c in measure.components):
-        notes.append(
-            f"{ratio:g} is the catalogue ratio, as R0 is not known; near closed it can differ "
-            f"by up to {USUAL_FEELING.ratio_half_width:.0%}."
-        )
+        notes.append(ratio_words or _catalogue_words(ratio, USUAL_FEELING))
     if measure.method == "gap_bottomed":
         notes.append("The travel is taken as stated; its tolerance is not counted.")
     for i, part in enumerate(measure.components):

@@ -68,6 +68,17 @@ FIELDS: dict[str, LengthField] = {
         LengthField("lobe_lift", "Lobe lift", 0.100, 0.800),
         LengthField("advertised_at", "Lift of the advertised duration", 0.0, 0.049),
         LengthField("base_circle", "Base circle diameter", 0.300, 3.0),
+        LengthField("tip_diameter", "Tip diameter", 0.200, 0.500),
+        LengthField("mark_edge", "Edge of the mark", -0.250, 0.500),
+        LengthField("mark_width", "Width of the mark", 0.002, 0.400),
+        LengthField("net_lift", "Net lift", 0.100, 1.000),
+        LengthField("lift", "Lift", 0.005, 1.000),
+        LengthField("shim", "Shim", -0.250, 0.500),
+        LengthField("shim_step", "Shim step", 0.001, 0.100),
+        LengthField("arm", "Arm", 0.5, 3.0),
+        LengthField("tip_radius", "Radius of roller or shoe", 0.1, 3.0),
+        LengthField("film", "Width the marker film adds", 0.0, 0.030),
+        LengthField("offset", "Offset of the rod", -1.0, 1.0),
     )
 }
 

@@ -1,6 +1,7 @@
 """A whole build as one JSON file: set-up, instruments, valves and the log, out and in.
 
-The fields are the columns of the tables. Readings refer to each other by their
+The fields are the columns of the tables; one that may be empty may be left out, so that
+a file written before it existed can still be read. Photos stay behind. Readings refer to each other by their
 keys, so that a file can be read into any database.
 """
 
@@ -113,9 +114,9 @@ def _read(table: str, row: Any, where: str, beside: tuple[str, ...] = ()) -> Jso
         raise _fault(f"{where}.{sorted(unknown)[0]}", "unknown field")
     found = {}
     for name, column in columns.items():
-        if name not in row:
+        if name not in row and not column.nullable:
             raise _fault(f"{where}.{name}", "missing")
-        found[name] = _value(column, row[name], f"{where}.{name}")
+        found[name] = _value(column, row.get(name), f"{where}.{name}")
     return found
 
 
@@ -214,7 +215,7 @@ def _row_schema(table: str) -> Json:
     return {
         "type": "object",
         "additionalProperties": False,
-        "required": list(properties),
+        "required": [c.key for c in _columns(table) if not c.nullable],
         "properties": properties,
     }
 

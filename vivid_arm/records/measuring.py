@@ -16,7 +16,7 @@ from vivid_arm.core.methods import (
 )
 
 from .models import Build, Reading
-from .setup import ends_of, measuring_convention, ratio_of, source_of
+from .setup import Ratio, catalogue_ratio, ends_of, measuring_convention, source_of
 
 
 def in_measuring(build: Build, length_in: float, given: str) -> float:
@@ -34,9 +34,13 @@ def known_rod_in(build: Build, row: Reading) -> float | None:
     return in_measuring(build, float(row.rod_in), row.rod_convention)
 
 
-def measure_of(build: Build, kind: ValveKind, row: Reading) -> Measure:
-    """What a measuring line gives today, with today's ratio, travel and ends. Raises InputError."""
-    ratio, number = ratio_of(build, kind), row.number or 0
+def measure_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None = None) -> Measure:
+    """What a measuring line gives today, with today's ratio, travel and ends.
+
+    The catalogue ratio stands in where none is given. Raises InputError.
+    """
+    found = known or catalogue_ratio(build, kind)
+    ratio, feeling, number = found.value, found.feeling, row.number or 0
     rod_in = known_rod_in(build, row)
     own = source_of(row.instrument)
     rod = own if rod_in is not None else Source()
@@ -47,12 +51,12 @@ def measure_of(build: Build, kind: ValveKind, row: Reading) -> Measure:
         return extended(lengths, own, number)
     if method == "turns":
         return fastener_turns(
-            float(row.turns or 0), float(row.pitch_in or 0), ratio, rod_in, rod, number
+            float(row.turns or 0), float(row.pitch_in or 0), ratio, rod_in, rod, number, feeling
         )
     if method == "indicator":
         return indicator_push(float(row.push_in or 0), own, rod_in, None, number)
     gap = float(row.gap_in or 0)
     if method == "gap_short":
         assert rod_in is not None
-        return gap_short(gap, rod_in, ratio, rod, number)
-    return gap_bottomed(gap, float(build.travel_in), ratio, rod_in, rod, number)
+        return gap_short(gap, rod_in, ratio, rod, number, feeling)
+    return gap_bottomed(gap, float(build.travel_in), ratio, rod_in, rod, number, feeling)

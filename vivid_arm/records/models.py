@@ -10,6 +10,7 @@ from sqlalchemy import (
     DateTime,
     ForeignKey,
     Index,
+    LargeBinary,
     MetaData,
     Numeric,
     String,
@@ -133,6 +134,7 @@ class Build(Base):
     lash_exhaust_in: Mapped[Decimal | None]
     mount: Mapped[str]
     fastener_pitch_in: Mapped[Decimal]
+    geometry: Mapped[Json | None]
     log_count: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
@@ -176,7 +178,8 @@ class Reading(Base):
     ``raw`` is what was typed, ``length_in`` and ``gap_in`` what it was read as
     then, ``build_version`` the state of the build it was taken on. Trials and
     measurements are numbered from 1 on each valve. ``rod_in`` is the known rod of
-    a measurement, in ``rod_convention``; ``repeats`` are repeated readings.
+    a measurement or a mark, in ``rod_convention``; ``repeats`` are repeated readings.
+    ``seen`` is what was seen of a mark, ``shim_in`` the shim under the stand then.
     """
 
     __tablename__ = "readings"
@@ -184,9 +187,10 @@ class Reading(Base):
         UniqueConstraint("valve_id", "number"),
         CheckConstraint(
             "kind IN ('trial', 'count_back', 'void', 'extend', 'turns', 'indicator',"
-            " 'gap_short', 'gap_bottomed')",
+            " 'gap_short', 'gap_bottomed', 'mark')",
             name="kind",
         ),
+        CheckConstraint("kind <> 'mark' OR seen IS NOT NULL", name="mark_complete"),
         CheckConstraint(
             "kind <> 'turns' OR (turns IS NOT NULL AND pitch_in IS NOT NULL)", name="turns_complete"
         ),
@@ -221,6 +225,8 @@ class Reading(Base):
     pitch_in: Mapped[Decimal | None]
     push_in: Mapped[Decimal | None]
     repeats: Mapped[list[float] | None] = mapped_column(JSONB(none_as_null=True))
+    shim_in: Mapped[Decimal | None]
+    seen: Mapped[Json | None]
     replaces_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"), unique=True)
     reason: Mapped[str]
     taken_by: Mapped[str]
@@ -228,6 +234,19 @@ class Reading(Base):
     taken_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
     instrument: Mapped[Instrument | None] = relationship(lazy="raise")
+
+
+class Photo(Base):
+    """A photo of a valve tip, made anew as JPEG without what the camera wrote beside it."""
+
+    __tablename__ = "photos"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), index=True)
+    width: Mapped[int]
+    height: Mapped[int]
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Summary(Base):

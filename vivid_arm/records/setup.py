@@ -1,9 +1,10 @@
 """A build's set-up rows as the core's things."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Any, cast
 
-from vivid_arm.core.bracket import check_ratio
+from vivid_arm.core.bracket import USUAL_FEELING, Feeling, check_ratio
 from vivid_arm.core.cam import CamCard, Lobe
 from vivid_arm.core.conventions import Convention, EndKind, RodEnd, RodEnds, convert
 from vivid_arm.core.engine import KINDS, Engine, Layout, ValveKind, usual_engine
@@ -62,9 +63,34 @@ def lifter_of(build: Build) -> Lifter:
     )
 
 
-def ratio_of(build: Build, kind: ValveKind) -> float:
-    """The catalogue ratio of a kind."""
-    return float(build.ratio_intake if kind == "intake" else build.ratio_exhaust)
+@dataclass(frozen=True)
+class Ratio:
+    """R0 as it is known: from the geometry where that knows it better, else the catalogue's."""
+
+    value: float
+    half_width: float
+    geometry: bool
+
+    @property
+    def feeling(self) -> Feeling:
+        """The usual figures of feel, with how well this ratio is known."""
+        return replace(USUAL_FEELING, ratio_half_width=self.half_width)
+
+    @property
+    def words(self) -> str:
+        """How it is known, where it is not the catalogue's."""
+        if not self.geometry:
+            return ""
+        return (
+            f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "
+            "the catalogue ratio is no longer used."
+        )
+
+
+def catalogue_ratio(build: Build, kind: ValveKind) -> Ratio:
+    """The catalogue's ratio of a kind standing in for R0."""
+    value = float(build.ratio_intake if kind == "intake" else build.ratio_exhaust)
+    return Ratio(value, USUAL_FEELING.ratio_half_width, geometry=False)
 
 
 def measuring_convention(build: Build) -> Convention:
@@ -106,7 +132,9 @@ def _lobe(card: Mapping[str, Any], table: list[list[float]] | None) -> Lobe:
     return Lobe(**card, table=points)
 
 
-def predictions_of(build: Build) -> dict[ValveKind, Prediction]:
+def predictions_of(
+    build: Build, ratios: Mapping[ValveKind, Ratio] | None = None
+) -> dict[ValveKind, Prediction]:
     """What each kind's zero lash should be after what changed, in the measuring convention.
 
     Empty while no known rod is entered. Raises InputError.
@@ -127,9 +155,13 @@ def predictions_of(build: Build) -> dict[ValveKind, Prediction]:
             cast(Change, name): Amount(c[f"{kind}_in"], c["within_in"])
             for name, c in prior["changes"].items()
         }
-        ratio = check_ratio(ratio_of(build, kind))
-        mount = cast(Mount, build.mount)
+        ratio = ratios[kind] if ratios else catalogue_ratio(build, kind)
         found[kind] = predict(
-            before - known["preload_in"], changes, mount, ratio, known["within_in"]
+            before - known["preload_in"],
+            changes,
+            cast(Mount, build.mount),
+            check_ratio(ratio.value),
+            known["within_in"],
+            ratio.feeling,
         )
     return found

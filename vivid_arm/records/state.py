@@ -35,15 +35,16 @@ from vivid_arm.core.verdicts import (
     zero_lash_verdict,
 )
 
+from .geometry import ArmState, ratio_known
 from .measuring import in_measuring, measure_of
 from .models import Build, Reading, Valve
 from .setup import (
+    Ratio,
     ends_of,
     engine_of,
     lifter_of,
     measuring_convention,
     predictions_of,
-    ratio_of,
     rod_of,
     source_of,
 )
@@ -104,11 +105,13 @@ class ValveState(_OfBuild):
         build: Build,
         valve: Valve,
         readings: Sequence[Reading],
+        ratio_known: Ratio,
         prediction: Prediction | None = None,
     ) -> None:
         super().__init__(build)
         self.valve = valve
         self.readings = readings
+        self.ratio_known = ratio_known
         self.prediction = prediction
 
     @property
@@ -122,7 +125,16 @@ class ValveState(_OfBuild):
 
     @property
     def ratio(self) -> float:
-        return ratio_of(self.build, self.kind)
+        """R0, or the catalogue ratio standing in for it."""
+        return self.ratio_known.value
+
+    @cached_property
+    def arm(self) -> ArmState:
+        """The rocker's geometry as its sheet and its marks have it."""
+        expected = self.expected_in
+        if expected is not None:
+            expected = convert(expected, self.measuring, "centre", self.ends)
+        return ArmState(self.build, self.kind, self.readings, expected)
 
     @property
     def expected_in(self) -> float | None:
@@ -144,7 +156,7 @@ class ValveState(_OfBuild):
 
     def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
         if row.kind in METHODS:
-            measure = measure_of(self.build, self.kind, row)
+            measure = measure_of(self.build, self.kind, row, self.ratio_known)
             return LogEntry(row, measure.zero_lash_in, False, struck_by, None, measure)
         if row.length_in is None:
             return LogEntry(row, None, False, struck_by, self._count(row, running))
@@ -184,7 +196,7 @@ class ValveState(_OfBuild):
 
     @cached_property
     def bracket(self) -> Bracket:
-        return read_bracket(self.trials, self.ratio)
+        return read_bracket(self.trials, self.ratio, self.ratio_known.feeling)
 
     @cached_property
     def measures(self) -> list[Measure]:
@@ -194,7 +206,9 @@ class ValveState(_OfBuild):
     @cached_property
     def combined(self) -> Combined | None:
         """One length from the bracket and every measurement; None where none gives one."""
-        own = from_bracket(self.trials, self.bracket, self.ratio, source_of(self.build.instrument))
+        source = source_of(self.build.instrument)
+        feeling = self.ratio_known.feeling
+        own = from_bracket(self.trials, self.bracket, self.ratio, source, feeling)
         return combine([*([own] if own else []), *self.measures])
 
     @property
@@ -213,6 +227,7 @@ class ValveState(_OfBuild):
             self.ratio,
             gaps=self.build.gaps,
             expected_in=self.expected_in,
+            feeling=self.ratio_known.feeling,
         )
 
     @property
@@ -308,10 +323,17 @@ class BuildState(_OfBuild):
 
     def __init__(self, build: Build, logs: Mapping[UUID, Sequence[Reading]]) -> None:
         super().__init__(build)
-        self.predictions = predictions_of(build)
+        self.ratios: dict[ValveKind, Ratio] = {
+            kind: ratio_known(
+                build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
+            )
+            for kind in KINDS
+        }
+        self.predictions = predictions_of(build, self.ratios)
         self.valves = [
-            ValveState(build, v, logs.get(v.id, ()), self.predictions.get(cast(ValveKind, v.kind)))
+            ValveState(build, v, logs.get(v.id, ()), self.ratios[kind], self.predictions.get(kind))
             for v in build.valves
+            if (kind := cast(ValveKind, v.kind))
         ]
 
     @property
