@@ -75,23 +75,23 @@ def test_the_outboard_end_tells_the_distance_whatever_the_height() -> None:
 
 
 rockers = st.sampled_from(sorted(ROCKERS))
+SCATTER = np.random.default_rng(7)  # one stream, so that examples scatter independently
 COVERAGE = {"inside": 0, "all": 0}
 
 
-@settings(max_examples=150, deadline=None, derandomize=True)
+@settings(max_examples=400, deadline=None, derandomize=True)
 @given(
     rockers,
     st.floats(1.4, 1.8),
     st.floats(0.42, 0.62),
-    st.integers(0, 2**31),
     st.integers(1, 3),
     st.sampled_from(["none", "angle", "lift", "both"]),
 )
 def test_the_truth_lies_within_two_sigma(
-    rocker: str, ratio: float, lift: float, seed: int, tries: int, more: str
+    rocker: str, ratio: float, lift: float, tries: int, more: str
 ) -> None:
     """Round trip: truth -> noisy readings -> estimate; counted over all examples below."""
-    rng = np.random.default_rng(seed)
+    rng = SCATTER
     sheet = starting_sheet(rocker, ratio, stem_in=0.3415, rod_in=7.6, net_lift_in=lift)  # type: ignore[arg-type]
     mean, sd = sheet.prior
     truth = mean + rng.standard_normal(len(mean)) * sd
@@ -126,7 +126,7 @@ def _noisy(seen: object, i: int, setting: float, rng: np.random.Generator, more:
 
 def test_two_sigma_cover_what_they_should() -> None:
     """The examples above: 90 to 99 in a hundred."""
-    assert COVERAGE["all"] > 100
+    assert COVERAGE["all"] > 300
     assert 0.90 <= COVERAGE["inside"] / COVERAGE["all"] <= 0.99
 
 

@@ -15,13 +15,25 @@ from vivid_arm import __version__
 from vivid_arm.records.database import connect, revision, sessions
 
 from . import problems
-from .routes import builds, compute, files, heads, instruments, order, rules, wheel, zero_lash
+from .routes import (
+    arm,
+    builds,
+    compute,
+    compute_arm,
+    files,
+    heads,
+    instruments,
+    order,
+    rules,
+    wheel,
+    zero_lash,
+)
 from .schemas import Health
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}
 _POLICY = (
-    "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
 
@@ -43,9 +55,21 @@ def make_app(database_url: str) -> FastAPI:
     app.state.engine = engine
     app.state.sessions = sessions(engine)
     problems.install(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1000)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
     app.add_middleware(_Guard)
-    for module in (builds, files, wheel, zero_lash, heads, order, instruments, rules, compute):
+    for module in (
+        builds,
+        files,
+        wheel,
+        zero_lash,
+        heads,
+        arm,
+        order,
+        instruments,
+        rules,
+        compute,
+        compute_arm,
+    ):
         app.include_router(module.router)
     app.include_router(health_router)
     _serve_frontend(app)

@@ -9,11 +9,14 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from vivid_arm.core.bracket import Feel
 from vivid_arm.core.catcher import Cause
 from vivid_arm.core.conventions import Convention, EndKind
+from vivid_arm.core.correction import School as MarkSchool
 from vivid_arm.core.engine import Layout, Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.lengths import FIELDS, Unit, check_range
+from vivid_arm.core.mechanism import Tip
 from vivid_arm.core.methods import Method
 from vivid_arm.core.predict import Change, Mount
 from vivid_arm.core.preload import Bias
+from vivid_arm.core.sheet import Dimension
 from vivid_arm.core.verdicts import State
 from vivid_arm.core.wheel import Closing, PlanState, School, Selection
 from vivid_arm.records.state import MapState
@@ -194,6 +197,35 @@ class PriorFigures(Strict):
     changes: dict[Change, ChangeFigures] = {}
 
 
+class MeasuredFigure(Strict):
+    """A dimension as the builder measured it, and its standard uncertainty."""
+
+    value: Figure
+    u: Figure
+
+
+class GeometryFigures(Strict):
+    """A kind's rockers: what is measured of them; the rest starts from usual figures.
+
+    Angles are from the valve stem towards outboard; ``net_lift_in`` at the valve
+    stands in for a cam card.
+    """
+
+    tip: Tip = "roller"
+    stem_in: Figure = 0.3415
+    lifter_deg: Annotated[Figure, Field(ge=-60, le=60)] = 0.0
+    offset_in: Figure = 0.0
+    net_lift_in: Figure | None = None
+    school: MarkSchool = "mid_lift"
+    shim_step_in: Figure = 0.005
+    measured: dict[Dimension, MeasuredFigure] = {}
+
+
+class RockerGeometry(Strict):
+    intake: GeometryFigures | None = None
+    exhaust: GeometryFigures | None = None
+
+
 class Settings(BaseModel):
     """A build's set-up; the defaults are common practice and can all be changed."""
 
@@ -229,6 +261,7 @@ class Settings(BaseModel):
     lash_exhaust_in: Figure | None = None
     mount: Mount = "pedestal"
     fastener_pitch_in: Figure = 0.055556
+    geometry: RockerGeometry | None = None
 
 
 class BuildIn(Settings, Strict):
@@ -275,6 +308,7 @@ class BuildChange(Strict):
     lash_exhaust_in: Figure | None = None
     mount: Mount | None = None
     fastener_pitch_in: Figure | None = None
+    geometry: RockerGeometry | None = None
 
 
 class LobeTableIn(Strict):

@@ -185,18 +185,25 @@ class Profile:
 
         Raises InputError for a lift the lobe does not reach.
         """
-        nose = int(np.argmax(self.lift_in))
-        if not 0 <= lift_in <= self.lift_in[nose]:
+        most = float(self.lift_in.max())
+        if not 0 <= lift_in <= most:
             raise InputError(
                 "lift",
                 f"This lobe does not lift {lift_in:g} in",
                 received=lift_in,
-                expected=f"0 to {self.lift_in[nose]:.4f}",
+                expected=f"0 to {most:.4f}",
             )
+        rise, fall = self.spans_deg(np.asarray(lift_in))
+        return float(rise), float(fall)
+
+    def spans_deg(self, lift_in: Floats) -> tuple[Floats, Floats]:
+        """The same for lifts of any shape; NaN for those the lobe does not reach."""
+        nose = int(np.argmax(self.lift_in))
         up, down = slice(None, nose + 1), slice(nose, None)
         rise = np.interp(lift_in, _rising(self.lift_in[up]), self.angle_deg[up])
         fall = np.interp(lift_in, _rising(self.lift_in[down][::-1]), self.angle_deg[down][::-1])
-        return float(rise), float(fall)
+        reached = (lift_in >= 0) & (lift_in <= self.lift_in[nose])
+        return np.where(reached, rise, np.nan), np.where(reached, fall, np.nan)
 
 
 def _rising(lifts: Floats) -> Floats:

@@ -20,3 +20,10 @@ ORDERING: tuple[str, ...] = (
     "Buy one rod a size up and one a size down and try them before the full set.",
     "Check preload again with the rods that will run. In doubt ask a licensed machinist.",
 )
+MARKING: tuple[str, ...] = (
+    "Light checking springs and a solid lifter: a plunger that gives way makes the wrong rod look "
+    "right.",
+    "Turn the engine by hand, plugs out; keep fingers clear of rocker and spring.",
+    "Marker, dye, solvent: gloves and fresh air.",
+    "The rocker and valve makers' sheets rule. In doubt ask a licensed machinist before cutting.",
+)

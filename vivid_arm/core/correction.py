@@ -7,6 +7,7 @@ at the right distance.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import inf
 from typing import Literal
 
@@ -122,6 +123,7 @@ class _Miss(Output):
         return np.stack([x[:, 0] for x in (aim, seen.inboard, seen.outboard, seen.angle)], axis=1)
 
 
+@lru_cache(maxsize=256)
 def correct(
     found: Fit, school: School, now_in: float, step_in: float, offset_in: float = 0.0
 ) -> Correction:
@@ -236,7 +238,10 @@ class NextReading:
     decides: bool
 
 
-def next_readings(found: Fit, now_in: float, school: School = "mid_lift") -> list[NextReading]:
+@lru_cache(maxsize=256)
+def next_readings(
+    found: Fit, now_in: float, school: School = "mid_lift"
+) -> tuple[NextReading, ...]:
     """Readings worth taking next, the best first.
 
     One that decides between rival understandings comes before one that only
@@ -259,7 +264,7 @@ def next_readings(found: Fit, now_in: float, school: School = "mid_lift") -> lis
             NextReading("closed_end", now_in, None, _now(found, target), _end_tells(found, now_in))
         )
     useful = [o for o in offered if o is not None]
-    return sorted(useful, key=lambda o: (not o.decides, o.u_after_in))
+    return tuple(sorted(useful, key=lambda o: (not o.decides, o.u_after_in)))
 
 
 def _now(found: Fit, target: Floats) -> float:

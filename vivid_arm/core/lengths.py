@@ -193,6 +193,55 @@ def parse_stack(text: str, field: LengthField, unit: Unit = "in") -> Decimal:
     return total
 
 
+def parse_degrees(text: str) -> float:
+    """Read a typed angle in degrees: ``1.5``, ``-0,5°``.
+
+    >>> parse_degrees("-1.5°")
+    -1.5
+
+    Raises InputError for anything else, or more than 40 either way.
+    """
+    raw = text.strip()
+    value = _number(raw.rstrip("°").strip()) if len(raw) <= _LONGEST_TEXT else None
+    if value is None or abs(value) > _MOST_DEGREES:
+        raise InputError(
+            "angle",
+            f"Angle: “{raw[:_LONGEST_TEXT]}” is not an angle within {_MOST_DEGREES}°",
+            received=text,
+            expected=f"-{_MOST_DEGREES} to {_MOST_DEGREES} degrees",
+            remedy="Type degrees off square, such as 1.5; tip end low is below zero",
+            code="not_an_angle",
+        )
+    return float(value)
+
+
+_MOST_DEGREES = 40
+
+
+def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[list[float]]:
+    """Read pairs of lengths: two a pair, pairs parted by semicolons.
+
+    >>> parse_pairs("0.100 0.178; 0.200 0.350", FIELDS["lift"])
+    [[0.1, 0.178], [0.2, 0.35]]
+
+    Raises InputError for a pair that is not two lengths.
+    """
+    found = []
+    for part in filter(None, (p.strip() for p in text.split(";"))):
+        lengths = [float(p.inches) for p in parse_lengths(part, field, unit)]
+        if len(lengths) != 2:
+            raise InputError(
+                "pairs",
+                f"“{part[:_LONGEST_TEXT]}” is not a pair of lifts",
+                received=part,
+                expected="lobe lift, then valve lift",
+                remedy="Write it like 0.100 0.178; 0.200 0.350",
+                code="not_a_pair",
+            )
+        found.append(lengths)
+    return found
+
+
 def _split_unit(raw: str) -> tuple[str, str]:
     match = _SPLIT.match(raw)
     if not match:

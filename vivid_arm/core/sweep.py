@@ -147,11 +147,6 @@ def durations(motion: Motion, profile: Profile, valve_lifts_in: Floats) -> Float
     NaN where the valve does not lift so far. The lobe's profile gives the crank.
     """
     rows = motion.valve_in.reshape(-1, motion.lobe_in.size)
-    found = np.full((len(rows), valve_lifts_in.size), np.nan)
-    for row, valve in zip(found, rows, strict=True):
-        lobe = np.interp(valve_lifts_in, valve, motion.lobe_in, np.nan, np.nan)
-        for at, lift in enumerate(lobe):
-            if np.isfinite(lift) and lift <= profile.lift_in.max():
-                opens, closes = profile.span_deg(float(lift))
-                row[at] = closes - opens
-    return found
+    lobe = np.array([np.interp(valve_lifts_in, v, motion.lobe_in, np.nan, np.nan) for v in rows])
+    opens, closes = profile.spans_deg(lobe)
+    return np.asarray(closes - opens)

@@ -1,8 +1,8 @@
 """A whole build as one JSON file: set-up, instruments, valves and the log, out and in.
 
 The fields are the columns of the tables; one that may be empty may be left out, so that
-a file written before it existed can still be read. Photos stay behind. Readings refer to each other by their
-keys, so that a file can be read into any database.
+a file written before it existed can still be read. Readings refer to each other by their
+keys, so that a file can be read into any database. Photos stay behind.
 """
 
 from collections.abc import Mapping, Sequence

@@ -231,7 +231,7 @@ class ArmState:
         return conflict(self.fit, self.corrections["mid_lift"])
 
     @cached_property
-    def next_readings(self) -> list[NextReading]:
+    def next_readings(self) -> tuple[NextReading, ...]:
         return next_readings(self.fit, self.now_in, self.settings.school)
 
     @cached_property

@@ -7,7 +7,7 @@ checks. The caller owns the transaction.
 from collections.abc import Mapping
 from datetime import datetime
 from decimal import Decimal
-from typing import Any, cast
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from sqlalchemy.orm import Session
@@ -15,24 +15,30 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.bracket import Feel, Trial, check_ratio
 from vivid_arm.core.cam import read_lobe_table
 from vivid_arm.core.conventions import Convention
-from vivid_arm.core.engine import Layout, ValveKind, check_cylinders
+from vivid_arm.core.engine import KINDS, Layout, ValveKind, check_cylinders
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import Caliper, CheckingRod
 from vivid_arm.core.lengths import (
     FIELDS,
     Unit,
     check_range,
+    parse_degrees,
     parse_length,
     parse_lengths,
+    parse_pairs,
     parse_stack,
     parse_turns,
 )
+from vivid_arm.core.marks import AngleTool, End
 from vivid_arm.core.methods import Method
+from vivid_arm.core.photo import Overlay
+from vivid_arm.core.ratio import deflection, measured_ratio
 from vivid_arm.core.wheel import check_guard
 
 from . import queries
+from .geometry import USUAL_ROD_IN, settings_of, sheet_of, try_of
 from .measuring import measure_of
-from .models import Build, Instrument, Reading, Valve
+from .models import Build, Instrument, Photo, Reading, Valve
 from .setup import cam_of, ends_of, engine_of, lifter_of, predictions_of, rod_of
 
 _BUILD_FIELDS = {
@@ -64,7 +70,8 @@ _INSTRUMENT_FIELDS = {
 _MAY_BE_EMPTY = {
     "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
     "closed_in", "pitch_in", "most_turns", "low_in", "high_in", "resolution_in",
-    "engine", "cam", "lobe_tables", "prior", "seat_height_in", "lash_intake_in", "lash_exhaust_in",
+    "engine", "cam", "lobe_tables", "prior", "geometry", "seat_height_in",
+    "lash_intake_in", "lash_exhaust_in",
 }  # fmt: skip
 
 
@@ -156,6 +163,15 @@ def check_build(session: Session, build: Build) -> None:
     engine_of(build)
     cam_of(build)
     predictions_of(build)
+    for kind in KINDS:
+        own = settings_of(build, kind)
+        check_range(own.stem_in, FIELDS["tip_diameter"])
+        check_range(own.shim_step_in, FIELDS["shim_step"])
+        check_range(own.offset_in, FIELDS["offset"])
+        if own.net_lift_in is not None:
+            check_range(own.net_lift_in, FIELDS["net_lift"])
+        sheet = sheet_of(build, kind, USUAL_ROD_IN)
+        sheet.mechanism(sheet.prior[0])
     if build.instrument_id is not None:
         known = _instrument(session, build.instrument_id)
         if known.kind == "indicator":
@@ -345,6 +361,123 @@ def _read_measure(build: Build, row: Reading, instrument: Instrument | None, uni
                 remedy="Without it the gap tells no zero-lash length",
                 code="empty",
             )
+
+
+def add_mark(
+    session: Session,
+    build: Build,
+    valve: Valve,
+    *,
+    key: UUID,
+    typed: Mapping[str, str],
+    measured_from: Literal["middle", "edge"] = "middle",
+    closed_end: End | None = None,
+    angle_by: AngleTool = "inclinometer",
+    rod_convention: Convention | None = None,
+    photo: Mapping[str, Any] | None = None,
+    unit: Unit = "in",
+    by: str = "",
+    replaces: int | None = None,
+    reason: str = "",
+    at: datetime | None = None,
+) -> None:
+    """Keep one try: what was set and what was seen, as typed.
+
+    ``typed`` may hold ``inboard`` and ``outboard`` edges (from the tip's middle,
+    outboard positive, or from its inboard edge), ``width``, ``angle`` in degrees,
+    ``lift`` and ``real_lift``, ``pairs`` of lobe and valve lift, ``rod`` and
+    ``shim``. ``photo`` holds where circle and lines lie on a photo, for the record.
+    Raises InputError or Conflict.
+    """
+    read = {name: text.strip() for name, text in typed.items() if text.strip()}
+    seen: dict[str, Any] = {"from": measured_from, "angle_by": angle_by}
+    for name, (field, column) in _SEEN_LENGTHS.items():
+        if name in read:
+            seen[column] = float(parse_length(read[name], FIELDS[field], unit).inches)
+    if "angle" in read:
+        seen["angle_deg"] = parse_degrees(read["angle"])
+    if "pairs" in read:
+        seen["pairs"] = parse_pairs(read["pairs"], FIELDS["lift"], unit)
+        measured_ratio([(lobe, valve_lift) for lobe, valve_lift in seen["pairs"]])
+    if "lift_in" in seen and "real_lift_in" in seen:
+        deflection(seen["lift_in"], seen["real_lift_in"])
+    if closed_end is not None:
+        seen["closed_end"] = closed_end
+    if photo is not None:
+        seen["photo"] = dict(photo)
+        if not {"inboard", "outboard", "width"} & set(read):
+            places = {k: float(v) for k, v in photo.items() if k != "photo_id"}
+            stem = settings_of(build, cast(ValveKind, valve.kind)).stem_in
+            seen["inboard_in"], seen["outboard_in"] = Overlay(**places).edges_in(stem)
+            seen["from"] = "middle"
+    shim = parse_length(read["shim"], FIELDS["shim"], unit).inches if "shim" in read else None
+    rod = parse_length(read["rod"], FIELDS["rod_length"], unit).inches if "rod" in read else None
+    _check_mark(build, cast(ValveKind, valve.kind), seen)
+    if replaces is not None:
+        _replaceable(session, valve, replaces)
+    _append(
+        session,
+        build,
+        valve,
+        key=key,
+        kind="mark",
+        raw="; ".join(f"{name} {text}" for name, text in read.items() if name != "rod")[:200],
+        raw_rod=read.get("rod", ""),
+        rod_in=rod,
+        rod_convention=None if rod is None else rod_convention or build.order_convention,
+        shim_in=shim,
+        seen=seen,
+        replaces_id=replaces,
+        reason=reason,
+        taken_by=by,
+        at=at,
+    )
+
+
+_SEEN_LENGTHS = {
+    "inboard": ("mark_edge", "inboard_in"),
+    "outboard": ("mark_edge", "outboard_in"),
+    "width": ("mark_width", "width_in"),
+    "lift": ("net_lift", "lift_in"),
+    "real_lift": ("net_lift", "real_lift_in"),
+}
+
+
+def _check_mark(build: Build, kind: ValveKind, seen: Mapping[str, Any]) -> None:
+    """Raises InputError for a try that shows nothing, or a mark off the tip."""
+    own = settings_of(build, kind)
+    if try_of(seen, 0.0, own.stem_in) is None and not {"pairs", "real_lift_in"} & set(seen):
+        raise InputError(
+            "mark",
+            "Nothing was seen at this try",
+            expected="edges, width, angle or lift",
+            remedy="Give the mark's edges, its width, the angle or the net lift",
+            code="empty",
+        )
+    shift = own.stem_in / 2 if seen["from"] == "edge" else 0.0
+    for name in ("inboard_in", "outboard_in"):
+        if name in seen and abs(seen[name] - shift) > own.stem_in / 2 + 0.005:
+            from_edge = "the tip's inboard edge" if shift else "the tip's middle"
+            raise InputError(
+                name.removesuffix("_in"),
+                f"An edge {seen[name]:.3f} in from {from_edge} lies off a tip of "
+                f"{own.stem_in:.4f} in",
+                received=seen[name],
+                expected=f"{shift - own.stem_in / 2:.3f} to {shift + own.stem_in / 2:.3f} in",
+                remedy="Check where it is measured from, and the tip's diameter",
+                code="off_the_tip",
+            )
+
+
+def add_photo(session: Session, build: Build, photo: Photo) -> Photo:
+    """Keep a photo; the same id again gives the one already kept."""
+    known = session.get(Photo, photo.id)
+    if known is not None:
+        return known
+    photo.build_id = build.id
+    session.add(photo)
+    session.flush()
+    return photo
 
 
 def add_count_back(

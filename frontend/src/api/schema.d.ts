@@ -316,6 +316,148 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/valves/{valve_id}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Arm
+         * @description The rocker of a valve: dimensions, tries, what they say, what to change.
+         */
+        get: operations["read_arm_api_builds__build_id__valves__valve_id__arm_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/valves/{valve_id}/arm/motion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Motion
+         * @description A dense batch, settings by lifts, that a screen can move inside without asking again.
+         */
+        get: operations["read_motion_api_builds__build_id__valves__valve_id__arm_motion_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/valves/{valve_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Mark
+         * @description Keep a try at once. Safe to repeat: one key is one try.
+         */
+        post: operations["add_mark_api_builds__build_id__valves__valve_id__marks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/valves/{valve_id}/marks/voids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Void Mark
+         * @description Strike a try out with a reason. It stays in the log.
+         */
+        post: operations["void_mark_api_builds__build_id__valves__valve_id__marks_voids_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Keep a photo of a valve tip (JPEG, PNG, HEIC; 15 MB) and guess circle and mark on it.
+         *
+         *     It is made anew as JPEG of at most 1600 pixels, without metadata. Safe to repeat.
+         */
+        post: operations["add_photo_api_builds__build_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Photo
+         * @description A kept photo's size and the first guess on it.
+         */
+        get: operations["read_photo_api_builds__build_id__photos__photo_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos/{photo_id}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Picture
+         * @description A kept photo as JPEG.
+         */
+        get: operations["read_picture_api_builds__build_id__photos__photo_id__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/order.json": {
         parameters: {
             query?: never;
@@ -710,6 +852,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/mechanism": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mechanism
+         * @description Move one rocker through lobe lifts.
+         *
+         *     Example: A 1.5, B 0.882353, bend 15, r 0.28, fulcrum 1.48 away at -0.02, seat at
+         *     (-2.318235, -8), lobe lift 0.353: net lift 0.620187, sweep 0.034572 wide.
+         */
+        post: operations["mechanism_api_compute_mechanism_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Marks
+         * @description Where the fulcrum stands after some tries, and the setting a school asks for.
+         *
+         *     Example: a mark from 0.018 to 0.066 with the closed end inboard on a stud says
+         *     that the fulcrum is too low by 0.04, and asks for a longer rod.
+         */
+        post: operations["marks_api_compute_marks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/ratio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ratio
+         * @description Measured ratio from pairs of lobe and valve lift, and the lift lost to real springs.
+         *
+         *     Example: 0.429 and 0.742 give 1.730; 0.742 light and 0.722 real lose 0.020.
+         */
+        post: operations["ratio_api_compute_ratio_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/mid-lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mid Lift
+         * @description Where the gauge at the retainer must stand at half lift. Example: 0.722 gives 0.361.
+         */
+        post: operations["mid_lift_api_compute_mid_lift_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -734,6 +964,75 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ArmOut
+         * @description Everything the rocker's station shows for one valve.
+         */
+        ArmOut: {
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            valve: components["schemas"]["ValveSummary"];
+            /** Stud */
+            stud: boolean;
+            /**
+             * Tip
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            figures: components["schemas"]["GeometryFigures"];
+            /** Entered */
+            entered: boolean;
+            /** Sheet */
+            sheet: components["schemas"]["DimensionOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Now In */
+            now_in: number;
+            /** Step In */
+            step_in: number;
+            /** Error In */
+            error_in: number;
+            /** Error U In */
+            error_u_in: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Decided */
+            decided: boolean;
+            /** Rivals */
+            rivals: components["schemas"]["RivalOut"][];
+            /** Ratio */
+            ratio: number;
+            /** Ratio U */
+            ratio_u: number;
+            /** Ratio Used */
+            ratio_used: boolean;
+            /** Catalogue */
+            catalogue: number;
+            /** Lift In */
+            lift_in: number;
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+            conflict: components["schemas"]["ConflictOut"] | null;
+            /** Next Readings */
+            next_readings: components["schemas"]["NextReadingOut"][];
+            /** Untold */
+            untold: string[];
+            verdict: components["schemas"]["VerdictOut"];
+            /** Explanations */
+            explanations: {
+                [key: string]: components["schemas"]["ExplanationOut"];
+            };
+            /** Cautions */
+            cautions: string[];
+        };
         /**
          * BoardEntry
          * @description A build on the board: for each kind the valve that is furthest, and the rod taken.
@@ -778,6 +1077,16 @@ export interface components {
             total: number;
             /** Builds */
             builds: components["schemas"]["BoardEntry"][];
+        };
+        /** Body_add_photo_api_builds__build_id__photos_post */
+        Body_add_photo_api_builds__build_id__photos_post: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** File */
+            file: string;
         };
         /**
          * BracketIn
@@ -925,6 +1234,7 @@ export interface components {
             mount?: ("stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands") | null;
             /** Fastener Pitch In */
             fastener_pitch_in?: number | null;
+            geometry?: components["schemas"]["RockerGeometry"] | null;
         };
         /**
          * BuildIn
@@ -1072,6 +1382,7 @@ export interface components {
              * @default 0.055556
              */
             fastener_pitch_in: number;
+            geometry?: components["schemas"]["RockerGeometry"] | null;
             /**
              * Id
              * Format: uuid
@@ -1224,6 +1535,7 @@ export interface components {
              * @default 0.055556
              */
             fastener_pitch_in: number;
+            geometry?: components["schemas"]["RockerGeometry"] | null;
             /**
              * Id
              * Format: uuid
@@ -1427,6 +1739,18 @@ export interface components {
             u_in: number;
         };
         /**
+         * ConflictOut
+         * @description How far the narrow mark stands off the middle, and what would bring it there.
+         */
+        ConflictOut: {
+            /** Off In */
+            off_in: number;
+            /** U In */
+            u_in: number;
+            /** Move In */
+            move_in: number;
+        };
+        /**
          * ConvertIn
          * @description A rod length and the convention it is in, the one wanted, and both ends.
          */
@@ -1452,6 +1776,51 @@ export interface components {
             gauge_circle_in: number;
         };
         /**
+         * CorrectionOut
+         * @description What a school asks for. Settings in the order's convention (rods) or as shim.
+         */
+        CorrectionOut: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "mid_lift" | "centred";
+            /** Words */
+            words: string;
+            /** Exact In */
+            exact_in: number | null;
+            /** U In */
+            u_in: number | null;
+            /** Rounded In */
+            rounded_in: number | null;
+            /** Change In */
+            change_in: number | null;
+            /** Refused */
+            refused: string;
+            /** Inboard In */
+            inboard_in: number | null;
+            /** Outboard In */
+            outboard_in: number | null;
+            /** Inboard U In */
+            inboard_u_in: number | null;
+            /** Outboard U In */
+            outboard_u_in: number | null;
+            /** Width In */
+            width_in: number | null;
+            /** Error In */
+            error_in: number | null;
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** Angle U Deg */
+            angle_u_deg: number | null;
+            /** Lift In */
+            lift_in: number | null;
+            /** Lift Change In */
+            lift_change_in: number | null;
+            /** Rod Change In */
+            rod_change_in: number | null;
+        };
+        /**
          * CountBackIn
          * @description Turns counted back to closed, as typed.
          */
@@ -1468,6 +1837,34 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * DimensionOut
+         * @description A line of the dimension sheet.
+         *
+         *     ``u`` before any mark, ``u_after`` with the marks, ``setting_u_in`` what the
+         *     asked-for setting would be known to if this were measured (None: no use).
+         */
+        DimensionOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "arm_in" | "ratio" | "bend_deg" | "tip_radius_in" | "lean_deg" | "lobe_lift_in" | "film_in" | "axis_deg";
+            /** Words */
+            words: string;
+            /** How */
+            how: string;
+            /** Value */
+            value: number;
+            /** U */
+            u: number;
+            /** Measured */
+            measured: boolean;
+            /** U After */
+            u_after: number;
+            /** Setting U In */
+            setting_u_in: number | null;
         };
         /**
          * DoubtOut
@@ -1592,6 +1989,56 @@ export interface components {
         FiringOrderOut: {
             /** Firing Order */
             firing_order: number[];
+        };
+        /**
+         * GeometryFigures
+         * @description A kind's rockers: what is measured of them; the rest starts from usual figures.
+         *
+         *     Angles are from the valve stem towards outboard; ``net_lift_in`` at the valve
+         *     stands in for a cam card.
+         */
+        GeometryFigures: {
+            /**
+             * Tip
+             * @default roller
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /**
+             * Stem In
+             * @default 0.3415
+             */
+            stem_in: number;
+            /**
+             * Lifter Deg
+             * @default 0
+             */
+            lifter_deg: number;
+            /**
+             * Offset In
+             * @default 0
+             */
+            offset_in: number;
+            /** Net Lift In */
+            net_lift_in?: number | null;
+            /**
+             * School
+             * @default mid_lift
+             * @enum {string}
+             */
+            school: "mid_lift" | "centred";
+            /**
+             * Shim Step In
+             * @default 0.005
+             */
+            shim_step_in: number;
+            /**
+             * Measured
+             * @default {}
+             */
+            measured: {
+                [key: string]: components["schemas"]["MeasuredFigure"];
+            };
         };
         /** GroupOut */
         GroupOut: {
@@ -1779,6 +2226,13 @@ export interface components {
             range_low_in: number;
             /** Range High In */
             range_high_in: number;
+        };
+        /** KnownIn */
+        KnownIn: {
+            /** Value */
+            value: number;
+            /** U */
+            u: number;
         };
         /**
          * KnownRod
@@ -2000,6 +2454,258 @@ export interface components {
             preload_in: number | null;
         };
         /**
+         * MarkIn
+         * @description One try, as typed: what was set and what was seen; what is left out was not seen.
+         *
+         *     Edges count from the tip's middle (outboard positive) or from its inboard edge;
+         *     a photo's circle and lines give them too. ``angle`` in degrees off square at
+         *     half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ...
+         */
+        MarkIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Inboard
+             * @default
+             */
+            inboard: string;
+            /**
+             * Outboard
+             * @default
+             */
+            outboard: string;
+            /**
+             * Width
+             * @default
+             */
+            width: string;
+            /**
+             * Measured From
+             * @default middle
+             * @enum {string}
+             */
+            measured_from: "middle" | "edge";
+            /** Closed End */
+            closed_end?: ("inboard" | "outboard") | null;
+            /**
+             * Angle
+             * @default
+             */
+            angle: string;
+            /**
+             * Angle By
+             * @default inclinometer
+             * @enum {string}
+             */
+            angle_by: "square" | "inclinometer" | "laser";
+            /**
+             * Lift
+             * @default
+             */
+            lift: string;
+            /**
+             * Real Lift
+             * @default
+             */
+            real_lift: string;
+            /**
+             * Pairs
+             * @default
+             */
+            pairs: string;
+            /**
+             * Rod
+             * @default
+             */
+            rod: string;
+            /** Rod Convention */
+            rod_convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
+            /**
+             * Shim
+             * @default
+             */
+            shim: string;
+            photo?: components["schemas"]["MarkPhoto"] | null;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "mm";
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Replaces */
+            replaces?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * MarkOut
+         * @description A try: its setting, what was seen (edges from the tip's middle), and what it did.
+         */
+        MarkOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** Setting In */
+            setting_in: number;
+            /** Raw */
+            raw: string;
+            /** Raw Rod */
+            raw_rod: string;
+            /** Inboard In */
+            inboard_in: number | null;
+            /** Outboard In */
+            outboard_in: number | null;
+            /** Width In */
+            width_in: number | null;
+            /** Closed End */
+            closed_end: ("inboard" | "outboard") | null;
+            /** Angle Deg */
+            angle_deg: number | null;
+            /**
+             * Angle By
+             * @enum {string}
+             */
+            angle_by: "square" | "inclinometer" | "laser";
+            /** Lift In */
+            lift_in: number | null;
+            /** Real Lift In */
+            real_lift_in: number | null;
+            /** Lost In */
+            lost_in: number | null;
+            /** Ratios */
+            ratios: components["schemas"]["RatioPointOut"][];
+            photo: components["schemas"]["MarkPhoto"] | null;
+            predicted: components["schemas"]["PredictedOut"] | null;
+            /** Error In */
+            error_in: number | null;
+            /** Error U In */
+            error_u_in: number | null;
+            /** Struck */
+            struck: boolean;
+            /** Struck Reason */
+            struck_reason: string | null;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * MarkPhoto
+         * @description Where a mark was read off a kept photo.
+         */
+        MarkPhoto: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+            /** Axis Deg */
+            axis_deg: number;
+            /** Inboard */
+            inboard: number;
+            /** Outboard */
+            outboard: number;
+            /**
+             * Photo Id
+             * Format: uuid
+             */
+            photo_id: string;
+        };
+        /** MarksIn */
+        MarksIn: {
+            /**
+             * Rocker
+             * @enum {string}
+             */
+            rocker: "roller_stud" | "roller_shaft" | "shoe_stud" | "shoe_shaft";
+            /** Catalogue Ratio */
+            catalogue_ratio: number;
+            /** Stem In */
+            stem_in: number;
+            /** Rod In */
+            rod_in: number;
+            /** Lobe Lift In */
+            lobe_lift_in?: number | null;
+            /** Net Lift In */
+            net_lift_in?: number | null;
+            /**
+             * Lifter Deg
+             * @default 0
+             */
+            lifter_deg: number;
+            /**
+             * Offset In
+             * @default 0
+             */
+            offset_in: number;
+            /** Measured */
+            measured?: {
+                [key: string]: components["schemas"]["KnownIn"];
+            };
+            /** Tries */
+            tries: components["schemas"]["TryIn"][];
+            /**
+             * School
+             * @default mid_lift
+             * @enum {string}
+             */
+            school: "mid_lift" | "centred";
+            /** Now In */
+            now_in?: number | null;
+            /**
+             * Step In
+             * @default 0.005
+             */
+            step_in: number;
+        };
+        /** MarksOut */
+        MarksOut: {
+            /** Error In */
+            error_in: number;
+            /** Error U In */
+            error_u_in: number;
+            /** Rivals */
+            rivals: components["schemas"]["RivalOut"][];
+            /** Ratio */
+            ratio: number;
+            /** Ratio U */
+            ratio_u: number;
+            /** Exact In */
+            exact_in: number | null;
+            /** Exact U In */
+            exact_u_in: number | null;
+            /** Rounded In */
+            rounded_in: number | null;
+            /** Refused */
+            refused: string;
+            /** Next Reading */
+            next_reading: string;
+            /** Unknowns */
+            unknowns: {
+                [key: string]: number;
+            };
+            /** Us */
+            us: {
+                [key: string]: number;
+            };
+        };
+        /**
          * MeasureIn
          * @description One measurement by a method beside the bracket, as typed.
          *
@@ -2051,6 +2757,16 @@ export interface components {
              */
             reason: string;
         };
+        /**
+         * MeasuredFigure
+         * @description A dimension as the builder measured it, and its standard uncertainty.
+         */
+        MeasuredFigure: {
+            /** Value */
+            value: number;
+            /** U */
+            u: number;
+        };
         /** MeasuredIn */
         MeasuredIn: {
             /** Cylinder */
@@ -2067,6 +2783,93 @@ export interface components {
              * @default 0.001
              */
             u_in: number;
+        };
+        /**
+         * MechanismIn
+         * @description A rocker to move: the frame's origin is the closed tip's middle, outboard positive.
+         */
+        MechanismIn: {
+            /** Arm In */
+            arm_in: number;
+            /** Cup In */
+            cup_in: number;
+            /** Bend Deg */
+            bend_deg: number;
+            /** Tip Radius In */
+            tip_radius_in: number;
+            /** Fulcrum In */
+            fulcrum_in: number;
+            /** Height In */
+            height_in: number;
+            /** Seat X In */
+            seat_x_in: number;
+            /** Seat Y In */
+            seat_y_in: number;
+            /** Stem In */
+            stem_in: number;
+            /**
+             * Tip
+             * @default roller
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /**
+             * Stud
+             * @default false
+             */
+            stud: boolean;
+            /**
+             * Lifter Deg
+             * @default 0
+             */
+            lifter_deg: number;
+            /**
+             * Offset In
+             * @default 0
+             */
+            offset_in: number;
+            /**
+             * Axis Deg
+             * @default 0
+             */
+            axis_deg: number;
+            /** Lobe In */
+            lobe_in: number[];
+        };
+        /** MechanismOut */
+        MechanismOut: {
+            /** Rod In */
+            rod_in: number;
+            /** Valve In */
+            valve_in: number[];
+            /** Contact In */
+            contact_in: number[];
+            /** Arm Deg */
+            arm_deg: number[];
+            /** Rod Deg */
+            rod_deg: number[];
+            /** Ratio */
+            ratio: number[];
+            /** Sweep Inboard In */
+            sweep_inboard_in: number;
+            /** Sweep Outboard In */
+            sweep_outboard_in: number;
+            /** Sweep Width In */
+            sweep_width_in: number;
+            /** Sweep Centre In */
+            sweep_centre_in: number;
+            /** Least Width In */
+            least_width_in: number;
+            /** Error In */
+            error_in: number;
+            /** Mid Angle Deg */
+            mid_angle_deg: number;
+            /** Roll In */
+            roll_in: number;
+            /** Slide In */
+            slide_in: number;
+            /** Side Load */
+            side_load: number;
         };
         /**
          * MethodIn
@@ -2130,6 +2933,101 @@ export interface components {
             /** Components */
             components: components["schemas"]["ComponentOut"][];
         };
+        /** MidLiftIn */
+        MidLiftIn: {
+            /** Net Lift In */
+            net_lift_in: number;
+            /** Gauge In */
+            gauge_in?: number | null;
+        };
+        /**
+         * MidLiftOut
+         * @description Where the gauge must stand at half lift, and how far it is from there.
+         */
+        MidLiftOut: {
+            /** Mid Lift In */
+            mid_lift_in: number;
+            /** Off In */
+            off_in: number | null;
+            /** There */
+            there: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * MotionOut
+         * @description A dense batch to move inside: lists over settings, rows of lists over the lobe's lift.
+         */
+        MotionOut: {
+            /**
+             * Tip
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /** Stud */
+            stud: boolean;
+            /** Arm In */
+            arm_in: number;
+            /** Cup In */
+            cup_in: number;
+            /** Bend Deg */
+            bend_deg: number;
+            /** Tip Radius In */
+            tip_radius_in: number;
+            /** Stem In */
+            stem_in: number;
+            /** Seat X In */
+            seat_x_in: number;
+            /** Seat Y In */
+            seat_y_in: number;
+            /** Lifter Deg */
+            lifter_deg: number;
+            /** Offset In */
+            offset_in: number;
+            /** Axis Deg */
+            axis_deg: number;
+            /** Film In */
+            film_in: number;
+            /** Least In */
+            least_in: number;
+            /** Valve Lifts In */
+            valve_lifts_in: number[];
+            /** Stocked In */
+            stocked_in: number[];
+            /** Lobe In */
+            lobe_in: number[];
+            settings: components["schemas"]["SettingsOut"];
+            /** Valve In */
+            valve_in: number[][];
+            /** Contact In */
+            contact_in: number[][];
+            /** Arm Deg */
+            arm_deg: number[][];
+            /** Ratio */
+            ratio: number[][];
+        };
+        /**
+         * NextReadingOut
+         * @description A reading to take next, in words, and what the setting would be known to after it.
+         */
+        NextReadingOut: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Lengths */
+            lengths: {
+                [key: string]: number;
+            };
+            /** Smalls */
+            smalls: {
+                [key: string]: number;
+            };
+            /** Setting U In */
+            setting_u_in: number;
+            /** Decides */
+            decides: boolean;
+        };
         /** NextStepOut */
         NextStepOut: {
             /**
@@ -2159,6 +3057,26 @@ export interface components {
             reason: string;
         };
         /**
+         * OverlayFigures
+         * @description Circle and lines on a photo, pixels from its top left; lines along the axis from the middle.
+         *
+         *     ``axis_deg`` points outboard, clockwise from the picture's right.
+         */
+        OverlayFigures: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+            /** Axis Deg */
+            axis_deg: number;
+            /** Inboard */
+            inboard: number;
+            /** Outboard */
+            outboard: number;
+        };
+        /**
          * ParseIn
          * @description A typed length, the field it is for, and the unit of a bare figure.
          */
@@ -2185,6 +3103,26 @@ export interface components {
             in_words: string;
             /** Mm Words */
             mm_words: string;
+        };
+        /**
+         * PhotoOut
+         * @description A kept photo and the first guess of circle and mark.
+         */
+        PhotoOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            overlay: components["schemas"]["OverlayFigures"] | null;
+            /** Clear */
+            clear: boolean;
+            /** Said */
+            said: string;
         };
         /** PitchOut */
         PitchOut: {
@@ -2261,6 +3199,28 @@ export interface components {
             /** Terms */
             terms: components["schemas"]["TermOut"][];
         };
+        /**
+         * PredictedOut
+         * @description What the fit before a try expected of it, with standard uncertainties.
+         */
+        PredictedOut: {
+            /** Inboard In */
+            inboard_in: number;
+            /** Outboard In */
+            outboard_in: number;
+            /** Inboard U In */
+            inboard_u_in: number;
+            /** Outboard U In */
+            outboard_u_in: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Angle U Deg */
+            angle_u_deg: number;
+            /** Lift In */
+            lift_in: number;
+            /** Lift U In */
+            lift_u_in: number;
+        };
         /** PresetOut */
         PresetOut: {
             /** Words */
@@ -2328,6 +3288,38 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** RatioIn */
+        RatioIn: {
+            /** Pairs */
+            pairs: [
+                number,
+                number
+            ][];
+            /** Light In */
+            light_in?: number | null;
+            /** Real In */
+            real_in?: number | null;
+        };
+        /** RatioOut */
+        RatioOut: {
+            /** Points */
+            points: components["schemas"]["RatioPointOut"][];
+            /** Lost In */
+            lost_in: number | null;
+        };
+        /** RatioPointOut */
+        RatioPointOut: {
+            /** Lobe In */
+            lobe_in: number;
+            /** Valve In */
+            valve_in: number;
+            /** Ratio */
+            ratio: number;
+            /** U */
+            u: number;
+            /** Local */
+            local: number;
+        };
         /**
          * ReadingsIn
          * @description Readings as CSV.
@@ -2340,6 +3332,20 @@ export interface components {
         ReadingsOut: {
             /** Lines */
             lines: number;
+        };
+        /** RivalOut */
+        RivalOut: {
+            /** Error In */
+            error_in: number;
+            /** Error U In */
+            error_u_in: number;
+            /** Weight */
+            weight: number;
+        };
+        /** RockerGeometry */
+        RockerGeometry: {
+            intake?: components["schemas"]["GeometryFigures"] | null;
+            exhaust?: components["schemas"]["GeometryFigures"] | null;
         };
         /** RulesOut */
         RulesOut: {
@@ -2377,6 +3383,44 @@ export interface components {
             travel_in: number | null;
         };
         /**
+         * SettingsOut
+         * @description Settings side by side: each list as long as ``setting_in``.
+         */
+        SettingsOut: {
+            /** Setting In */
+            setting_in: number[];
+            /** Fulcrum In */
+            fulcrum_in: number[];
+            /** Height In */
+            height_in: number[];
+            /** Rod In */
+            rod_in: number[];
+            /** Inboard In */
+            inboard_in: number[];
+            /** Outboard In */
+            outboard_in: number[];
+            /** Width In */
+            width_in: number[];
+            /** Error In */
+            error_in: number[];
+            /** Angle Deg */
+            angle_deg: number[];
+            /** Lift In */
+            lift_in: number[];
+            /** Ratio */
+            ratio: number[];
+            /** Roll In */
+            roll_in: number[];
+            /** Slide In */
+            slide_in: number[];
+            /** Side Load */
+            side_load: number[];
+            /** Durations Deg */
+            durations_deg: (number | null)[][];
+            /** Refused */
+            refused: string[];
+        };
+        /**
          * SharePart
          * @description One source of uncertainty; the same key in two measurements correlates them.
          */
@@ -2402,6 +3446,8 @@ export interface components {
             valve: components["schemas"]["ValveSummary"];
             /** Ratio */
             ratio: number;
+            /** Ratio Words */
+            ratio_words: string;
             /** Log */
             log: components["schemas"]["LogLine"][];
             /** Longest Loose In */
@@ -2540,6 +3586,26 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * TryIn
+         * @description One try: ``setting_in`` is the rod's centre length on a stud, else the shim.
+         */
+        TryIn: {
+            /** Setting In */
+            setting_in: number;
+            /** Inboard In */
+            inboard_in?: number | null;
+            /** Outboard In */
+            outboard_in?: number | null;
+            /** Width In */
+            width_in?: number | null;
+            /** Closed End */
+            closed_end?: ("inboard" | "outboard") | null;
+            /** Angle Deg */
+            angle_deg?: number | null;
+            /** Lift In */
+            lift_in?: number | null;
         };
         /**
          * TurnsIn
@@ -4198,6 +5264,556 @@ export interface operations {
             };
         };
     };
+    read_arm_api_builds__build_id__valves__valve_id__arm_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArmOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_motion_api_builds__build_id__valves__valve_id__arm_motion_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotionOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_mark_api_builds__build_id__valves__valve_id__marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArmOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    void_mark_api_builds__build_id__valves__valve_id__marks_voids_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VoidIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArmOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_photo_api_builds__build_id__photos_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_photo_api_builds__build_id__photos_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_photo_api_builds__build_id__photos__photo_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_picture_api_builds__build_id__photos__photo_id__jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     order_json_api_builds__build_id__order_json_get: {
         parameters: {
             query?: never;
@@ -5692,6 +7308,318 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeadsOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mechanism_api_compute_mechanism_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MechanismIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MechanismOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    marks_api_compute_marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ratio_api_compute_ratio_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatioIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatioOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mid_lift_api_compute_mid_lift_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MidLiftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MidLiftOut"];
                 };
             };
             /** @description The request cannot be read */
