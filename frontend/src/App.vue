@@ -53,6 +53,11 @@ const valveId = computed(
           :class="{ 'router-link-active': route.name === 'zero-lash' }"
           >Zero lash</RouterLink
         >
+        <RouterLink
+          :to="{ name: 'arm', params: { buildId, valveId } }"
+          :class="{ 'router-link-active': route.name === 'arm' }"
+          >Rocker</RouterLink
+        >
         <RouterLink :to="{ name: 'map', params: { buildId } }">Heads</RouterLink>
         <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
       </nav>

@@ -30,6 +30,12 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/builds/:buildId/rocker/:valveId',
+      name: 'arm',
+      component: () => import('./stations/arm/ArmPage.vue'),
+      props: true,
+    },
+    {
       path: '/builds/:buildId/order',
       name: 'order',
       component: () => import('./stations/order/OrderPage.vue'),

@@ -89,6 +89,7 @@ class DimensionOut(BaseModel):
     value: float
     u: float
     measured: bool
+    measured_u: float
     u_after: float
     setting_u_in: float | None
 

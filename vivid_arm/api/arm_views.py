@@ -117,6 +117,7 @@ def _sheet(arm: ArmState) -> list[DimensionOut]:
             value=arm.sheet.known(name).value,
             u=arm.sheet.known(name).u,
             measured=arm.sheet.known(name).measured,
+            measured_u=field.measured_u,
             u_after=float(u),
             setting_u_in=worth.get(name),
         )

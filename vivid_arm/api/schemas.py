@@ -840,7 +840,8 @@ class ParseIn(Strict):
         "rod_length", "closed_length", "thread_pitch", "caliper_low", "caliper_high", "accuracy",
         "preload", "travel", "gap", "stock_step", "ball", "oil_hole", "gauge_circle",
         "push", "resolution", "seat_height", "lash", "change", "within", "lobe_lift",
-        "advertised_at", "base_circle",
+        "advertised_at", "base_circle", "tip_diameter", "mark_edge", "mark_width", "net_lift",
+        "lift", "shim", "shim_step", "arm", "tip_radius", "film", "offset",
     ]  # fmt: skip
     unit: Unit = "in"
 

@@ -38,7 +38,9 @@ def arm_verdict(
         return Verdict(
             "closing",
             f"Fulcrum {{e}} {_SIDE[found.best.error_in > 0]} or {{f}} {_SIDE[other.error_in > 0]}.",
-            "A mark's width tells how far it is off, not which way.",
+            "A mark's width tells how far it is off, not which way."
+            if found.best.error_in * other.error_in < 0
+            else "The tries can be understood in two ways.",
             then,
             lengths,
             smalls,

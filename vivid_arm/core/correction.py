@@ -23,6 +23,7 @@ SCHOOLS: dict[School, str] = {"mid_lift": "Mid-lift, narrowest mark", "centred":
 REACH_IN = 0.250
 _GRID = 101
 _AGREE_IN = 0.010
+_TELLS_SIGMA = 2.5
 
 
 @dataclass(frozen=True)
@@ -293,7 +294,8 @@ def _offer(
     if not np.isfinite(rows).all():
         return None
     rivals = [output(b.unknowns[None])[0] for b in found.rivals]
-    decides = any(np.abs(r - shown).max() > 4 * u for r in rivals)
+    scatter = np.hypot(found.spread(rows), u)
+    decides = any((np.abs(r - shown) / scatter).max() > _TELLS_SIGMA for r in rivals)
     return NextReading(kind, setting_in, None, _after(found, rows / u, target), decides)
 
 

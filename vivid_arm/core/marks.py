@@ -219,12 +219,12 @@ class Fit:
 
     @cached_property
     def rivals(self) -> tuple[Branch, ...]:
-        """Other branches that could be true and say something else."""
+        """Other branches that could be true and lie outside each other's 2 sigma."""
         return tuple(
             b
             for b in self.branches[1:]
             if b.weight > 1 - SURE
-            if abs(b.error_in - self.best.error_in) > max(b.error_u_in, self.best.error_u_in)
+            if abs(b.error_in - self.best.error_in) > 2 * max(b.error_u_in, self.best.error_u_in)
         )
 
     @property

@@ -7,13 +7,14 @@ the sheet: the marks tell it.
 """
 
 from dataclasses import dataclass, fields, replace
-from math import degrees, radians, sqrt
+from functools import lru_cache
+from math import degrees, isfinite, radians, sqrt
 from typing import Literal
 
 import numpy as np
 
 from .errors import InputError
-from .mechanism import Floats, Linkage, Mechanism, Tip
+from .mechanism import Floats, Linkage, Mechanism, Tip, net_lift
 
 Rocker = Literal["roller_stud", "roller_shaft", "shoe_stud", "shoe_shaft"]
 Dimension = Literal[
@@ -137,19 +138,10 @@ class Sheet:
     def prior(self) -> tuple[Floats, Floats]:
         """What is known before any mark, in the order of ``UNKNOWNS``: values, uncertainties.
 
-        The fulcrum is taken to stand right, give or take what first assemblies
-        are off (common practice put into figures by us).
+        The fulcrum is taken to stand right by both schools, give or take what first
+        assemblies are off (common practice put into figures by us).
         """
-        arm, radius, h = self.arm_in.value, self.tip_radius_in.value, self.expected_lift_in
-        rise = h / 2 if self.tip == "roller" else radius + h / 2
-        low = sqrt(max(arm**2 - max(rise, rise - h, key=abs) ** 2, 0.0))
-        high = arm if 0 < rise < h else sqrt(max(arm**2 - (rise - h) ** 2, 0.0))
-        knowns = [self.known(name) for name in DIMENSIONS]
-        turn = arm - (low + high) / 2
-        return (
-            np.array([rise, turn, *(k.value for k in knowns)]),
-            np.array([RISE_SD_IN, TURN_SD_IN, *(max(k.u, 1e-7) for k in knowns)]),
-        )
+        return _prior(self)
 
     def linkage(self, unknowns: Floats) -> Linkage:
         """The mechanisms of vectors in the order of ``UNKNOWNS``: shape (..., 10) gives (...)."""
@@ -237,6 +229,27 @@ def with_measured(sheet: Sheet, measured: dict[Dimension, tuple[float, float]]) 
     """The sheet with what the builder measured: value and standard uncertainty by name."""
     found = {name: Known(value, u, True) for name, (value, u) in measured.items()}
     return replace(sheet, **found)  # type: ignore[arg-type]
+
+
+@lru_cache(maxsize=256)
+def _prior(sheet: Sheet) -> tuple[Floats, Floats]:
+    """The rise that meets the mid-lift rule at the net lift it gives itself, the mark central."""
+    knowns = [sheet.known(name) for name in DIMENSIONS]
+    arm, radius, h = sheet.arm_in.value, sheet.tip_radius_in.value, sheet.expected_lift_in
+    found = np.array([0.0, 0.0, *(k.value for k in knowns)])
+    lobe = np.asarray(sheet.lobe_lift_in.value)
+    for _ in range(4):
+        rise = h / 2 if sheet.tip == "roller" else radius + h / 2
+        if max(abs(rise), abs(rise - h)) >= arm:
+            break
+        ends = [sqrt(arm**2 - x**2) for x in (rise, rise - h)]
+        highest = arm if 0 < rise < h else max(ends)
+        found[:2] = rise, arm - (min(ends) + highest) / 2
+        moved = float(net_lift(sheet.linkage(found), lobe))
+        if not isfinite(moved):
+            break
+        h = moved
+    return found, np.array([RISE_SD_IN, TURN_SD_IN, *(max(k.u, 1e-7) for k in knowns)])
 
 
 assert UNKNOWNS[2:] == tuple(f.name for f in fields(Sheet) if f.name in DIMENSIONS)

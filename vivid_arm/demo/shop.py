@@ -1,9 +1,10 @@
-"""Tinker's Row Engine Shop: eight invented builds at different stages of the job.
+"""Tinker's Row Engine Shop: eleven invented builds at different stages of the job.
 
 Shop, engines and figures are made up for the demo.
 """
 
 from dataclasses import dataclass
+from typing import Literal
 from uuid import UUID, uuid5
 
 from sqlalchemy.orm import Session
@@ -13,6 +14,7 @@ from vivid_arm.core.bracket import Feel
 from vivid_arm.core.engine import ValveKind
 from vivid_arm.core.instruments import CheckingRod
 from vivid_arm.core.lengths import format_turns
+from vivid_arm.core.marks import End
 from vivid_arm.records import keeping, queries
 from vivid_arm.records.models import Build, Instrument, Valve
 from vivid_arm.records.setup import rod_of
@@ -45,6 +47,9 @@ def load(session: Session) -> int:
     _quarry_v8(session, long, caliper)
     _sawmill_six(session, short)
     _ferry_v6(session, short)
+    _towpath_v8(session, long)
+    _harbour_v8(session, long)
+    _hop_four(session, long)
     return queries.count_builds(session)
 
 
@@ -276,6 +281,87 @@ def _ferry_v6(session: Session, rod: Instrument) -> None:
     )  # fmt: skip
     for name, thou in _FERRY.items():
         _gauge(session, build, rod, name, 6.300 + thou / 1000)
+
+
+def _towpath_v8(session: Session, rod: Instrument) -> None:
+    """Rockers on studs: the first rod was short, the second is nearly right."""
+    build = _build(
+        session, "Towpath tug V8", layout="v", cylinders=8, instrument_id=rod.id, mount="stud",
+        stock_step_in=0.025, lifter_foot="roller", fastener_pitch_in=0.05,
+        cam=_cam(_lobe(282, 224, 0.330), _lobe(286, 228, 0.330), 107, 110),
+        geometry={
+            "intake": {
+                "tip": "roller", "stem_in": 0.3415, "lifter_deg": 0.0, "offset_in": 0.0,
+                "net_lift_in": None, "school": "mid_lift", "shim_step_in": 0.005,
+                "measured": {"tip_radius_in": {"value": 0.25, "u": 0.002}},
+            },
+            "exhaust": None,
+        },
+    )  # fmt: skip
+    _mark(session, build, 1, rod="7.700", inboard="-0.027", outboard="0.024")
+    _mark(session, build, 2, rod="7.800", inboard="-0.007", outboard="0.031")
+
+
+def _harbour_v8(session: Session, rod: Instrument) -> None:
+    """Rockers on a shaft that stands too low: shims are needed, and the schools differ."""
+    build = _build(
+        session, "Harbour crane V8", layout="v", cylinders=8, instrument_id=rod.id, mount="shaft",
+        ratio_intake=1.7, ratio_exhaust=1.7, lifter_kind="solid", lifter_foot="roller",
+        cam=_cam(_lobe(292, 238, 0.345), _lobe(296, 242, 0.345), 106, 110),
+        geometry={
+            "intake": {
+                "tip": "roller", "stem_in": 0.3125, "lifter_deg": 0.0, "offset_in": 0.0,
+                "net_lift_in": None, "school": "mid_lift", "shim_step_in": 0.005,
+                "measured": {
+                    "arm_in": {"value": 1.62, "u": 0.005},
+                    "bend_deg": {"value": 12.0, "u": 1.0},
+                    "lean_deg": {"value": 2.5, "u": 0.5},
+                },
+            },
+            "exhaust": None,
+        },
+    )  # fmt: skip
+    _mark(
+        session, build, 1, inboard="0.147", outboard="0.190", measured_from="edge",
+        closed_end="inboard", shim="0", lift="0.607",
+    )  # fmt: skip
+    _mark(session, build, 2, angle="1.4", shim="0")
+
+
+def _hop_four(session: Session, rod: Instrument) -> None:
+    """Shoe tips: a wide mark is theirs, the fulcrum stands a little high."""
+    build = _build(
+        session, "Hop picker inline four", layout="inline", cylinders=4, instrument_id=rod.id,
+        mount="stands", ratio_intake=1.45, ratio_exhaust=1.45,
+        cam=_cam(_lobe(254, 200, 0.270), _lobe(254, 200, 0.270), 110, 112),
+        geometry={
+            "intake": {
+                "tip": "shoe", "stem_in": 0.3415, "lifter_deg": 0.0, "offset_in": 0.0,
+                "net_lift_in": None, "school": "mid_lift", "shim_step_in": 0.005,
+                "measured": {"tip_radius_in": {"value": 0.38, "u": 0.01}},
+            },
+            "exhaust": None,
+        },
+    )  # fmt: skip
+    _mark(session, build, 1, inboard="-0.062", outboard="0.044", shim="0", angle="-0.8")
+
+
+def _mark(
+    session: Session,
+    build: Build,
+    number: int,
+    *,
+    measured_from: Literal["middle", "edge"] = "middle",
+    closed_end: End | None = None,
+    **typed: str,
+) -> None:
+    """One try on the intake of cylinder 1."""
+    kept = queries.get_build(session, build.id)
+    assert kept is not None
+    keeping.add_mark(
+        session, kept, kept.valves[0], key=_id("mark", kept.name, number), typed=typed,
+        measured_from=measured_from, closed_end=closed_end, by=_BY,
+    )  # fmt: skip
 
 
 def _gauge(session: Session, build: Build, rod: Instrument, name: str, zero_lash: float) -> None:

@@ -3,6 +3,14 @@ import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
+export type Arm = Schemas['ArmOut']
+export type ArmCorrection = Schemas['CorrectionOut']
+export type ArmMark = Schemas['MarkOut']
+export type GeometryFigures = Schemas['GeometryFigures']
+export type MarkIn = Schemas['MarkIn']
+export type Motion = Schemas['MotionOut']
+export type Overlay = Schemas['OverlayFigures']
+export type Photo = Schemas['PhotoOut']
 export type Build = Schemas['BuildSummary']
 export type BuildChange = Schemas['BuildChange']
 export type BoardEntry = Schemas['BoardEntry']

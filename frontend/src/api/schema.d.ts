@@ -1861,6 +1861,8 @@ export interface components {
             u: number;
             /** Measured */
             measured: boolean;
+            /** Measured U */
+            measured_u: number;
             /** U After */
             u_after: number;
             /** Setting U In */
@@ -3087,7 +3089,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle" | "push" | "resolution" | "seat_height" | "lash" | "change" | "within" | "lobe_lift" | "advertised_at" | "base_circle";
+            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle" | "push" | "resolution" | "seat_height" | "lash" | "change" | "within" | "lobe_lift" | "advertised_at" | "base_circle" | "tip_diameter" | "mark_edge" | "mark_width" | "net_lift" | "lift" | "shim" | "shim_step" | "arm" | "tip_radius" | "film" | "offset";
             /**
              * Unit
              * @default in

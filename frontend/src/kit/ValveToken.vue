@@ -3,7 +3,12 @@
 import { computed } from 'vue'
 import type { Valve } from '../api/client'
 
-const props = defineProps<{ valve: Valve; current?: boolean }>()
+const props = defineProps<{
+  valve: Valve
+  current?: boolean
+  /** Without the mark of its zero lash. */
+  bare?: boolean
+}>()
 
 const MARKS = { waiting: '', closing: '…', settled: '✓', conflict: '!', outside: '!' } as const
 const WORDS = {
@@ -13,7 +18,9 @@ const WORDS = {
   conflict: 'trials contradict',
   outside: 'outside the window',
 } as const
-const mark = computed(() => (props.valve.doubted ? '!' : MARKS[props.valve.state]))
+const mark = computed(() =>
+  props.bare ? '' : props.valve.doubted ? '!' : MARKS[props.valve.state],
+)
 </script>
 
 <template>

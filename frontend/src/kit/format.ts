@@ -17,6 +17,19 @@ export function small(inches: number, unit: Unit): string {
   return `${Number((inches * 1000).toFixed(1))} thou`
 }
 
+/** How well something is known: two places are enough. */
+export function within(inches: number, unit: Unit): string {
+  if (unit === 'mm') return `± ${(inches * MM).toFixed(2)} mm`
+  const thou = inches * 1000
+  return `± ${thou < 10 ? Number(thou.toFixed(1)) : Math.round(thou)} thou`
+}
+
+/** A small length without its unit, signed as it is: thou or millimetres. */
+export function bareSmall(inches: number, unit: Unit): string {
+  if (unit === 'mm') return (inches * MM).toFixed(2)
+  return String(Number((inches * 1000).toFixed(1)) + 0)
+}
+
 /** Two small lengths with one unit: 50 to 100 thou. */
 export function smallSpan(low: number, high: number, unit: Unit): string {
   const first = small(low, unit).split(' ')[0]

@@ -9,6 +9,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import StrikeDialog from '../../kit/StrikeDialog.vue'
 import ValveToken from '../../kit/ValveToken.vue'
 import { useBuild } from '../builds'
 import { ladderOf } from '../ladder'
@@ -17,7 +18,6 @@ import { useFollowed } from '../wheel/followed'
 import CountBack from './CountBack.vue'
 import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
-import StrikeDialog from './StrikeDialog.vue'
 import TrialEntry from './TrialEntry.vue'
 import TrialLog from './TrialLog.vue'
 import { useStation } from './useStation'
@@ -100,6 +100,20 @@ async function strikeOut(reason: string) {
   if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
   striking.value = null
 }
+
+const STRIKES = [
+  'Misread',
+  'Not on the base circle',
+  'Tip not in its cup',
+  'Plunger pushed',
+  'Turns miscounted',
+]
+const strikeTitle = computed(() => {
+  const line = striking.value
+  if (!line) return null
+  if (!line.number) return 'Strike out the count back'
+  return `Strike out ${line.method ? 'reading' : 'trial'} ${line.number}`
+})
 
 function strikeLast() {
   striking.value =
@@ -349,7 +363,12 @@ const notches = computed(() =>
     <ul class="cautions" aria-label="Cautions">
       <li v-for="c in station.cautions" :key="c">{{ c }}</li>
     </ul>
-    <StrikeDialog :line="striking" @strike="strikeOut" @close="striking = null" />
+    <StrikeDialog
+      :title="strikeTitle"
+      :reasons="STRIKES"
+      @strike="strikeOut"
+      @close="striking = null"
+    />
   </div>
   <p v-else-if="query.error.value" class="away" role="alert">
     {{ problemOf(query.error.value).detail }}

@@ -1,21 +1,13 @@
 <script setup lang="ts">
-/** Strike a reading out: it stays in the log, with the reason. */
+/** Strike a line of the log out: it stays in the log, with the reason. Open while it has a title. */
 import { ref, watch } from 'vue'
-import type { LogLine } from '../../api/client'
 
-const props = defineProps<{ line: LogLine | null }>()
+const props = defineProps<{ title: string | null; reasons: string[] }>()
 const emit = defineEmits<{ strike: [reason: string]; close: [] }>()
 
-const REASONS = [
-  'Misread',
-  'Not on the base circle',
-  'Tip not in its cup',
-  'Plunger pushed',
-  'Turns miscounted',
-]
 const other = ref('')
 watch(
-  () => props.line,
+  () => props.title,
   () => (other.value = ''),
 )
 </script>
@@ -23,18 +15,14 @@ watch(
 <template>
   <el-dialog
     align-center
-    :model-value="line !== null"
-    :title="
-      line?.number
-        ? `Strike out ${line.method ? 'reading' : 'trial'} ${line.number}`
-        : 'Strike out the count back'
-    "
+    :model-value="title !== null"
+    :title="title ?? ''"
     width="min(440px, 92vw)"
     @close="emit('close')"
   >
     <div class="reasons">
       <button
-        v-for="reason in REASONS"
+        v-for="reason in reasons"
         :key="reason"
         type="button"
         class="plain"

@@ -1,0 +1,148 @@
+<script setup lang="ts">
+/** Settings side by side: what is on the engine, what is shown, and what was pinned. */
+import { computed } from 'vue'
+import type { Motion } from '../../api/client'
+import { placeIn, settingAt } from '../../drawings/frame'
+import { length, small, smallSpan } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+
+const props = defineProps<{
+  batch: Motion
+  columns: { name: string; setting: number; pinned: boolean }[]
+}>()
+const emit = defineEmits<{ show: [setting: number]; drop: [name: string] }>()
+const { unit } = usePrefs()
+
+type Name = Parameters<typeof settingAt>[1]
+const figure = (name: Name, setting: number) => settingAt(props.batch, name, setting)
+const best = computed(() =>
+  Math.max(...props.batch.settings.lift_in.filter((_, i) => !props.batch.settings.refused[i]), 0),
+)
+const first = computed(() => props.columns[0]?.setting ?? 0)
+const refusal = (setting: number) => {
+  const { setting_in: list, refused } = props.batch.settings
+  return refused[Math.round(placeIn(list, setting))] ?? ''
+}
+function duration(k: number, setting: number): string {
+  const list = props.batch.settings.durations_deg[k] ?? []
+  const value = list[Math.round(placeIn(props.batch.settings.setting_in, setting))]
+  return value == null ? '–' : `${value.toFixed(1)}°`
+}
+const rows = computed(() => {
+  const u = unit.value
+  const b = props.batch
+  return [
+    {
+      words: 'mark',
+      of: (s: number) => smallSpan(figure('inboard_in', s), figure('outboard_in', s), u),
+    },
+    { words: 'sweep', of: (s: number) => small(figure('width_in', s), u) },
+    { words: 'arm at half lift', of: (s: number) => `${figure('angle_deg', s).toFixed(2)}°` },
+    { words: 'net lift', of: (s: number) => length(figure('lift_in', s), u) },
+    {
+      words: 'lift lost',
+      of: (s: number) => small(Math.max(best.value - figure('lift_in', s), 0), u),
+    },
+    ...b.valve_lifts_in.map((lift, k) => ({
+      words: `open past ${small(lift, u)}`,
+      of: (s: number) => duration(k, s),
+    })),
+    { words: 'R0', of: (s: number) => figure('ratio', s).toFixed(3) },
+    b.stud
+      ? { words: 'rod against the engine', of: (s: number) => small(s - first.value, u) }
+      : {
+          words: 'zero lash moves',
+          of: (s: number) => small(figure('rod_in', s) - figure('rod_in', first.value), u),
+        },
+    b.tip === 'roller'
+      ? { words: 'rolls in a cycle', of: (s: number) => small(figure('roll_in', s), u) }
+      : { words: 'slides in a cycle', of: (s: number) => small(figure('slide_in', s), u) },
+    { words: 'side load, 1 at the edge', of: (s: number) => figure('side_load', s).toFixed(2) },
+  ]
+})
+const written = (s: number) =>
+  props.batch.stud ? length(s, unit.value) : `shim ${small(s, unit.value)}`
+</script>
+
+<template>
+  <table>
+    <thead>
+      <tr>
+        <th />
+        <th v-for="c in columns" :key="c.name" :class="{ pinned: c.pinned }">
+          {{ c.name }}
+          <button
+            v-if="c.pinned"
+            type="button"
+            :aria-label="`Take ${c.name} away`"
+            @click="emit('drop', c.name)"
+          >
+            ✕
+          </button>
+          <button type="button" class="setting" @click="emit('show', c.setting)">
+            {{ written(c.setting) }}
+          </button>
+        </th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in rows" :key="row.words">
+        <th>{{ row.words }}</th>
+        <td v-for="c in columns" :key="c.name">{{ row.of(c.setting) }}</td>
+      </tr>
+      <tr v-if="columns.some((c) => refusal(c.setting))">
+        <th>refused</th>
+        <td v-for="c in columns" :key="c.name" class="refusal">{{ refusal(c.setting) }}</td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+table {
+  width: 100%;
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+}
+th,
+td {
+  text-align: left;
+  padding: 1px 10px 1px 0;
+  border-bottom: 1px solid var(--rule);
+  vertical-align: top;
+}
+tbody th {
+  font-weight: 400;
+  font-size: 14px;
+  color: var(--quiet);
+  white-space: nowrap;
+}
+thead th {
+  font-size: 14px;
+  vertical-align: bottom;
+}
+.pinned {
+  color: var(--intake);
+}
+thead button {
+  border: 0;
+  background: none;
+  font: inherit;
+  color: inherit;
+  cursor: pointer;
+  min-height: 28px;
+  padding: 0 4px;
+}
+thead .setting {
+  display: block;
+  padding: 0;
+  font-size: 16px;
+  font-weight: 600;
+  color: var(--ink);
+  text-decoration: underline dotted;
+}
+.refusal {
+  color: var(--alarm-ink);
+  font-size: 14px;
+}
+</style>
