@@ -190,6 +190,9 @@ main {
     order: 3;
     width: 100%;
   }
+  nav {
+    overflow-x: auto;
+  }
   nav a {
     padding: 0 8px;
     white-space: nowrap;

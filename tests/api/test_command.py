@@ -60,7 +60,7 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
             httpx.get(f"http://127.0.0.1:{p}/api/builds", trust_env=False).json()["total"]
             for p in ports
         ]
-        assert counts == [8, 0]
+        assert counts == [11, 0]
     finally:
         for process in running:
             process.send_signal(stop)

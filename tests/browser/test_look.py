@@ -77,6 +77,10 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
         "heads": f"{live}/builds/{by_name['Quarry crusher V8']['id']}/heads",
         "six": f"{live}/builds/{by_name['Sawmill tractor inline six']['id']}/heads",
         "methods": station_url(live, by_name["Quarry crusher V8"], 10),
+        **{
+            name: station_url(live, by_name[name]).replace("zero-lash", "rocker")
+            for name in ("Towpath tug V8", "Harbour crane V8", "Hop picker inline four")
+        },
     }
 
 
@@ -170,9 +174,9 @@ def test_intake_and_exhaust_differ_by_letter_and_shape(
 def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, str]) -> None:
     settle(page, shop_pages["board"])
     rows = page.locator(".board li")
-    expect(rows).to_have_count(8)
+    expect(rows).to_have_count(11)
     for name, words, verb in (
-        ("Dockside loader V8", "Order sheet is ready", "Order"),
+        ("Dockside loader V11", "Order sheet is ready", "Order"),
         ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),
         ("Mill pump single", "Choose what measures it", "Set up"),
     ):

@@ -52,7 +52,7 @@ def moved(engine: Engine, data: Json) -> Json:
 def test_every_demo_build_comes_back_identical_into_an_empty_database(
     files: dict[str, Json], empty: Engine
 ) -> None:
-    assert len(files) == 8
+    assert len(files) == 11
     emptied(empty)
     for name, data in files.items():
         assert moved(empty, data) == data, name
@@ -135,7 +135,14 @@ def _fresh_copy(session: Session, name: str) -> tuple[Build, str]:
 
 
 @pytest.mark.parametrize(
-    "name", ["Quarry crusher V8", "Dockside loader V8", "Orchard sprayer flat four"]
+    "name",
+    [
+        "Quarry crusher V8",
+        "Dockside loader V8",
+        "Orchard sprayer flat four",
+        "Towpath tug V8",
+        "Harbour crane V8",
+    ],
 )
 def test_readings_go_out_and_come_into_a_build_like_it(session: Session, name: str) -> None:
     copy, first = _fresh_copy(session, name)

@@ -250,7 +250,10 @@ class SettingsOut(BaseModel):
 
 
 class MotionOut(BaseModel):
-    """A dense batch to move inside: lists over settings, rows of lists over the lobe's lift."""
+    """A dense batch to move inside: lists over settings, rows of lists over the lobe's lift.
+
+    ``least_in`` is the narrowest sweep of a roller, the least sliding of a shoe.
+    """
 
     tip: Tip
     stud: bool

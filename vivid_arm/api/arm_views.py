@@ -13,11 +13,12 @@ from vivid_arm.core.advice import (
     explain_error,
     explain_r0,
     reading_words,
+    school_words,
 )
 from vivid_arm.core.cam import Profile, profile_of
 from vivid_arm.core.cautions import MARKING
 from vivid_arm.core.conventions import Convention
-from vivid_arm.core.correction import SCHOOLS, Correction, NextReading, settings_row, stocked
+from vivid_arm.core.correction import Correction, NextReading, settings_row, stocked
 from vivid_arm.core.explain import Explanation
 from vivid_arm.core.marks import AngleTool, Fit, Try, fit, outputs_at, untold
 from vivid_arm.core.mechanism import Floats, Motion, move
@@ -210,7 +211,7 @@ def _correction(arm: ArmState, done: Correction) -> CorrectionOut:
 
     return CorrectionOut(
         school=done.school,
-        words=SCHOOLS[done.school],
+        words=school_words(done.school, arm.sheet.tip),
         exact_in=None if done.exact_in is None else done.exact_in + shift,
         u_in=done.u_in if isfinite(done.u_in) else None,
         rounded_in=None if done.rounded_in is None else done.rounded_in + shift,
@@ -282,6 +283,11 @@ def batch(
     motion = move(link, lobe)
     lifts = np.array(VALVE_LIFTS_IN)
     open_deg = durations(motion, profile, lifts) if profile else np.empty((len(grid_in), 0))
+    least = (
+        float(least_width(np.asarray(mechanism.arm_in), motion.valve_in[len(grid_in) // 2, -1]))
+        if sheet.tip == "roller"
+        else float(np.nanmin(row.slide_in))
+    )
     return MotionOut(
         tip=sheet.tip,
         stud=sheet.stud,
@@ -296,7 +302,7 @@ def batch(
         offset_in=mechanism.offset_in,
         axis_deg=mechanism.axis_deg,
         film_in=_unknown(found, "film_in"),
-        least_in=float(least_width(np.asarray(mechanism.arm_in), motion.valve_in[40, -1])),
+        least_in=least,
         valve_lifts_in=list(VALVE_LIFTS_IN) if profile else [],
         stocked_in=[
             x + shift_in

@@ -1,10 +1,9 @@
 """What marks mean for the builder: the verdict, the next reading in words, opened figures."""
 
-from math import inf
-
-from .correction import Conflict, Correction, NextReading, School
+from .correction import SCHOOLS, Conflict, Correction, NextReading, School
 from .explain import Explanation
 from .marks import Fit
+from .mechanism import Tip
 from .sheet import DIMENSIONS, UNKNOWNS
 from .verdicts import Verdict
 
@@ -74,7 +73,9 @@ def arm_verdict(
         "closing",
         _do_words(found.sheet.stud, change),
         f"{_why(found)} The change is known to ± {{x}} (k = 2).",
-        f"First: {then}" if unsure and then else f"Then mark again. {_agreement(clash)}".strip(),
+        f"First {then[0].lower()}{then[1:]}"
+        if unsure and then
+        else f"Then mark again. {_agreement(clash)}".strip(),
         lengths,
         smalls,
     )
@@ -93,7 +94,7 @@ def _agreement(clash: Conflict | None) -> str:
     if clash is None:
         return ""
     side = "outboard" if clash.off_in > 0 else "inboard"
-    return f"The narrow mark stands {side} of the middle: that is the stand's or the rocker's."
+    return f"The mark then stands {side} of the middle: that is the stand's or the rocker's."
 
 
 def _do_words(stud: bool, change_in: float) -> str:
@@ -207,13 +208,7 @@ def explain_r0(value: float, u: float, catalogue: float) -> Explanation:
     )
 
 
-def limits_note(correction: Correction) -> str:
-    """The 2 k band of a mark's ends at the rounded setting, in words; empty where unknown."""
-    if inf in correction.end_u_in:
-        return ""
-    inboard, outboard = (2000 * u for u in correction.end_u_in)
-    return f"± {inboard:.0f} and ± {outboard:.0f} thou (k = 2)"
-
-
-def school_words(school: School) -> str:
-    return {"mid_lift": "narrowest mark", "centred": "centred mark"}[school]
+def school_words(school: School, tip: Tip) -> str:
+    """A school's name, with what it gains on this tip."""
+    gains = {"roller": "narrowest mark", "shoe": "least sliding"}[tip]
+    return f"{SCHOOLS[school]}, {gains}" if school == "mid_lift" else SCHOOLS[school]

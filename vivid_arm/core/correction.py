@@ -19,7 +19,7 @@ from .sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from .sweep import least_width, on_tip, sweep
 
 School = Literal["mid_lift", "centred"]
-SCHOOLS: dict[School, str] = {"mid_lift": "Mid-lift, narrowest mark", "centred": "Centred mark"}
+SCHOOLS: dict[School, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
 REACH_IN = 0.250
 _GRID = 101
 _AGREE_IN = 0.010

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.bracket import Feel
 from vivid_arm.core.conventions import CONVENTIONS, Convention
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.marks import ANGLE_U_DEG, AngleTool, End
 from vivid_arm.core.methods import METHODS
 from vivid_arm.records import keeping, queries
 from vivid_arm.records.models import Build, Instrument, Reading
@@ -61,7 +62,9 @@ def _typed(valve: ValveState, entry: LogEntry) -> dict[str, Any]:
 
 
 def _reading(row: Reading) -> str:
-    """What was read, with its unit: turns, lengths, the indicator's travel or a gap."""
+    """What was read, with its unit: turns, lengths, the indicator's travel, a gap, a mark."""
+    if row.kind == "mark":
+        return _mark_text(row)
     if row.repeats is not None:
         return "; ".join(f"{x:.6f} in" for x in row.repeats)
     if row.turns is not None:
@@ -70,6 +73,49 @@ def _reading(row: Reading) -> str:
         if value is not None:
             return f"{value:f} in"
     return ""
+
+
+_MARK_LENGTHS = {
+    "inboard": "inboard_in", "outboard": "outboard_in", "width": "width_in", "lift": "lift_in",
+    "real_lift": "real_lift_in",
+}  # fmt: skip
+_MARK_WORDS = {
+    "from": ("from", ("middle", "edge")),
+    "closed_end": ("closed_end", ("inboard", "outboard")),
+    "angle_by": ("angle_by", tuple(ANGLE_U_DEG)),
+}
+
+
+def _mark_text(row: Reading) -> str:
+    """A try as ``name value`` parted by semicolons, such as ``inboard -0.02 in; angle 1.5``."""
+    seen = row.seen or {}
+    parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if seen.get(c) is not None]
+    parts += [f"{n} {seen[c]}" for n, (c, _) in _MARK_WORDS.items() if seen.get(c) is not None]
+    if seen.get("angle_deg") is not None:
+        parts.append(f"angle {seen['angle_deg']:g}")
+    if seen.get("pairs"):
+        parts.append("pairs " + ", ".join(f"{a:.6f} {b:.6f}" for a, b in seen["pairs"]))
+    if row.shim_in is not None:
+        parts.append(f"shim {row.shim_in:f} in")
+    return "; ".join(parts)
+
+
+def _mark_cells(text: str) -> tuple[dict[str, str], dict[str, str]]:
+    """What was typed of a try, and its words. Raises InputError for a part that is neither."""
+    typed: dict[str, str] = {}
+    words: dict[str, str] = {}
+    for part in filter(None, (p.strip() for p in text.split(";"))):
+        name, _, value = part.partition(" ")
+        allowed = _MARK_WORDS.get(name, ("", ()))[1]
+        if name in (*_MARK_LENGTHS, "angle", "shim"):
+            typed[name] = value
+        elif name == "pairs":
+            typed[name] = value.replace(",", ";")
+        elif value in allowed:
+            words[name] = value
+        else:
+            raise InputError("reading", f"“{part[:40]}” is no part of a mark")
+    return typed, words
 
 
 def _derived(state: BuildState, entry: LogEntry) -> dict[str, Any]:
@@ -153,8 +199,17 @@ def _keep(
             instrument_id=tool.id if tool else None, pitch_in=_pitch(cells.get("pitch_in", "")),
             **common,
         )  # fmt: skip
+    elif kind == "mark":
+        typed, words = _mark_cells(cells["reading"])
+        keeping.add_mark(
+            session, build, valve, typed=typed | {"rod": cells.get("rod", "")},
+            measured_from=cast(Any, words.get("from", "middle")),
+            closed_end=cast(End | None, words.get("closed_end")),
+            angle_by=cast(AngleTool, words.get("angle_by", "inclinometer")),
+            rod_convention=_convention(cells.get("rod_convention", "")), **common,
+        )  # fmt: skip
     else:
-        kinds = ", ".join(["trial", "count_back", *(m for m in METHODS if m != "bracket")])
+        kinds = ", ".join(["trial", "count_back", *(m for m in METHODS if m != "bracket"), "mark"])
         raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
     if cells.get("struck"):
         kept = queries.reading_by_key(session, key)

@@ -418,26 +418,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/photos/{photo_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Photo
-         * @description A kept photo's size and the first guess on it.
-         */
-        get: operations["read_photo_api_builds__build_id__photos__photo_id__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/builds/{build_id}/photos/{photo_id}.jpg": {
         parameters: {
             query?: never;
@@ -450,6 +430,26 @@ export interface paths {
          * @description A kept photo as JPEG.
          */
         get: operations["read_picture_api_builds__build_id__photos__photo_id__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Photo
+         * @description A kept photo's size and the first guess on it.
+         */
+        get: operations["read_photo_api_builds__build_id__photos__photo_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2959,6 +2959,8 @@ export interface components {
         /**
          * MotionOut
          * @description A dense batch to move inside: lists over settings, rows of lists over the lobe's lift.
+         *
+         *     ``least_in`` is the narrowest sweep of a roller, the least sliding of a shoe.
          */
         MotionOut: {
             /**
@@ -5662,7 +5664,7 @@ export interface operations {
             };
         };
     };
-    read_photo_api_builds__build_id__photos__photo_id__get: {
+    read_picture_api_builds__build_id__photos__photo_id__jpg_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5680,7 +5682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PhotoOut"];
+                    "image/jpeg": string;
                 };
             };
             /** @description The request cannot be read */
@@ -5739,7 +5741,7 @@ export interface operations {
             };
         };
     };
-    read_picture_api_builds__build_id__photos__photo_id__jpg_get: {
+    read_photo_api_builds__build_id__photos__photo_id__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5757,7 +5759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/jpeg": string;
+                    "application/json": components["schemas"]["PhotoOut"];
                 };
             };
             /** @description The request cannot be read */

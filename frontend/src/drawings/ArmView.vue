@@ -135,11 +135,7 @@ const armLine = computed(() => {
   const over = 1 + 0.4 / far
   return `M${at([fx - (dx / far) * 0.32, fy - (dy / far) * 0.32])} L${at([fx + dx * over, fy + dy * over])}`
 })
-/** The arm line's angle off square: a shoe's runs to the contact. */
-const angle = computed(() => {
-  const [fx, fy] = props.frame.fulcrum
-  return (Math.atan2(armEnd.value[1] - fy, armEnd.value[0] - fx) * 180) / Math.PI
-})
+const angle = computed(() => props.frame.line)
 const isHalf = computed(() => Math.abs(props.frame.valve - props.half) < 0.004)
 const square = computed(() => Math.abs(angle.value) < 0.5)
 const sign = computed(() => {

@@ -9,6 +9,8 @@ export interface Frame {
   valve: number
   contact: number
   arm: number
+  /** The arm line off square, degrees: to a roller's axle, to a shoe's contact. */
+  line: number
   ratio: number
   fulcrum: Point
   tip: Point
@@ -66,12 +68,15 @@ export function frameAt(batch: Motion, setting: number, share: number): Frame {
   const way = batch.lifter_deg * RADIAN
   const x = -between(batch.settings.fulcrum_in, s)
   const y = between(batch.settings.height_in, s)
+  const valve = inside(batch.valve_in, s, l)
+  const contact = inside(batch.contact_in, s, l)
   return {
     setting,
     lobe,
     arm,
-    valve: inside(batch.valve_in, s, l),
-    contact: inside(batch.contact_in, s, l),
+    line: batch.tip === 'roller' ? arm : Math.atan2(-valve - y, contact - x) / RADIAN,
+    valve,
+    contact,
     ratio: inside(batch.ratio, s, l),
     fulcrum: [x, y],
     tip: [x + batch.arm_in * Math.cos(phi), y + batch.arm_in * Math.sin(phi)],

@@ -83,16 +83,16 @@ def add_photo(
     return _photo_out(keeping.add_photo(session, build, photo))
 
 
-@router.get("/photos/{photo_id}")
-def read_photo(build_id: UUID, photo_id: UUID, session: Tx) -> PhotoOut:
-    """A kept photo's size and the first guess on it."""
-    return _photo_out(_found_photo(session, build_id, photo_id))
-
-
 @router.get("/photos/{photo_id}.jpg", response_class=JpegResponse)
 def read_picture(build_id: UUID, photo_id: UUID, session: Tx) -> JpegResponse:
     """A kept photo as JPEG."""
     return JpegResponse(_found_photo(session, build_id, photo_id).body)
+
+
+@router.get("/photos/{photo_id}")
+def read_photo(build_id: UUID, photo_id: UUID, session: Tx) -> PhotoOut:
+    """A kept photo's size and the first guess on it."""
+    return _photo_out(_found_photo(session, build_id, photo_id))
 
 
 def _found_photo(session: Session, build_id: UUID, photo_id: UUID) -> Photo:

@@ -3,7 +3,7 @@
 import { useRafFn } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { problemOf, type ArmMark, type MarkIn, type Problem } from '../../api/client'
+import { problemOf, type ArmMark, type MarkIn, type Motion, type Problem } from '../../api/client'
 import ArmView from '../../drawings/ArmView.vue'
 import { frameAt, placeIn, rowAt, settingAt } from '../../drawings/frame'
 import LiftCurves from '../../drawings/LiftCurves.vue'
@@ -84,8 +84,12 @@ function curveAt(s: number) {
     valve: rowAt(b.valve_in, k),
     contact: rowAt(b.contact_in, k),
     ratio: rowAt(b.ratio, k),
-    arm: rowAt(b.arm_deg, k),
+    arm: lineAt(b, s),
   }
+}
+function lineAt(b: Motion, s: number): number[] {
+  const last = b.lobe_in.length - 1
+  return b.lobe_in.map((_, i) => frameAt(b, s, i / last).line)
 }
 const curve = computed(() => curveAt(setting.value))
 function toValve(valve: number) {
@@ -298,7 +302,7 @@ const STRIKES = [
         }}
       </span>
     </nav>
-    <div class="top">
+    <div class="bench">
       <section aria-label="Arm view">
         <ArmView
           :batch="batch"
@@ -347,7 +351,7 @@ const STRIKES = [
           :unit="unit"
           :curve="curve"
           :other="other === null ? null : curveAt(other)"
-          :now="frame"
+          :now="{ ...frame, arm: frame.line }"
           :half="lift / 2"
           @valve="toValve"
         />
@@ -376,11 +380,14 @@ const STRIKES = [
         />
         <RatioEntry v-else-if="tab === 'ratio'" :key="valveId" :arm="arm" :keep="keep" />
         <DimensionSheet v-else :build="build" :arm="arm" :keeper="keeper" />
-      </section>
-    </div>
-    <div class="lower">
-      <section aria-label="What to change">
-        <ArmSays :arm="arm" @show="show" @school="keepSchool" />
+        <div class="log" role="group" aria-label="Tries">
+          <h3>Tries</h3>
+          <ProblemNote :problem="problem" />
+          <MarkLog :arm="arm" :chosen="null" @strike="striking = $event" />
+          <p v-if="arm.untold.length" class="quiet">
+            The marks do not tell: {{ arm.untold.join('; ') }}.
+          </p>
+        </div>
       </section>
       <section class="explore" aria-label="Explorer">
         <h3>
@@ -394,7 +401,7 @@ const STRIKES = [
           :unit="unit"
           :stud="batch.stud"
           :settings="batch.settings.setting_in"
-          :widths="batch.settings.width_in"
+          :widths="batch.tip === 'roller' ? batch.settings.width_in : batch.settings.slide_in"
           :refused="batch.settings.refused"
           :least="batch.least_in"
           :stocked="batch.stocked_in"
@@ -405,8 +412,9 @@ const STRIKES = [
           @choose="show"
         />
         <p class="quiet under">
-          Sweep in {{ unit === 'in' ? 'thou' : 'mm' }} over {{ batch.stud ? 'the rod' : 'shim' }}; ▲
-          can be had{{ exact ? `; band: exact ${within(exact.spread, unit)}` : '' }}
+          {{ batch.tip === 'roller' ? 'Sweep' : 'Sliding in a cycle' }},
+          {{ unit === 'in' ? 'thou' : 'mm' }} over {{ batch.stud ? 'the rod' : 'shim' }}; ▲ can be
+          had{{ exact ? `; band: exact ${within(exact.spread, unit)}` : '' }}
         </p>
         <CompareTable
           :batch="batch"
@@ -415,13 +423,8 @@ const STRIKES = [
           @drop="pins = pins.filter((p) => p.name !== $event)"
         />
       </section>
-      <section class="log" aria-label="Tries">
-        <h3>Tries</h3>
-        <ProblemNote :problem="problem" />
-        <MarkLog :arm="arm" :chosen="null" @strike="striking = $event" />
-        <p v-if="arm.untold.length" class="quiet">
-          The marks do not tell: {{ arm.untold.join('; ') }}.
-        </p>
+      <section aria-label="What to change">
+        <ArmSays :arm="arm" @show="show" @school="keepSchool" />
       </section>
     </div>
     <ul class="cautions" aria-label="Cautions">
@@ -461,11 +464,16 @@ const STRIKES = [
   margin-left: auto;
   color: var(--quiet);
 }
-.top {
+.bench {
   display: grid;
   grid-template-columns: 500px minmax(270px, 330px) minmax(360px, 1fr);
-  gap: 20px;
+  gap: 10px 20px;
   align-items: start;
+  grid-template-rows: auto 1fr;
+}
+.entries {
+  grid-column: 3;
+  grid-row: 1 / span 2;
 }
 .move {
   display: grid;
@@ -522,14 +530,6 @@ const STRIKES = [
 .key .limit {
   border-style: dashed;
 }
-.lower {
-  display: grid;
-  grid-template-columns: 390px minmax(380px, 1fr) minmax(300px, 380px);
-  gap: 24px;
-  align-items: start;
-  padding-top: 8px;
-  border-top: 1px solid var(--rule);
-}
 .entries {
   display: flex;
   flex-direction: column;
@@ -577,23 +577,21 @@ h3 .plain:first-of-type {
   padding: 40px 0;
 }
 @media (max-width: 1180px) {
-  .top {
+  .bench {
     grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr);
+    grid-template-rows: none;
   }
   .entries {
     grid-column: 1 / -1;
-  }
-  .lower {
-    grid-template-columns: 1fr 1fr;
-  }
-  .log {
-    grid-column: 1 / -1;
+    grid-row: auto;
   }
 }
 @media (max-width: 720px) {
-  .top,
-  .lower {
+  .bench {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .entries {
+    order: -1;
   }
   .move {
     grid-template-columns: auto 1fr 84px;

@@ -82,7 +82,7 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
       </article>
     </div>
     <p v-if="clash" class="clash" role="note">
-      <b>The schools differ.</b> The narrow mark stands {{ small(Math.abs(clash.off_in), unit) }}
+      <b>The schools differ.</b> The mid-lift mark stands {{ small(Math.abs(clash.off_in), unit) }}
       {{ side(clash.off_in) }} of the middle ({{ within(2 * clash.u_in, unit) }}). To have both,
       stand, offset or another rocker must bring it {{ small(Math.abs(clash.move_in), unit) }}
       {{ side(clash.move_in) }}.
@@ -110,7 +110,6 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
 }
 .schools {
   display: grid;
-  grid-template-columns: 1fr 1fr;
   gap: 8px;
 }
 article {

@@ -145,4 +145,10 @@ thead .setting {
   color: var(--alarm-ink);
   font-size: 14px;
 }
+@media (pointer: coarse) {
+  thead button {
+    min-height: 44px;
+    min-width: 44px;
+  }
+}
 </style>

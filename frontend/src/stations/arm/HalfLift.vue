@@ -99,7 +99,7 @@ async function record() {
         :aria-label="said ? `Half lift at ${small(said.mid_lift_in, unit)}` : ''"
       >
         <rect class="tube" x="22" y="8" width="16" height="154" />
-        <line class="mid" x1="10" x2="50" y1="85" y2="85" />
+        <line class="mid" x1="20" x2="50" y1="85" y2="85" />
         <path
           v-if="share !== null"
           class="needle"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One try: what stands on the engine, the mark's edges, the closed end, and what else was read. */
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { Arm, Build, MarkIn, Overlay, Photo, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { bareLength, CONVENTIONS } from '../../kit/format'
@@ -98,14 +98,15 @@ async function keepPhoto(overlay: Overlay) {
   if (!problem.value) shot.value = null
 }
 
-function useSuggestion(text: string) {
+async function useSuggestion(text: string) {
   const field = problem.value?.field ?? ''
   if (field === 'rod_length' || field === 'shim') setting.value = text
   else if (field === 'net_lift') lift.value = text
   else if (field === 'angle') angle.value = text
   else if (!high.value || low.value === problem.value?.received) low.value = text
   else high.value = text
-  void record()
+  await nextTick()
+  await record()
 }
 defineExpose({ focus: () => boxes.low.value?.focus(), record })
 </script>
