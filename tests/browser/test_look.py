@@ -176,7 +176,7 @@ def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, 
     rows = page.locator(".board li")
     expect(rows).to_have_count(11)
     for name, words, verb in (
-        ("Dockside loader V11", "Order sheet is ready", "Order"),
+        ("Dockside loader V8", "Order sheet is ready", "Order"),
         ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),
         ("Mill pump single", "Choose what measures it", "Set up"),
     ):

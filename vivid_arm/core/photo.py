@@ -18,6 +18,7 @@ from .mechanism import Floats
 
 Picture = NDArray[np.uint8]
 Image = NDArray[np.float32]
+Ring = tuple[float, float, float, Floats]
 
 _WORK_PX = 480
 _RAYS = 180
@@ -25,6 +26,8 @@ _AXES_DEG = tuple(range(-90, 90, 6))
 _FINE_DEG = (-4, -3, -2, -1, 0, 1, 2, 3, 4)
 _LEAST_BAND = 0.05
 _LEAST_SHARE = 0.55
+_WORTH_SHARE = 0.3
+_BRIGHTNESS = 0.25
 _LEAST_ROUND_PX = 24
 _LEAST_CLEARNESS = 1.5
 
@@ -116,17 +119,25 @@ def guess_overlay(picture: Picture) -> Guess:
 
 def _find_tip(calm: Image) -> tuple[float, float, Floats] | None:
     """Middle of the tip and the matrix of its ellipse: the innermost edge all round a middle."""
-    found = []
-    for x, y in _middles(calm):
-        for radius in _round_edges(calm, x, y):
-            share, cx, cy, shape = _refined(calm, x, y, radius)
-            if share >= _LEAST_SHARE:
-                found.append((share, cx, cy, shape))
-                break
-    if not found:
+    found = _rings(calm, _middles(calm))
+    for _ in range(2):
+        best = sorted(found, key=lambda r: -r[0])[:2]
+        found += _rings(calm, [(r[1], r[2]) for r in best])
+    if not found or max(r[0] for r in found) < _LEAST_SHARE:
         return None
-    best = max(found, key=lambda f: f[0])
-    return best[1:]
+    clear = [r for r in found if r[0] >= 0.9 * max(f[0] for f in found)]
+    return max(clear, key=lambda r: float(np.linalg.det(r[3])))[1:]
+
+
+def _rings(calm: Image, middles: Sequence[tuple[float, float]]) -> list[Ring]:
+    """Rings around middles that enough rays see."""
+    found: list[Ring] = []
+    for x, y in middles:
+        for radius in _round_edges(calm, x, y):
+            ring = _refined(calm, (0.0, x, y, np.eye(2) / radius**2), (0.22, 0.12, 0.08))
+            if ring[0] > _WORTH_SHARE:
+                found.append(_refined(calm, ring, (0.12, 0.06, 0.05)))
+    return found
 
 
 def _middles(calm: Image) -> list[tuple[float, float]]:
@@ -164,14 +175,14 @@ def _round_edges(calm: Image, x: float, y: float) -> list[float]:
     return [float(radii[k]) for k in peaks[:6]]
 
 
-def _refined(calm: Image, x: float, y: float, r: float) -> tuple[float, float, float, Floats]:
-    """The share of rays that see the edge, and the ellipse through their edge points."""
-    shape: Floats = np.eye(2) / r**2
+def _refined(calm: Image, ring: Ring, reaches: Sequence[float]) -> Ring:
+    """A ring laid on the edge points near it, and the share of rays that see the edge there."""
+    _, x, y, shape = ring
     share = 0.0
-    for reach in (0.22, 0.12, 0.08):
+    for reach in reaches:
         points, strong = _edge_points(calm, x, y, shape, reach)
         for _ in range(3):
-            if strong.sum() < _RAYS * 0.4:
+            if strong.sum() < _RAYS * 0.3:
                 return 0.0, x, y, shape
             (x, y), axes, turn = cv2.fitEllipseDirect(points[strong].astype(np.float32))
             if min(axes) < 16 or min(axes) / max(axes) < 0.7:
@@ -180,7 +191,7 @@ def _refined(calm: Image, x: float, y: float, r: float) -> tuple[float, float, f
             away = points - (x, y)
             off = np.abs(np.sqrt(np.einsum("ni,ij,nj->n", away, shape, away)) - 1)
             strong = off < max(0.015, 2.5 * float(np.median(off)))
-        share = float((off < 0.03).sum() / _RAYS)
+        share = float((off < 0.02).sum() / _RAYS)
     return share, float(x), float(y), shape
 
 
@@ -246,7 +257,7 @@ def _band(
     along = np.linspace(-0.92, 0.92, 185) * radius
     across = np.linspace(-0.38, 0.38, 39) * radius
     u, w = np.meshgrid(along, across)
-    lines = _sample(image, x + u * cos(a) - w * sin(a), y + u * sin(a) + w * cos(a))
+    lines = _shades(_sample(image, x + u * cos(a) - w * sin(a), y + u * sin(a) + w * cos(a)))
     explained = _two_steps(lines.mean(axis=0))[2]
     profile = np.median(lines, axis=0)
     first, last, gain = _two_steps(profile)
@@ -255,6 +266,12 @@ def _band(
     shade = profile @ (profile[first:last].mean(axis=0) - profile.mean(axis=0))
     ends = [float(along[0] + _half_way(shade, at) * step) for at in (first, last)]
     return ends[0], ends[1], float(np.sqrt(gain)) / grain, explained
+
+
+def _shades(colours: Floats) -> Floats:
+    """Colour differences and a little of the brightness: glare adds to all channels alike."""
+    blue, green, red = np.moveaxis(colours, -1, 0)
+    return np.stack([blue - red, green - red, _BRIGHTNESS * (blue + green + red) / 3], axis=-1)
 
 
 def _two_steps(profile: Floats) -> tuple[int, int, float]:
