@@ -1,6 +1,6 @@
 """Run every measurement and print the tables."""
 
-from benchmarks import board, mistakes, serving, trials
+from benchmarks import board, geometry, mistakes, photos, serving, trials
 
 
 def show(title: str, head: list[str], rows: list[list[str]]) -> None:
@@ -19,6 +19,12 @@ show(
     "Mistakes injected into sound builds (0.015: faults greater than that)",
     ["600 seeded builds each", "caught", "above 0.015", "cause first", "cause listed"],
     mistakes.table(),
+)
+show("Rocker geometry", ["what", "measured", "wanted"], geometry.table())
+show(
+    "Marks read off made photos, first guess, thou (gross: above 5)",
+    ["40 seeded photos each", "median", "90 %", "gross", "not clear"],
+    photos.table(),
 )
 show("Speed", ["what", "measured", "wanted"], serving.table())
 show(

@@ -6,12 +6,9 @@ from math import cos, hypot, radians, sin
 from statistics import median
 from typing import Any
 
-import httpx
 import numpy as np
-from playwright.sync_api import Page
 from scipy.optimize import brentq
 
-from benchmarks.serving import p95
 from vivid_arm.core.marks import Try, _fit, draws, fit
 from vivid_arm.core.mechanism import Mechanism, Motion, move
 from vivid_arm.core.sheet import starting_sheet
@@ -23,33 +20,6 @@ STUD = Mechanism(
 RODS = STUD.rod_in + np.linspace(-0.1, 0.1, 81)
 LOBE = np.linspace(0.0, 0.353, 361)
 Row = tuple[float, float, float, float, float]
-
-# Milliseconds from a key going down to the frame after the arm view's change.
-_KEY_TO_PAINT = """() => {
-  window.took = []
-  let down = 0
-  addEventListener('keydown', (e) => { down = e.timeStamp }, true)
-  new MutationObserver(() => {
-    if (!down) return
-    const start = down
-    down = 0
-    requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - start)))
-  }).observe(document.querySelector('.arm-view'), { subtree: true, attributes: true })
-}"""
-
-# Frames a second while the lift plays for two seconds.
-_FRAMES = """() => new Promise((done) => {
-  let frames = 0
-  const begun = performance.now()
-  const seen = new Set()
-  const tick = () => {
-    const at = document.querySelector('.arm-view .contact').getAttribute('cy')
-    if (!seen.has(at)) { seen.add(at); frames += 1 }
-    if (performance.now() - begun < 2000) requestAnimationFrame(tick)
-    else done(frames / (performance.now() - begun) * 1000)
-  }
-  requestAnimationFrame(tick)
-})"""
 
 
 def took(run: Callable[[], Any], times: int) -> list[float]:
@@ -126,29 +96,3 @@ def table() -> list[list[str]]:
         ["greatest difference of lift and contact", f"{apart:.1e} in", "1e-9 in"],
         ["inverse fit with 2,000 draws, median", f"{median(fits):.0f} ms", "300 ms"],
     ]
-
-
-def batch_rows(url: str, build: dict[str, Any]) -> list[list[str]]:
-    """The batch over HTTP, as the screen asks for it."""
-    path = f"{url}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/arm/motion"
-    with httpx.Client(trust_env=False) as http:
-        found = took(lambda: http.get(path).raise_for_status(), 60)
-    said = f"{median(found):.0f} / {p95(found):.0f} ms"
-    return [["API batch, 81 settings × 61 lifts, median / 95 %", said, "40 ms"]]
-
-
-def drawing_rows(page: Page, url: str, build: dict[str, Any]) -> list[list[str]]:
-    """Key to painted arm view, and frames while it plays."""
-    page.goto(f"{url}/builds/{build['id']}/rocker/{build['valves'][0]['id']}")
-    page.locator(".arm-view").wait_for()
-    rows = []
-    for name, keys in (("lift", ("ArrowRight", "ArrowLeft")), ("rod", ("ArrowUp", "ArrowDown"))):
-        page.evaluate(_KEY_TO_PAINT)
-        for n in range(60):
-            page.keyboard.press(keys[n // 10 % 2])
-            page.wait_for_timeout(60)
-        found = page.evaluate("() => window.took")
-        rows.append([f"key to painted arm view, {name}, 95 %", f"{p95(found):.0f} ms", "50 ms"])
-    page.keyboard.press(" ")
-    rows.append(["frames a second while it plays", f"{page.evaluate(_FRAMES):.0f}", "60"])
-    return rows

@@ -57,6 +57,34 @@ _KEY_TO_PAINT = """(part) => {
 }"""
 
 
+# Milliseconds from a key going down to the frame after the arm view's change.
+_KEY_TO_ARM = """() => {
+  window.took = []
+  let down = 0
+  addEventListener('keydown', (e) => { down = e.timeStamp }, true)
+  new MutationObserver(() => {
+    if (!down) return
+    const start = down
+    down = 0
+    requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - start)))
+  }).observe(document.querySelector('.arm-view'), { subtree: true, attributes: true })
+}"""
+
+# Frames a second while the lift plays for two seconds.
+_FRAMES = """() => new Promise((done) => {
+  let frames = 0
+  const begun = performance.now()
+  const seen = new Set()
+  const tick = () => {
+    const at = document.querySelector('.arm-view .contact').getAttribute('cy')
+    if (!seen.has(at)) { seen.add(at); frames += 1 }
+    if (performance.now() - begun < 2000) requestAnimationFrame(tick)
+    else done(frames / (performance.now() - begun) * 1000)
+  }
+  requestAnimationFrame(tick)
+})"""
+
+
 @contextmanager
 def started(folder: Path) -> Iterator[tuple[str, float]]:
     """./start on a free port: its address, and seconds until it is healthy."""
@@ -129,6 +157,36 @@ def key_to_paint(page: Page, url: str, presses: int = 60) -> tuple[list[float], 
     return results[0], results[1]
 
 
+def rocker_rows(page: Page, url: str) -> list[list[str]]:
+    """The batch over HTTP, key to painted arm view, and frames while it plays."""
+    with httpx.Client(base_url=url, trust_env=False) as http:
+        board = http.get("/api/builds", params={"search": "Towpath"}).json()["builds"]
+        build = http.get(f"/api/builds/{board[0]['id']}").json()
+        place = f"{build['id']}/valves/{build['valves'][0]['id']}"
+        batches = []
+        for _ in range(61):
+            begun = time.perf_counter()
+            http.get(f"/api/builds/{place}/arm/motion").raise_for_status()
+            batches.append((time.perf_counter() - begun) * 1000)
+    batches = batches[1:]
+    address = f"{url}/builds/{build['id']}/rocker/{build['valves'][0]['id']}"
+    said = f"{np.median(batches):.0f} / {p95(batches):.0f} ms"
+    rows = [["batch of 81 settings × 61 lifts, median / p95", said, "40 ms"]]
+    for name, keys in (("lift", ("ArrowRight", "ArrowLeft")), ("rod", ("ArrowUp", "ArrowDown"))):
+        page.goto(address)
+        page.locator(".arm-view").wait_for()
+        page.evaluate(_KEY_TO_ARM)
+        for n in range(60):
+            page.keyboard.press(keys[n // 3 % 2])
+            page.wait_for_timeout(60)
+        found = [float(x) for x in page.evaluate("window.took")]
+        painted = f"{p95(found):.1f} ms"
+        rows.append([f"key to painted arm view, {name}, p95 of {len(found)}", painted, "50 ms"])
+    page.keyboard.press(" ")
+    rows.append(["frames a second while the lift plays", f"{page.evaluate(_FRAMES):.0f}", "60"])
+    return rows
+
+
 def first_views(url: str, count: int = 10) -> list[float]:
     """Milliseconds from the request of the board to its first build painted, empty cache."""
     took = []
@@ -180,6 +238,7 @@ def table() -> list[list[str]]:
                 browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 turns, trials = key_to_paint(page, url)
+                rocker = rocker_rows(page, url)
                 browser.close()
             initial, everything = initial_script_kb(url)
     fast = f"{p95(turns):.1f} ms"
@@ -192,4 +251,5 @@ def table() -> list[list[str]]:
         [f"first view usable, worst of {len(views)}", f"{max(views):.0f} ms", "1000 ms"],
         ["JavaScript of the first view, gzipped", f"{initial:.0f} kB", "250 kB"],
         ["JavaScript of all pages, gzipped", f"{everything:.0f} kB", ""],
+        *rocker,
     ]  # fmt: skip

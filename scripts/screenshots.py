@@ -4,10 +4,13 @@ import subprocess
 import tempfile
 from pathlib import Path
 
+import cv2
 import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.serving import BROWSER, ROOT, started
+from vivid_arm.demo.tip_photos import Scene
+from vivid_arm.demo.tip_photos import take as take_photo
 
 TARGET = ROOT / "docs" / "screenshots"
 DESK = {"width": 1280, "height": 800}
@@ -33,6 +36,17 @@ def order_sheet(url: str) -> None:
             ["pdftoppm", "-png", "-r", "80", "-singlefile", pdf.name, TARGET / "order-sheet"],
             check=True,
         )
+
+
+def mark_photo(page: Page, url: str, file: Path) -> None:
+    """A made photo of a tip with the first guess on it."""
+    scene = Scene(-0.007, 0.031, turn_deg=12, glare=0.4, tilt_deg=8, blur_px=1.5, radius_px=140)
+    cv2.imwrite(str(file), take_photo(scene))
+    page.goto(url)
+    page.get_by_label("Photo of the tip").set_input_files(file)
+    page.get_by_role("button", name="Record this mark").wait_for()
+    page.wait_for_timeout(700)
+    page.screenshot(path=TARGET / "photo.png")
 
 
 def main() -> None:
@@ -71,6 +85,25 @@ def main() -> None:
             take(tablet, station("Courier van inline six", "1E"), "tablet")
             take(tablet, at("Courier van inline six", "base-circle"), "tablet-base-circle", "s")
             take(page, station("Orchard sprayer flat four", "2I"), "caliper-dark", "d")
+            tug, crane = (
+                at(name, f"rocker/{builds[name]['valves'][0]['id']}")
+                for name in ("Towpath tug V8", "Harbour crane V8")
+            )
+            desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
+            take(desk, tug, "rocker")
+            desk.get_by_role("button", name="Pin").scroll_into_view_if_needed()
+            keys = ("a", "p", "ArrowDown", "ArrowDown")
+            for key in keys:
+                desk.keyboard.press(key)
+            desk.mouse.wheel(0, 480)
+            desk.wait_for_timeout(600)
+            desk.screenshot(path=TARGET / "explorer.png")
+            desk.goto(crane)
+            desk.get_by_role("button", name="Half lift").click()
+            desk.get_by_label("Gauge on the retainer reads").fill("0.262")
+            desk.wait_for_timeout(700)
+            desk.screenshot(path=TARGET / "shims.png")
+            mark_photo(desk, tug, Path(name) / "tip.png")
             order_sheet(at(loader, "order.pdf").replace("/builds/", "/api/builds/"))
             browser.close()
 

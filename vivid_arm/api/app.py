@@ -55,7 +55,7 @@ def make_app(database_url: str) -> FastAPI:
     app.state.engine = engine
     app.state.sessions = sessions(engine)
     problems.install(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
     app.add_middleware(_Guard)
     for module in (
         builds,

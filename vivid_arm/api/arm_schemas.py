@@ -172,6 +172,7 @@ class ConflictOut(BaseModel):
     off_in: float
     u_in: float
     move_in: float
+    fulcrum_in: float
 
 
 class RivalOut(BaseModel):

@@ -8,7 +8,6 @@ from typing import Any, TypeVar, cast
 import numpy as np
 
 from vivid_arm.core.advice import (
-    arm_verdict,
     explain_correction,
     explain_error,
     explain_r0,
@@ -58,9 +57,6 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
     found = arm.fit
     values, _, _ = outputs_at(found, arm.now_in, "angle", "lift")
     following = arm.next_readings
-    verdict = arm_verdict(
-        found, arm.correction, arm.conflict, following[0] if following else None, arm.step_in
-    )
     ratio, ratio_u = arm.ratio
     own = (state.build.geometry or {}).get(valve.kind)
     return ArmOut(
@@ -91,7 +87,7 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
         else None,
         next_readings=[_next(arm, r) for r in following[:4]],
         untold=_untold(found),
-        verdict=VerdictOut.model_validate(_shown(arm, verdict), from_attributes=True),
+        verdict=VerdictOut.model_validate(_shown(arm, arm.verdict), from_attributes=True),
         explanations=_explanations(arm, float(values[1])),
         cautions=list(MARKING),
     )
@@ -99,8 +95,7 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
 
 def _shown(arm: ArmState, said: Said) -> Said:
     """The same with rod lengths in the order's convention."""
-    shift = arm.order_offset_in
-    return replace(said, lengths={name: x + shift for name, x in said.lengths.items()})
+    return replace(said, lengths=arm.shown(said.lengths))
 
 
 def rivals_out(found: Fit) -> list[RivalOut]:
@@ -138,11 +133,11 @@ def _marks(arm: ArmState) -> list[MarkOut]:
     found: list[MarkOut] = []
     told: list[Try] = []
     for mark in arm.marks:
-        before = fit(arm.sheet, told)
+        before = fit(arm.sheet, told, mark.setting_in)
         counts = mark.struck_by is None and mark.attempt is not None
         if counts and mark.attempt is not None:
             told.append(mark.attempt)
-        after = fit(arm.sheet, told) if counts else None
+        after = fit(arm.sheet, told, mark.setting_in) if counts else None
         found.append(_mark(arm, mark, before if counts else None, after))
     return found
 
@@ -233,11 +228,10 @@ def _correction(arm: ArmState, done: Correction) -> CorrectionOut:
 
 def _next(arm: ArmState, reading: NextReading) -> NextReadingOut:
     words, smalls, lengths = reading_words(reading, arm.stud)
-    shift = arm.order_offset_in
     return NextReadingOut(
         kind=reading.kind,
         words=words,
-        lengths={name: x + shift for name, x in lengths.items()},
+        lengths=arm.shown(lengths),
         smalls=smalls,
         setting_u_in=reading.u_after_in,
         decides=reading.decides,

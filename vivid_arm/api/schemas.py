@@ -388,7 +388,7 @@ class GroupOut(BaseModel):
 
 
 class NextStepOut(BaseModel):
-    station: Literal["setup", "zero-lash", "map", "order"]
+    station: Literal["setup", "zero-lash", "arm", "map", "order"]
     valve_id: UUID | None
     sentence: str
 

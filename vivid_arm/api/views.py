@@ -210,7 +210,7 @@ def _next_step(state: BuildState) -> NextStepOut:
     valve = (named or waiting or of_kind)[0]
     return NextStepOut(
         station=step.station,
-        valve_id=valve.valve.id if step.station == "zero-lash" else None,
+        valve_id=valve.valve.id if step.station in ("zero-lash", "arm") else None,
         sentence=step.sentence,
     )
 

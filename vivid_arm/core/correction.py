@@ -192,12 +192,14 @@ class Conflict:
     """How the two schools differ: the mid-lift mark stands ``off_in`` from the middle.
 
     ``move_in`` is how far stand, offset or another rocker would have to bring the
-    contact, outboard positive, for both to be met.
+    contact, outboard positive, for both to be met; ``fulcrum_in`` the distance from
+    the stem's axis at which the fulcrum would then stand.
     """
 
     off_in: float
     u_in: float
     move_in: float
+    fulcrum_in: float
 
 
 def conflict(found: Fit, mid_lift: Correction) -> Conflict | None:
@@ -208,7 +210,8 @@ def conflict(found: Fit, mid_lift: Correction) -> Conflict | None:
     if abs(off) <= _AGREE_IN and not mid_lift.refused:
         return None
     u = float(np.hypot(*mid_lift.end_u_in)) / 2
-    return Conflict(off, u, -off)
+    arm = float(found.unknowns[UNKNOWNS.index("arm_in")])
+    return Conflict(off, u, -off, ideal_fulcrum_in(arm, float(mid_lift.at.lift_in[0])))
 
 
 def stocked(exact_in: float, step_in: float, offset_in: float, count: int = 3) -> tuple[float, ...]:

@@ -196,13 +196,13 @@ class Branch:
 class Fit:
     """What the tries say: the best branch, those that cannot be ruled out, and what is known.
 
-    ``unknowns`` and ``covariance`` in the order of ``UNKNOWNS``, at the reference
-    setting ``reference_in``.
+    ``unknowns`` and ``covariance`` in the order of ``UNKNOWNS``, at the sheet's own
+    setting; the branches' errors are those at ``at_in``.
     """
 
     sheet: Sheet
     tries: tuple[Try, ...]
-    reference_in: float
+    at_in: float
     branches: tuple[Branch, ...]
 
     @property
@@ -230,11 +230,6 @@ class Fit:
     @property
     def decided(self) -> bool:
         return not self.rivals
-
-    @property
-    def misfit(self) -> float:
-        """How far the readings miss the fit: chi-squared over what was measured."""
-        return self.best.score
 
     def spread(self, jacobian: Floats) -> Floats:
         """Standard uncertainties of outputs with a Jacobian (k, 10)."""
@@ -280,27 +275,23 @@ class _Readings(Output):
         return np.asarray(np.nan_to_num(np.stack(columns, axis=1), nan=1e3))
 
 
-def fit(sheet: Sheet, tries: Sequence[Try], reference_in: float | None = None) -> Fit:
+def fit(sheet: Sheet, tries: Sequence[Try], at_in: float | None = None) -> Fit:
     """Where the fulcrum stands after these tries; without any, what the sheet expects.
 
-    ``reference_in`` is the setting the sheet describes: the rod's centre length
-    on a stud (the sheet's own), else no shim. Raises InputError when no mechanism
+    ``at_in`` is the setting whose mid-lift error is stated: the sheet's own rod on a
+    stud, else no shim, where none is given. Raises InputError when no mechanism
     gives the readings.
     """
-    return _fit(sheet, tuple(tries), _reference(sheet) if reference_in is None else reference_in)
-
-
-def _reference(sheet: Sheet) -> float:
-    return sheet.rod_in if sheet.stud else 0.0
+    reference = sheet.rod_in if sheet.stud else 0.0
+    return _fit(sheet, tuple(tries), reference if at_in is None else at_in)
 
 
 @lru_cache(maxsize=128)
-def _fit(sheet: Sheet, tries: tuple[Try, ...], reference_in: float) -> Fit:
+def _fit(sheet: Sheet, tries: tuple[Try, ...], at_in: float) -> Fit:
     if not tries:
-        return Fit(sheet, (), reference_in, (_unseen(sheet, reference_in),))
-    found = [
-        b for start, signs in _starts(sheet, tries) if (b := _branch(sheet, tries, start, signs))
-    ]
+        return Fit(sheet, (), at_in, (_unseen(sheet, at_in),))
+    tried = (_branch(sheet, tries, start, signs, at_in) for start, signs in _starts(sheet, tries))
+    found = [branch for branch in tried if branch is not None]
     if not found:
         raise InputError(
             "mark",
@@ -315,11 +306,13 @@ def _fit(sheet: Sheet, tries: tuple[Try, ...], reference_in: float) -> Fit:
         (replace(b, weight=float(w)) for b, w in zip(found, weights, strict=True)),
         key=lambda b: -b.weight,
     )
-    return Fit(sheet, tries, reference_in, tuple(ranked))
+    return Fit(sheet, tries, at_in, tuple(ranked))
 
 
-def _error_of(sheet: Sheet, unknowns: Floats, covariance: Floats) -> tuple[float, float]:
-    output = SeenAt(sheet, _reference(sheet), ("error",))
+def _error_of(
+    sheet: Sheet, unknowns: Floats, covariance: Floats, at_in: float
+) -> tuple[float, float]:
+    output = SeenAt(sheet, at_in, ("error",))
     value, slope = jacobian(sheet, unknowns, output)
     return float(value[0]), float(np.sqrt(slope[0] @ covariance @ slope[0]))
 
@@ -343,10 +336,17 @@ def outputs_at(found: Fit, setting_in: float, *names: str) -> tuple[Floats, Floa
     return values, found.spread(slopes), slopes
 
 
-def _unseen(sheet: Sheet, reference_in: float) -> Branch:
+@lru_cache(maxsize=256)
+def ratio_at(found: Fit, setting_in: float) -> tuple[float, float]:
+    """R0 at a setting and its standard uncertainty."""
+    values, us, _ = outputs_at(found, setting_in, "ratio")
+    return float(values[0]), float(us[0])
+
+
+def _unseen(sheet: Sheet, at_in: float) -> Branch:
     mean, sd = sheet.prior
     covariance = np.diag(sd**2)
-    error, u = _error_of(sheet, mean, covariance)
+    error, u = _error_of(sheet, mean, covariance, at_in)
     return Branch(mean, (), covariance, 0.0, 1.0, error, u)
 
 
@@ -371,7 +371,7 @@ def _starts(sheet: Sheet, tries: tuple[Try, ...]) -> list[tuple[Floats, tuple[in
 
 
 def _branch(
-    sheet: Sheet, tries: tuple[Try, ...], start: Floats, signs: tuple[int, ...]
+    sheet: Sheet, tries: tuple[Try, ...], start: Floats, signs: tuple[int, ...], at_in: float
 ) -> Branch | None:
     mean, sd = sheet.prior
     values = np.array([v for t in tries for _, v, _ in t.seen])
@@ -396,7 +396,7 @@ def _branch(
     natural = _Readings(sheet, tries, None)(unknowns[None])[0]
     score = float((((natural - values) / us) ** 2).sum() + (solved.x**2).sum())
     score += _end_score(sheet, tries, unknowns)
-    error, u = _error_of(sheet, unknowns, covariance)
+    error, u = _error_of(sheet, unknowns, covariance, at_in)
     return Branch(unknowns, signs, covariance, score, 0.0, error, u)
 
 
@@ -435,6 +435,13 @@ def draws(found: Fit, count: int, seed: int) -> Floats:
         if np.abs(step / sd).max() < 1e-4:
             break
     return rows
+
+
+@lru_cache(maxsize=128)
+def drawn_error_u(found: Fit, count: int = 2000, seed: int = 1) -> float:
+    """Standard uncertainty of the mid-lift error from scattered fits, inches (JCGM 101:2008)."""
+    errors = view(found.sheet, draws(found, count, seed), np.array([found.at_in])).error
+    return float(np.nanstd(errors))
 
 
 def correlations(found: Fit, names: Sequence[str]) -> Floats:

@@ -274,7 +274,7 @@ class NextStep:
     ``valve`` names the one it is about, where it is about one.
     """
 
-    station: Literal["setup", "zero-lash", "map", "order"]
+    station: Literal["setup", "zero-lash", "arm", "map", "order"]
     kind: ValveKind | None
     sentence: str
     valve: str | None = None
@@ -294,12 +294,18 @@ def next_step(
     suspicious: Sequence[str] = (),
     findings: Sequence[Finding] = (),
     solid: bool = False,
+    rocker: tuple[str, str] | None = None,
+    rocker_first: bool = False,
 ) -> NextStep:
     """The next thing to do on a build.
 
     ``conflicts`` name valves whose readings contradict each other,
     ``suspicious`` those whose reading is not believable, the worst first.
+    ``rocker`` is a valve whose marks ask for something, and what;
+    ``rocker_first`` where the rod's length sets the geometry (studs).
     """
+    if rocker and rocker_first:
+        return NextStep("arm", None, rocker[1], rocker[0])
     if not has_instrument and not any(settled.values()):
         return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
     if conflicts:
@@ -314,6 +320,8 @@ def next_step(
         if not settled.get(kind):
             verb = "Go on with" if trials.get(kind) else "Find zero lash on"
             return NextStep("zero-lash", kind, f"{verb} an {kind} valve")
+    if rocker:
+        return NextStep("arm", None, rocker[1], rocker[0])
     if solid:
         return NextStep("map", None, "Zero lash is known; solid lifters take lash")
     stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]

@@ -7,6 +7,7 @@ from typing import Any, cast
 
 import numpy as np
 
+from vivid_arm.core.advice import arm_verdict
 from vivid_arm.core.conventions import Convention, convert
 from vivid_arm.core.correction import (
     REACH_IN,
@@ -20,9 +21,10 @@ from vivid_arm.core.correction import (
 )
 from vivid_arm.core.engine import ValveKind
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.marks import ANGLE_U_DEG, AngleTool, Fit, Try, fit, outputs_at
+from vivid_arm.core.marks import ANGLE_U_DEG, AngleTool, Fit, Try, fit, ratio_at
 from vivid_arm.core.mechanism import Floats
 from vivid_arm.core.sheet import Dimension, Rocker, Sheet, starting_sheet, with_measured
+from vivid_arm.core.verdicts import Verdict
 
 from .models import Build, Reading
 from .setup import Ratio, catalogue_ratio, ends_of
@@ -192,7 +194,7 @@ class ArmState:
 
     @cached_property
     def fit(self) -> Fit:
-        return fit(self.sheet, self.tries)
+        return fit(self.sheet, self.tries, self.now_in)
 
     @property
     def reference_in(self) -> float:
@@ -235,6 +237,22 @@ class ArmState:
         return next_readings(self.fit, self.now_in, self.settings.school)
 
     @cached_property
+    def verdict(self) -> Verdict:
+        """Whether the rocker sits right, why, and what to do next."""
+        following = self.next_readings
+        return arm_verdict(
+            self.fit,
+            self.correction,
+            self.conflict,
+            following[0] if following else None,
+            self.step_in,
+        )
+
+    def shown(self, lengths: Mapping[str, float]) -> dict[str, float]:
+        """Rod lengths carried into the order's convention."""
+        return {name: x + self.order_offset_in for name, x in lengths.items()}
+
+    @cached_property
     def grid_in(self) -> Floats:
         """Settings to explore: 81 round the present one, in whole steps of a thou or more."""
         exact = self.correction.exact_in
@@ -245,8 +263,7 @@ class ArmState:
     @cached_property
     def ratio(self) -> tuple[float, float]:
         """R0 at the present setting and its standard uncertainty."""
-        values, us, _ = outputs_at(self.fit, self.now_in, "ratio")
-        return float(values[0]), float(us[0])
+        return ratio_at(self.fit, self.now_in)
 
 
 def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:

@@ -28,6 +28,7 @@ from vivid_arm.core.spread import Known, Spread, placed, read_spread
 from vivid_arm.core.verdicts import (
     NextStep,
     Verdict,
+    fill,
     group_verdict,
     measured_verdict,
     next_step,
@@ -460,4 +461,16 @@ class BuildState(_OfBuild):
             suspicious=list(self.suspicions),
             findings=self.spread.findings,
             solid=self.solid,
+            rocker=self._rocker,
+            rocker_first=self.build.mount == "stud",
         )
+
+    @property
+    def _rocker(self) -> tuple[str, str] | None:
+        """The first valve whose marks ask for a change or another reading, and what."""
+        for valve in self.valves:
+            if valve.arm.counted and valve.arm.verdict.state != "settled":
+                said = valve.arm.verdict
+                words = fill(said.what, valve.arm.shown(said.lengths), said.smalls).rstrip(".")
+                return valve.name, f"Rocker of {valve.name}: {words[0].lower()}{words[1:]}"
+        return None

@@ -1749,6 +1749,8 @@ export interface components {
             u_in: number;
             /** Move In */
             move_in: number;
+            /** Fulcrum In */
+            fulcrum_in: number;
         };
         /**
          * ConvertIn
@@ -3038,7 +3040,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "setup" | "zero-lash" | "map" | "order";
+            station: "setup" | "zero-lash" | "arm" | "map" | "order";
             /** Valve Id */
             valve_id: string | null;
             /** Sentence */

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.photo import guess_overlay
 from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
 from vivid_arm.records import keeping
-from vivid_arm.records.models import Photo, Valve
+from vivid_arm.records.models import Photo
+from vivid_arm.records.state import BuildState, ValveState
 
 from ..arm_schemas import ArmOut, MarkIn, MotionOut, OverlayFigures, PhotoOut
 from ..arm_views import arm_out, motion_out
@@ -27,15 +28,13 @@ class JpegResponse(Response):
 @router.get("/valves/{valve_id}/arm")
 def read_arm(build_id: UUID, valve_id: UUID, session: Tx) -> ArmOut:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
-    return _arm(session, found_valve(session, build_id, valve_id))
+    return arm_out(*_found(session, build_id, valve_id))
 
 
 @router.get("/valves/{valve_id}/arm/motion")
 def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
-    valve = found_valve(session, build_id, valve_id)
-    state = build_state(session, valve.build_id)
-    return motion_out(state, next(v for v in state.valves if v.valve.id == valve.id))
+    return motion_out(*_found(session, build_id, valve_id))
 
 
 @router.post("/valves/{valve_id}/marks", status_code=201)
@@ -48,7 +47,7 @@ def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOu
     rest = body.model_dump(mode="json", exclude=set(_TYPED) | {"key", "photo"})
     photo = body.photo.model_dump(mode="json") if body.photo else None
     keeping.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
-    return _arm(session, valve)
+    return arm_out(*_found(session, build_id, valve_id))
 
 
 _TYPED = (
@@ -61,12 +60,15 @@ def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> ArmO
     """Strike a try out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     keeping.void_reading(session, valve.build, valve, **body.model_dump())
-    return _arm(session, valve)
+    return arm_out(*_found(session, build_id, valve_id))
 
 
-def _arm(session: Session, valve: Valve) -> ArmOut:
-    state = build_state(session, valve.build_id)
-    return arm_out(state, next(v for v in state.valves if v.valve.id == valve.id))
+def _found(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildState, ValveState]:
+    state = build_state(session, build_id)
+    valve = next((v for v in state.valves if v.valve.id == valve_id), None)
+    if valve is None:
+        raise NotFound("This build has no such valve.")
+    return state, valve
 
 
 @router.post("/photos", status_code=201)

@@ -85,9 +85,8 @@ def marks(body: MarksIn) -> MarksOut:
     )
     sheet = with_measured(sheet, {name: (k.value, k.u) for name, k in body.measured.items()})
     sheet.mechanism(sheet.prior[0])
-    found = fit(sheet, [Try(**t.model_dump()) for t in body.tries])
-    reference = sheet.rod_in if sheet.stud else 0.0
-    now = reference if body.now_in is None else body.now_in
+    found = fit(sheet, [Try(**t.model_dump()) for t in body.tries], body.now_in)
+    now = found.at_in
     done = correct(found, body.school, now, body.step_in)
     ratio, ratio_u, _ = outputs_at(found, now, "ratio")
     following = next_readings(found, now, body.school)

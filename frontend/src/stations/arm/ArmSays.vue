@@ -85,7 +85,10 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
       <b>The schools differ.</b> The mid-lift mark stands {{ small(Math.abs(clash.off_in), unit) }}
       {{ side(clash.off_in) }} of the middle ({{ within(2 * clash.u_in, unit) }}). To have both,
       stand, offset or another rocker must bring it {{ small(Math.abs(clash.move_in), unit) }}
-      {{ side(clash.move_in) }}.
+      {{ side(clash.move_in)
+      }}<template v-if="arm.tip === 'roller'"
+        >: the fulcrum {{ length(clash.fulcrum_in, unit) }} from the stem’s axis</template
+      >.
     </p>
     <div v-if="following.length && arm.verdict.state !== 'settled'" class="next">
       <h3>Next reading, the most telling first</h3>

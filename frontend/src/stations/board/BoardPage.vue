@@ -29,7 +29,7 @@ function next(build: BoardEntry) {
   const { station, valve_id: valveId } = build.next_step
   return {
     name: station,
-    params: station === 'zero-lash' ? { buildId: build.id, valveId } : { buildId: build.id },
+    params: valveId ? { buildId: build.id, valveId } : { buildId: build.id },
   }
 }
 const problem = ref<Problem | null>(null)
@@ -55,7 +55,13 @@ function parsed(text: string): Record<string, unknown> {
     return {}
   }
 }
-const VERB = { setup: 'Set up', 'zero-lash': 'Measure', map: 'Heads', order: 'Order' } as const
+const VERB = {
+  setup: 'Set up',
+  'zero-lash': 'Measure',
+  arm: 'Rocker',
+  map: 'Heads',
+  order: 'Order',
+} as const
 </script>
 
 <template>
