@@ -85,9 +85,9 @@ def main() -> None:
             take(tablet, station("Courier van inline six", "1E"), "tablet")
             take(tablet, at("Courier van inline six", "base-circle"), "tablet-base-circle", "s")
             take(page, station("Orchard sprayer flat four", "2I"), "caliper-dark", "d")
-            tug, crane = (
+            tug, dredger = (
                 at(name, f"rocker/{builds[name]['valves'][0]['id']}")
-                for name in ("Towpath tug V8", "Harbour crane V8")
+                for name in ("Towpath tug V8", "Harbour dredger V8")
             )
             desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(desk, tug, "rocker")
@@ -98,7 +98,7 @@ def main() -> None:
             desk.mouse.wheel(0, 480)
             desk.wait_for_timeout(600)
             desk.screenshot(path=TARGET / "explorer.png")
-            desk.goto(crane)
+            desk.goto(dredger)
             desk.get_by_role("button", name="Half lift").click()
             desk.get_by_label("Gauge on the retainer reads").fill("0.262")
             desk.wait_for_timeout(700)

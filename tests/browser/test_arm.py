@@ -127,7 +127,7 @@ def test_the_drawn_tips_edges_can_be_dragged(browser: Browser, live: str, shop: 
 def test_a_shaft_engine_is_told_its_shims(
     page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
 ) -> None:
-    build = demo["Harbour crane V8"]
+    build = demo["Harbour dredger V8"]
     open_rocker(page, live, build)
     expect(page.locator(".entries .verdict h2")).to_have_text(
         "Add 40 thou of shim under the stand."
@@ -153,7 +153,7 @@ def test_where_the_schools_differ_both_are_shown(
     page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
 ) -> None:
     """The conflict names the distance; choosing the other school changes the verdict."""
-    build = demo["Harbour crane V8"]
+    build = demo["Harbour dredger V8"]
     open_rocker(page, live, build)
     clash = asked(live, build)["conflict"]
     expect(page.locator(".clash")).to_contain_text(f"{clash['off_in'] * 1000:.1f} thou outboard")

@@ -79,7 +79,7 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
         "methods": station_url(live, by_name["Quarry crusher V8"], 10),
         **{
             name: station_url(live, by_name[name]).replace("zero-lash", "rocker")
-            for name in ("Towpath tug V8", "Harbour crane V8", "Hop picker inline four")
+            for name in ("Towpath tug V8", "Harbour dredger V8", "Hop picker inline four")
         },
     }
 

@@ -141,7 +141,7 @@ def _fresh_copy(session: Session, name: str) -> tuple[Build, str]:
         "Dockside loader V8",
         "Orchard sprayer flat four",
         "Towpath tug V8",
-        "Harbour crane V8",
+        "Harbour dredger V8",
     ],
 )
 def test_readings_go_out_and_come_into_a_build_like_it(session: Session, name: str) -> None:

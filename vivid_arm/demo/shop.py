@@ -305,7 +305,7 @@ def _towpath_v8(session: Session, rod: Instrument) -> None:
 def _harbour_v8(session: Session, rod: Instrument) -> None:
     """Rockers on a shaft that stands too low: shims are needed, and the schools differ."""
     build = _build(
-        session, "Harbour crane V8", layout="v", cylinders=8, instrument_id=rod.id, mount="shaft",
+        session, "Harbour dredger V8", layout="v", cylinders=8, instrument_id=rod.id, mount="shaft",
         ratio_intake=1.7, ratio_exhaust=1.7, lifter_kind="solid", lifter_foot="roller",
         cam=_cam(_lobe(292, 238, 0.345), _lobe(296, 242, 0.345), 106, 110),
         geometry={
