@@ -221,7 +221,7 @@ const bar = computed(() => {
 
     <line class="axis" :x1="px(0)" :x2="px(0)" y1="0" :y2="HEIGHT" />
     <g v-if="view !== 'tip'" class="spring">
-      <path v-for="(d, i) in coils" :key="i" :d="d" />
+      <path v-for="(path, i) in coils" :key="i" :d="path" />
     </g>
     <g class="valve">
       <rect :x="px(-stem / 2)" :y="py(tipY)" :width="size(stem)" :height="HEIGHT" />
@@ -240,7 +240,7 @@ const bar = computed(() => {
     <circle class="ball" :cx="px(frame.seat[0])" :cy="py(frame.seat[1])" :r="size(BALL)" />
 
     <g class="rocker edge">
-      <path v-for="(d, i) in body" :key="i" :d="d" />
+      <path v-for="(path, i) in body" :key="i" :d="path" />
       <circle
         v-for="(c, i) in rounds"
         :key="i"
@@ -251,7 +251,7 @@ const bar = computed(() => {
       <path v-if="!roller" :d="pad" />
     </g>
     <g class="rocker">
-      <path v-for="(d, i) in body" :key="i" :d="d" />
+      <path v-for="(path, i) in body" :key="i" :d="path" />
       <circle
         v-for="(c, i) in rounds"
         :key="i"
@@ -288,7 +288,7 @@ const bar = computed(() => {
     </g>
 
     <g class="forces">
-      <path v-for="(d, i) in forces" :key="i" :d="d" marker-end="url(#force)" />
+      <path v-for="(path, i) in forces" :key="i" :d="path" marker-end="url(#force)" />
     </g>
     <line
       class="sweep"

@@ -18,6 +18,9 @@ const figure = (name: Name, setting: number) => settingAt(props.batch, name, set
 const best = computed(() =>
   Math.max(...props.batch.settings.lift_in.filter((_, i) => !props.batch.settings.refused[i]), 0),
 )
+/** The lesser distance of the mark's ends from the tip's edge. */
+const edge = (s: number) =>
+  props.batch.stem_in / 2 - Math.max(-figure('inboard_in', s), figure('outboard_in', s))
 const first = computed(() => props.columns[0]?.setting ?? 0)
 const refusal = (setting: number) => {
   const { setting_in: list, refused } = props.batch.settings
@@ -37,6 +40,7 @@ const rows = computed(() => {
       of: (s: number) => smallSpan(figure('inboard_in', s), figure('outboard_in', s), u),
     },
     { words: 'sweep', of: (s: number) => small(figure('width_in', s), u) },
+    { words: 'to the tip’s edge', of: (s: number) => small(edge(s), u) },
     { words: 'arm at half lift', of: (s: number) => `${figure('angle_deg', s).toFixed(2)}°` },
     { words: 'net lift', of: (s: number) => length(figure('lift_in', s), u) },
     {
