@@ -236,6 +236,7 @@ def test_photos_that_are_refused(
     client: TestClient, make_build: Make, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     build = make_build(mount="shaft")
+    client.get(f"/api/builds/{build['id']}/order.pdf")
     for body, words in ((b"not a picture", "no photo"), (picture()[:4000], "no photo")):
         answer = upload(client, build, body)
         assert (answer.status_code, answer.json()["field"]) == (422, "photo")

@@ -247,3 +247,106 @@ def test_half_lift_and_dimensions(page: Page, live: str, shop: Shop, errors: lis
     page.get_by_label(re.compile("Lobe and valve lift")).fill("0.100 0.178; 0.200 0.350")
     page.get_by_label(re.compile("Lobe and valve lift")).press("Enter")
     expect(page.locator(".ratio table")).to_contain_text("1.750")
+
+
+def test_two_pinned_settings_stand_side_by_side(
+    page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
+) -> None:
+    """Arrow keys step through what can be had; both pins keep their figures; one is taken away."""
+    build = demo["Towpath tug V8"]
+    batch = asked(live, build, "/motion")
+    open_rocker(page, live, build)
+    heads = page.locator(".explore thead .setting")
+    expect(heads).to_have_count(1)
+    for key in ("ArrowUp", "p", "ArrowUp", "p", "o"):
+        page.keyboard.press(key)
+    expect(heads).to_have_text(["7.8000 in", "7.8250 in", "7.8500 in"])
+    row = page.locator(".explore tr", has_text="sweep").locator("td")
+    list_ = np.array(batch["settings"]["setting_in"])
+    for k, rod in enumerate((7.800, 7.825, 7.850)):
+        width = np.interp(rod, list_, batch["settings"]["width_in"]) * 1000
+        assert float(row.nth(k).inner_text().split()[0]) == pytest.approx(width, abs=0.06)
+    page.get_by_role("button", name="Take A away").click()
+    expect(heads).to_have_text(["7.8000 in", "7.8500 in"])
+
+
+def test_the_lift_plays_and_one_cursor_runs_through_all(
+    page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
+) -> None:
+    build = demo["Harbour dredger V8"]
+    open_rocker(page, live, build)
+    page.keyboard.press(" ")
+    seen = set()
+    for _ in range(12):
+        seen.add(page.locator(".arm-view circle.contact").get_attribute("cy"))
+        page.wait_for_timeout(50)
+    assert len(seen) > 6
+    page.keyboard.press(" ")
+    page.keyboard.press("h")
+    half = asked(live, build)["lift_in"] / 2
+    expect(page.locator(".move output")).to_have_text(f"{half:.4f} in")
+    expect(page.locator(".arm-view .half")).to_have_text("half lift")
+    curves = page.locator("svg.curves")
+    cursor = float(curves.locator(".cursor").get_attribute("x1") or 0)
+    assert {round(float(c.get_attribute("cx") or 0), 3) for c in curves.locator(".dot").all()} == {
+        round(cursor, 3)
+    }
+    assert cursor == pytest.approx(float(curves.locator(".half").get_attribute("x1") or 0), abs=0.5)
+
+
+def test_the_setting_curve_is_true_to_its_axes(
+    page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
+) -> None:
+    """Notches stand where they can be had; the exact line and its band where they were answered."""
+    build = demo["Harbour dredger V8"]
+    batch, arm = asked(live, build, "/motion"), asked(live, build)
+    open_rocker(page, live, build)
+    svg = page.locator("svg.setting")
+    axis = svg.locator("line.axis")
+    left, right = (float(axis.get_attribute(a) or 0) for a in ("x1", "x2"))
+    low, high = batch["settings"]["setting_in"][0], batch["settings"]["setting_in"][-1]
+
+    def place(setting: float) -> float:
+        return left + (setting - low) / (high - low) * (right - left)
+
+    wanted = arm["corrections"][0]
+    exact = float(svg.locator(".exact line").get_attribute("x1") or 0)
+    assert exact == pytest.approx(place(wanted["exact_in"]), abs=0.5)
+    band = svg.locator(".spread")
+    wide = float(band.get_attribute("width") or 0)
+    assert wide == pytest.approx(4 * wanted["u_in"] / (high - low) * (right - left), rel=0.02)
+    first = svg.locator(".notch path").first.get_attribute("d") or ""
+    assert float(first[1:].split()[0]) + 5 == pytest.approx(place(batch["stocked_in"][0]), abs=0.5)
+    assert svg.locator(".notch").count() == len(batch["stocked_in"])
+
+
+def test_the_rocker_in_millimetres(
+    page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
+) -> None:
+    build = demo["Harbour dredger V8"]
+    open_rocker(page, live, build)
+    page.keyboard.press("u")
+    expect(page.locator(".entries .verdict h2")).to_have_text(
+        "Add 1.02 mm of shim under the stand."
+    )
+    page.keyboard.press("m")
+    page.locator("#mark-low").fill("-0.25")
+    page.locator("#mark-high").fill("0.81")
+    page.locator("#mark-high").press("Enter")
+    expect(page.locator(".log li")).to_have_count(3)
+    kept = asked(live, build)["marks"][-1]
+    seen = (kept["inboard_in"], kept["outboard_in"])
+    assert seen == pytest.approx((-0.25 / 25.4, 0.81 / 25.4), abs=1e-6)
+
+
+def test_the_board_leads_to_the_rocker(
+    page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
+) -> None:
+    page.goto(live)
+    row = page.locator(".board li").filter(has_text="Towpath tug V8")
+    expect(row).to_contain_text("Rocker of 1I: take a rod 25 thou longer")
+    row.get_by_role("link", name="Rocker").click()
+    expect(page.locator(".arm-view")).to_be_visible()
+    page.keyboard.press("v")
+    expect(page.locator(".valves a[aria-current=true]")).to_have_text("1E")
+    expect(page.locator(".entries .verdict h2")).to_have_text("Nothing seen on this rocker yet.")

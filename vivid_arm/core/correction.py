@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from .marks import ANGLE_U_DEG, EDGE_U_IN, END_U_IN, LIFT_U_IN, Fit, Output, SeenAt, jacobian, view
-from .mechanism import Floats, move, why_not
+from .mechanism import Floats, Linkage, move, why_not
 from .sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from .sweep import least_width, on_tip, sweep
 
@@ -56,8 +56,8 @@ class Row:
 def settings_row(found: Fit, setting_in: Floats) -> Row:
     """What settings give on the best understanding of the rocker."""
     seen = view(found.sheet, found.unknowns[None], setting_in)
-    link = type(seen.linkage)(*(np.ravel(x) if np.ndim(x) else x for x in (
-        np.broadcast_to(v, seen.lift.shape)[0] for v in vars(seen.linkage).values())))  # fmt: skip
+    shape = seen.lift.shape
+    link = Linkage(*(np.broadcast_to(v, shape)[0] for v in vars(seen.linkage).values()))
     sheet = found.sheet
     lobe = found.unknowns[UNKNOWNS.index("lobe_lift_in")]
     motion = move(link, np.linspace(0.0, lobe, 31), seen.rod[0])

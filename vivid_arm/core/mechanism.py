@@ -215,6 +215,16 @@ class Mechanism:
     axis_deg: float = 0.0
 
     def __post_init__(self) -> None:
+        if abs(self.tip_radius_in - self.height_in) >= self.arm_in:
+            raise InputError(
+                "arm_in",
+                "The rocker cannot stand on the closed tip: its arm is shorter than the "
+                "height between fulcrum and tip centre",
+                received=self.arm_in,
+                expected=f"above {abs(self.tip_radius_in - self.height_in):.3f} in",
+                remedy="Check arm, tip radius and fulcrum height",
+                code="impossible",
+            )
         limits = (
             ("arm_in", "Valve-side arm", 0.4, 4.0),
             ("cup_in", "Cup-side arm", 0.2, 3.0),
@@ -231,16 +241,6 @@ class Mechanism:
         )
         for name, words, low, high in limits:
             _inside(name, words, getattr(self, name), low, high)
-        if abs(self.tip_radius_in - self.height_in) >= self.arm_in:
-            raise InputError(
-                "arm_in",
-                "The rocker cannot stand on the closed tip: its arm is shorter than the "
-                "height between fulcrum and tip centre",
-                received=self.arm_in,
-                expected=f"above {abs(self.tip_radius_in - self.height_in):.3f} in",
-                remedy="Check arm, tip radius and fulcrum height",
-                code="impossible",
-            )
 
     @property
     def linkage(self) -> Linkage:

@@ -4,7 +4,7 @@ import io
 
 import numpy as np
 import pillow_heif
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.photo import Picture
@@ -38,6 +38,8 @@ def _read(body: bytes) -> Image.Image:
             f"Photo: {len(body) / 1e6:.1f} MB is more than {MOST_BYTES / 1e6:.0f} MB",
             "Take it at a smaller size",
         )
+    # The PDF writer lets half images through for the whole process; half a photo is no photo.
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
         with Image.open(io.BytesIO(body), formats=FORMATS) as image:
             if image.width * image.height > MOST_PIXELS:

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-/** A button that takes a text file and gives its text. */
-defineProps<{ label: string; accept: string; name?: string }>()
-const emit = defineEmits<{ picked: [text: string] }>()
+/** A button that takes a file and gives it, with its text where that is asked for. */
+const props = defineProps<{ label: string; accept: string; name?: string; binary?: boolean }>()
+const emit = defineEmits<{ picked: [text: string]; file: [file: File] }>()
 
 async function read(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
-  if (file) emit('picked', await file.text())
+  if (file && props.binary) emit('file', file)
+  else if (file) emit('picked', await file.text())
   input.value = ''
 }
 </script>

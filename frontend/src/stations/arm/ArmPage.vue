@@ -383,7 +383,7 @@ const STRIKES = [
         <div class="log" role="group" aria-label="Tries">
           <h3>Tries</h3>
           <ProblemNote :problem="problem" />
-          <MarkLog :arm="arm" :chosen="null" @strike="striking = $event" />
+          <MarkLog :arm="arm" @strike="striking = $event" />
           <p v-if="arm.untold.length" class="quiet">
             The marks do not tell: {{ arm.untold.join('; ') }}.
           </p>

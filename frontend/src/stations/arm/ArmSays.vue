@@ -10,15 +10,12 @@ const props = defineProps<{ arm: Arm }>()
 const emit = defineEmits<{ show: [setting: number]; school: [school: ArmCorrection['school']] }>()
 const { unit } = usePrefs()
 
-const asked = (c: ArmCorrection, u: Unit) => {
-  if (c.exact_in === null) return 'none'
-  return props.arm.stud ? length(c.exact_in, u) : signed(c.exact_in, u)
-}
 const signed = (inches: number, u: Unit) =>
   `${inches >= 0 ? '+' : '−'}${small(Math.abs(inches), u)}`
-const rounded = (c: ArmCorrection, u: Unit) => {
-  if (c.rounded_in === null) return ''
-  return props.arm.stud ? length(c.rounded_in, u) : signed(c.rounded_in, u)
+/** A rod by its length, a shim by what it adds. */
+const written = (setting: number | null, u: Unit) => {
+  if (setting === null) return ''
+  return props.arm.stud ? length(setting, u) : signed(setting, u)
 }
 const clash = computed(() => props.arm.conflict)
 const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
@@ -51,12 +48,13 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
         <template v-if="c.exact_in !== null">
           <FigureButton
             :label="arm.stud ? 'rod, exact' : 'shim, exact'"
-            :value="`${asked(c, unit)}${c.u_in === null ? '' : ` ${within(2 * c.u_in, unit)}`}`"
+            :value="`${written(c.exact_in, unit)}${c.u_in === null ? '' : ` ${within(2 * c.u_in, unit)}`}`"
             :explanation="arm.explanations[`to_${c.school}`]"
           />
           <p class="take">
             <span
-              >{{ arm.stud ? 'to be had' : 'in steps' }} <b>{{ rounded(c, unit) }}</b></span
+              >{{ arm.stud ? 'to be had' : 'in steps' }}
+              <b>{{ written(c.rounded_in, unit) }}</b></span
             >
             <button
               v-if="c.rounded_in !== null"

@@ -1,8 +1,17 @@
 <script setup lang="ts">
 /** One try: what stands on the engine, the mark's edges, the closed end, and what else was read. */
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
-import type { Arm, Build, MarkIn, Overlay, Photo, Problem } from '../../api/client'
+import {
+  problemOf,
+  type Arm,
+  type Build,
+  type MarkIn,
+  type Overlay,
+  type Photo,
+  type Problem,
+} from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FilePick from '../../kit/FilePick.vue'
 import { bareLength, CONVENTIONS } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -78,19 +87,15 @@ async function record(photo?: { id: string; overlay: Overlay }) {
 
 const shot = ref<Photo | null>(null)
 const reading = ref(false)
-async function take(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
+async function take(file: File) {
   problem.value = null
   reading.value = true
   try {
     shot.value = await props.upload(file)
   } catch (error) {
-    problem.value = (error as { problem?: Problem }).problem ?? null
+    problem.value = problemOf(error)
   }
   reading.value = false
-  input.value = ''
 }
 async function keepPhoto(overlay: Overlay) {
   if (!shot.value) return
@@ -129,15 +134,13 @@ defineExpose({ focus: () => boxes.low.value?.focus(), record })
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
-      <label class="plain photo" :class="{ busy: reading }">
-        {{ reading ? 'Reading the photo…' : 'Read it off a photo…' }}
-        <input
-          type="file"
-          accept="image/jpeg,image/png,image/heic,.heic"
-          aria-label="Photo of the tip"
-          @change="take"
-        />
-      </label>
+      <FilePick
+        binary
+        :label="reading ? 'Reading the photo…' : 'Read it off a photo…'"
+        name="Photo of the tip"
+        accept="image/jpeg,image/png,image/heic,.heic"
+        @file="take"
+      />
     </div>
     <div class="pair">
       <div>
@@ -239,20 +242,6 @@ label:not(.plain),
 }
 .line :deep(.plain) {
   padding: 0 10px;
-}
-.photo {
-  position: relative;
-  overflow: hidden;
-}
-.photo input {
-  position: absolute;
-  inset: 0;
-  opacity: 0;
-  cursor: pointer;
-}
-.photo:focus-within {
-  outline: 3px solid var(--accent);
-  outline-offset: 2px;
 }
 .strong kbd {
   color: inherit;

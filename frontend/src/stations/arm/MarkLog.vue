@@ -5,8 +5,8 @@ import type { Arm, ArmMark } from '../../api/client'
 import { bareSmall, clock, length, small, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
-const props = defineProps<{ arm: Arm; chosen: number | null }>()
-const emit = defineEmits<{ strike: [mark: ArmMark]; photo: [mark: ArmMark] }>()
+const props = defineProps<{ arm: Arm }>()
+const emit = defineEmits<{ strike: [mark: ArmMark] }>()
 const { unit } = usePrefs()
 
 const most = computed(() =>

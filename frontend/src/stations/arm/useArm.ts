@@ -80,10 +80,3 @@ export function useArm(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<
   }
   return { query, motion, mark, strike, photo }
 }
-
-/** What of a mark the entry and the drawings share. */
-export interface Draft {
-  low: string
-  high: string
-  from: 'middle' | 'edge'
-}
