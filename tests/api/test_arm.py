@@ -177,6 +177,16 @@ def test_tries_that_cannot_be_right(
     assert client.get(f"{station(build)}/arm").json()["marks"] == []
 
 
+def test_a_rod_that_no_nut_can_take_is_refused_and_not_kept(
+    client: TestClient, make_build: Make
+) -> None:
+    build = make_build(mount="stud", geometry={"intake": SHEET})
+    mark(client, build, rod="7.700", inboard="-0.02", outboard="0.02")
+    wrong = mark(client, build, rod="14.000", inboard="-0.02", outboard="0.02")
+    assert (wrong.status_code, wrong.json()["code"]) == (422, "impossible")
+    assert len(client.get(f"{station(build)}/arm").json()["marks"]) == 1
+
+
 def test_sheets_that_cannot_be_right(client: TestClient, make_build: Make) -> None:
     build = make_build(mount="shaft")
     for own, field in (

@@ -188,3 +188,15 @@ def test_a_photo_is_kept_once_and_comes_back(session: Session) -> None:
     back = picture_of(photo).astype(int)
     assert back.shape == (640, 640, 3)
     assert np.abs(back - take(Scene(-0.02, 0.03)).astype(int)).mean() < 6
+
+
+def test_tries_that_no_rocker_makes_leave_the_build_usable(session: Session) -> None:
+    """A rod far too long slips past the route only when a sheet changes later: it is said."""
+    build = make(session, mount="stud")
+    mark(session, build, rod="7.700", inboard="-0.02", outboard="0.02")
+    arm = mark(session, build, rod="14.0", inboard="-0.02", outboard="0.02")
+    assert arm.contradiction is not None
+    assert arm.verdict.state == "conflict"
+    assert "strike a try out" in arm.verdict.then
+    step = again(session, build).next_step
+    assert step.sentence == "Rocker of 1I: tries and dimensions contradict each other"

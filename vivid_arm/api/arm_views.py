@@ -19,13 +19,13 @@ from vivid_arm.core.cautions import MARKING
 from vivid_arm.core.conventions import Convention
 from vivid_arm.core.correction import Correction, NextReading, settings_row, stocked
 from vivid_arm.core.explain import Explanation
-from vivid_arm.core.marks import AngleTool, Fit, Try, fit, outputs_at, untold
+from vivid_arm.core.marks import AngleTool, Fit, Try, outputs_at, untold
 from vivid_arm.core.mechanism import Floats, Motion, move
 from vivid_arm.core.ratio import deflection, measured_ratio
 from vivid_arm.core.sheet import DIMENSIONS, UNKNOWNS
 from vivid_arm.core.sweep import durations, least_width
 from vivid_arm.core.verdicts import Verdict
-from vivid_arm.records.geometry import ArmState, Mark
+from vivid_arm.records.geometry import ArmState, Mark, fitted
 from vivid_arm.records.setup import cam_of
 from vivid_arm.records.state import BuildState, ValveState
 
@@ -55,7 +55,7 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
     """Everything the station shows, settings in the order's convention."""
     arm = valve.arm
     found = arm.fit
-    values, _, _ = outputs_at(found, arm.now_in, "angle", "lift")
+    values = np.nan_to_num(outputs_at(found, arm.now_in, "angle", "lift")[0])
     following = arm.next_readings
     ratio, ratio_u = arm.ratio
     own = (state.build.geometry or {}).get(valve.kind)
@@ -133,11 +133,11 @@ def _marks(arm: ArmState) -> list[MarkOut]:
     found: list[MarkOut] = []
     told: list[Try] = []
     for mark in arm.marks:
-        before = fit(arm.sheet, told, mark.setting_in)
+        before, _ = fitted(arm.sheet, told, mark.setting_in)
         counts = mark.struck_by is None and mark.attempt is not None
         if counts and mark.attempt is not None:
             told.append(mark.attempt)
-        after = fit(arm.sheet, told, mark.setting_in) if counts else None
+        after = fitted(arm.sheet, told, mark.setting_in)[0] if counts else None
         found.append(_mark(arm, mark, before if counts else None, after))
     return found
 

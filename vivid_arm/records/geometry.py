@@ -127,6 +127,14 @@ def try_of(seen: Mapping[str, Any], setting_in: float, stem_in: float) -> Try | 
     )
 
 
+def fitted(sheet: Sheet, tries: Sequence[Try], at_in: float) -> tuple[Fit, InputError | None]:
+    """The fit; where none exists, that of no try at all, and why."""
+    try:
+        return fit(sheet, tries, at_in), None
+    except InputError as error:
+        return fit(sheet, (), at_in), error
+
+
 class ArmState:
     """The rocker of one valve as its sheet and its marks have it."""
 
@@ -193,8 +201,17 @@ class ArmState:
         return [m.attempt for m in self.counted if m.attempt is not None]
 
     @cached_property
+    def _fitted(self) -> tuple[Fit, InputError | None]:
+        return fitted(self.sheet, self.tries, self.now_in)
+
+    @property
     def fit(self) -> Fit:
-        return fit(self.sheet, self.tries, self.now_in)
+        return self._fitted[0]
+
+    @property
+    def contradiction(self) -> InputError | None:
+        """Why no rocker of the sheet leaves the marks; None where one does."""
+        return self._fitted[1]
 
     @property
     def reference_in(self) -> float:
@@ -239,6 +256,13 @@ class ArmState:
     @cached_property
     def verdict(self) -> Verdict:
         """Whether the rocker sits right, why, and what to do next."""
+        if self.contradiction is not None:
+            return Verdict(
+                "conflict",
+                "Tries and dimensions contradict each other.",
+                str(self.contradiction),
+                "Correct a dimension, or strike a try out.",
+            )
         following = self.next_readings
         return arm_verdict(
             self.fit,

@@ -47,7 +47,10 @@ def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOu
     rest = body.model_dump(mode="json", exclude=set(_TYPED) | {"key", "photo"})
     photo = body.photo.model_dump(mode="json") if body.photo else None
     keeping.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
-    return arm_out(*_found(session, build_id, valve_id))
+    state, kept = _found(session, build_id, valve_id)
+    if kept.arm.contradiction is not None:
+        raise kept.arm.contradiction
+    return arm_out(state, kept)
 
 
 _TYPED = (
