@@ -95,6 +95,29 @@ def test_a_struck_try_counts_no_more(session: Session) -> None:
             )  # fmt: skip
 
 
+def test_a_try_without_its_setting_stands_where_the_engine_stood(session: Session) -> None:
+    stud = make(session, mount="stud")
+    mark(session, stud, rod="7.700", inboard="-0.05", outboard="0.02")
+    mark(session, stud, rod="7.750", inboard="-0.03", outboard="0.02")
+    arm = mark(session, stud, angle="1.5")
+    assert [m.setting_in for m in arm.marks] == pytest.approx([7.3875, 7.4375, 7.4375])
+    unnamed = make(session, mount="stud")
+    mark(session, unnamed, inboard="-0.05", outboard="0.02")
+    arm = mark(session, unnamed, rod="7.750", inboard="-0.03", outboard="0.02")
+    assert [m.setting_in for m in arm.marks] == pytest.approx([7.5, 7.4375])
+    shaft = make(session)
+    mark(session, shaft, inboard="-0.05", outboard="0.02")
+    mark(session, shaft, shim="0.030", inboard="-0.03", outboard="0.02")
+    arm = mark(session, shaft, angle="1.5")
+    assert [m.setting_in for m in arm.marks] == pytest.approx([0.0, 0.030, 0.030])
+    state = again(session, shaft)
+    keeping.void_reading(
+        session, state.build, state.valves[0].valve, key=uuid4(), reading_id=arm.marks[1].row.id,
+        reason="Misread",
+    )  # fmt: skip
+    assert again(session, shaft).valves[0].arm.now_in == 0.0
+
+
 def test_the_lobe_is_the_cards_until_it_is_measured(session: Session) -> None:
     lobe = {"advertised_deg": 280.0, "advertised_at_in": 0.006, "duration_050_deg": 222.0,
             "lobe_lift_in": 0.331, "base_circle_in": 1.25}  # fmt: skip

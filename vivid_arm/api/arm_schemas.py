@@ -52,7 +52,8 @@ class MarkIn(Strict):
 
     Edges count from the tip's middle (outboard positive) or from its inboard edge;
     a photo's circle and lines give them too. ``angle`` in degrees off square at
-    half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ...
+    half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ... Without
+    ``rod`` or ``shim`` the engine stands as at the try before.
     """
 
     key: UUID

@@ -158,34 +158,33 @@ class ArmState:
     def marks(self) -> list[Mark]:
         """Every try of the log, struck ones too."""
         struck = {r.replaces_id: r for r in self.readings if r.replaces_id is not None}
-        rows = [r for r in self.readings if r.kind == "mark"]
-        return [
-            Mark(
-                row,
-                number,
-                setting := self._setting(row),
-                try_of(row.seen or {}, setting, self.settings.stem_in),
-                struck.get(row.id),
-            )
-            for number, row in enumerate(rows, 1)
-        ]
+        found: list[Mark] = []
+        stands = self.rod_in if self.stud else 0.0
+        for number, row in enumerate((r for r in self.readings if r.kind == "mark"), 1):
+            setting = self._setting(row, stands)
+            attempt = try_of(row.seen or {}, setting, self.settings.stem_in)
+            found.append(Mark(row, number, setting, attempt, struck.get(row.id)))
+            stands = stands if row.id in struck else setting
+        return found
 
-    def _setting(self, row: Reading) -> float:
+    def _setting(self, row: Reading, stands: float) -> float:
+        """A try's own setting, else what stood on the engine before it."""
         if not self.stud:
-            return float(row.shim_in or 0)
+            return stands if row.shim_in is None else float(row.shim_in)
         if row.rod_in is None:
-            return self.rod_in
+            return stands
         return centre_length(self.build, float(row.rod_in), cast(Convention, row.rod_convention))
 
     @cached_property
     def rod_in(self) -> float:
-        """Centre length at the reference: the first rod marked on a stud, else the expected one."""
+        """Centre length at the reference: the first try's rod on a stud, else the expected one."""
         if self.stud:
             struck = {r.replaces_id for r in self.readings}
-            for row in self.readings:
-                if row.kind == "mark" and row.rod_in is not None and row.id not in struck:
-                    given = cast(Convention, row.rod_convention)
-                    return centre_length(self.build, float(row.rod_in), given)
+            counted = (r for r in self.readings if r.kind == "mark" and r.id not in struck)
+            first = next(counted, None)
+            if first is not None and first.rod_in is not None:
+                given = cast(Convention, first.rod_convention)
+                return centre_length(self.build, float(first.rod_in), given)
         return self.expected_in or USUAL_ROD_IN
 
     @cached_property

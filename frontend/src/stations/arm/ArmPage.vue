@@ -3,12 +3,13 @@
 import { useRafFn } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { problemOf, type ArmMark, type MarkIn, type Motion, type Problem } from '../../api/client'
+import { problemOf, type ArmMark, type Motion, type Problem } from '../../api/client'
 import ArmView from '../../drawings/ArmView.vue'
 import { frameAt, placeIn, rowAt, settingAt } from '../../drawings/frame'
 import LiftCurves from '../../drawings/LiftCurves.vue'
 import SettingCurve from '../../drawings/SettingCurve.vue'
 import TipView from '../../drawings/TipView.vue'
+import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { length, small, within } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
@@ -204,7 +205,6 @@ const seenMarks = computed(() => {
 
 const problem = ref<Problem | null>(null)
 const striking = ref<ArmMark | null>(null)
-const keep = (body: Omit<MarkIn, 'key'>) => mark(body)
 async function strikeOut(reason: string) {
   if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
   striking.value = null
@@ -368,17 +368,17 @@ const STRIKES = [
           v-model:from="from"
           :build="build"
           :arm="arm"
-          :keep="keep"
+          :keep="mark"
           :upload="photo"
         />
         <HalfLift
           v-else-if="tab === 'half'"
           :key="valveId"
           :arm="arm"
-          :keep="keep"
+          :keep="mark"
           @valve="toValve"
         />
-        <RatioEntry v-else-if="tab === 'ratio'" :key="valveId" :arm="arm" :keep="keep" />
+        <RatioEntry v-else-if="tab === 'ratio'" :key="valveId" :arm="arm" :keep="mark" />
         <DimensionSheet v-else :build="build" :arm="arm" :keeper="keeper" />
         <div class="log" role="group" aria-label="Tries">
           <h3>Tries</h3>
@@ -427,9 +427,7 @@ const STRIKES = [
         <ArmSays :arm="arm" @show="show" @school="keepSchool" />
       </section>
     </div>
-    <ul class="cautions" aria-label="Cautions">
-      <li v-for="c in arm.cautions" :key="c">{{ c }}</li>
-    </ul>
+    <CautionList :cautions="arm.cautions" />
     <StrikeDialog
       :title="striking ? `Strike out try ${striking.number}` : null"
       :reasons="STRIKES"
@@ -557,21 +555,6 @@ h3 .plain:first-of-type {
 }
 .under {
   margin: 0 0 8px;
-}
-.cautions {
-  margin: 6px 0 0;
-  padding: 8px 0 0;
-  list-style: none;
-  border-top: 1px solid var(--rule);
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 26px;
-  font-size: 14px;
-  color: var(--quiet);
-}
-.cautions li::before {
-  content: '⚠ ';
-  color: var(--alarm-ink);
 }
 .away {
   padding: 40px 0;

@@ -3,18 +3,19 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { answer, api, type Arm, type MarkIn, type Problem } from '../../api/client'
+import { answer, api, type Arm, type Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
-import { bareLength, length, small } from '../../kit/format'
+import { length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import type { KeepTry } from './useArm'
 
 const props = defineProps<{
   arm: Arm
-  keep: (body: Omit<MarkIn, 'key'>) => Promise<Problem | null>
+  keep: KeepTry
 }>()
 const emit = defineEmits<{ valve: [inches: number] }>()
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 
 const gauge = ref('')
 const net = ref('')
@@ -62,29 +63,11 @@ const share = computed(() => {
   return at === null ? null : Math.min(Math.max(at / (2 * half), 0), 1)
 })
 
-const empty = {
-  inboard: '',
-  outboard: '',
-  width: '',
-  measured_from: 'middle' as const,
-  closed_end: null,
-  real_lift: '',
-  pairs: '',
-  photo: null,
-  reason: '',
-}
 async function record() {
-  const where = bareLength(props.arm.now_in, unit.value)
   problem.value = await props.keep({
-    ...empty,
     angle: angle.value,
     angle_by: tool.value,
     lift: net.value,
-    rod: props.arm.stud ? where : '',
-    rod_convention: props.arm.convention,
-    shim: props.arm.stud ? '' : where,
-    unit: unit.value,
-    by: by.value,
   })
   if (!problem.value) angle.value = net.value = ''
 }

@@ -5,7 +5,6 @@ import {
   problemOf,
   type Arm,
   type Build,
-  type MarkIn,
   type Overlay,
   type Photo,
   type Problem,
@@ -16,18 +15,19 @@ import { bareLength, CONVENTIONS } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PhotoEntry from './PhotoEntry.vue'
+import type { KeepTry } from './useArm'
 
 const props = defineProps<{
   build: Build
   arm: Arm
-  keep: (body: Omit<MarkIn, 'key'>) => Promise<Problem | null>
+  keep: KeepTry
   upload: (file: File) => Promise<Photo>
 }>()
 const low = defineModel<string>('low', { required: true })
 const high = defineModel<string>('high', { required: true })
 const from = defineModel<'middle' | 'edge'>('from', { required: true })
 
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 const setting = ref('')
 const closed = ref<'inboard' | 'outboard' | ''>('')
 const angle = ref('')
@@ -56,7 +56,6 @@ const onEngine = computed(() =>
 )
 
 async function record(photo?: { id: string; overlay: Overlay }) {
-  const typed = setting.value.trim() || onEngine.value
   const blank = !low.value && !high.value
   problem.value = await props.keep({
     inboard: photo ? '' : low.value,
@@ -64,24 +63,16 @@ async function record(photo?: { id: string; overlay: Overlay }) {
     measured_from: from.value,
     closed_end: closed.value || null,
     angle: angle.value,
-    angle_by: 'inclinometer',
     lift: lift.value,
-    width: '',
-    real_lift: '',
-    pairs: '',
-    rod: props.arm.stud ? typed : '',
+    [props.arm.stud ? 'rod' : 'shim']: setting.value,
     rod_convention: props.arm.convention,
-    shim: props.arm.stud ? '' : typed,
     photo: photo ? { ...photo.overlay, photo_id: photo.id } : null,
-    unit: unit.value,
-    by: by.value,
-    reason: '',
   })
   if (problem.value) {
     if (problem.value.field === 'mark' && blank) boxes.low.value?.focus()
     return
   }
-  low.value = high.value = angle.value = lift.value = ''
+  low.value = high.value = angle.value = lift.value = setting.value = ''
   closed.value = ''
 }
 

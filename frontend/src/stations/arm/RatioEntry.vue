@@ -1,17 +1,18 @@
 <script setup lang="ts">
 /** Measured ratio from lobe and valve lifts, and the lift that the real springs take. */
 import { computed, ref } from 'vue'
-import type { Arm, MarkIn, Problem } from '../../api/client'
+import type { Arm, Problem } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
-import { bareLength, small } from '../../kit/format'
+import { small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import type { KeepTry } from './useArm'
 
 const props = defineProps<{
   arm: Arm
-  keep: (body: Omit<MarkIn, 'key'>) => Promise<Problem | null>
+  keep: KeepTry
 }>()
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 const pairs = ref('')
 const light = ref('')
 const real = ref('')
@@ -21,25 +22,10 @@ const read = computed(() => props.arm.marks.findLast((m) => !m.struck && m.ratio
 const sprung = computed(() => props.arm.marks.findLast((m) => !m.struck && m.lost_in !== null))
 
 async function record() {
-  const where = bareLength(props.arm.now_in, unit.value)
   problem.value = await props.keep({
-    inboard: '',
-    outboard: '',
-    width: '',
-    measured_from: 'middle',
-    closed_end: null,
-    angle: '',
-    angle_by: 'inclinometer',
     lift: light.value,
     real_lift: real.value,
     pairs: pairs.value,
-    rod: props.arm.stud ? where : '',
-    rod_convention: props.arm.convention,
-    shim: props.arm.stud ? '' : where,
-    photo: null,
-    unit: unit.value,
-    by: by.value,
-    reason: '',
   })
   if (!problem.value) pairs.value = light.value = real.value = ''
 }

@@ -10,10 +10,35 @@ import {
   type Photo,
   type Problem,
 } from '../../api/client'
+import { usePrefs } from '../../kit/prefs'
 import { keys } from '../builds'
+
+/** What was seen and set at a try; what is left out was not seen, or stands as before. */
+export type Seen = Partial<Omit<MarkIn, 'key'>>
+export type KeepTry = (seen: Seen) => Promise<Problem | null>
+
+const BLANK: Omit<MarkIn, 'key'> = {
+  inboard: '',
+  outboard: '',
+  width: '',
+  measured_from: 'middle',
+  closed_end: null,
+  angle: '',
+  angle_by: 'inclinometer',
+  lift: '',
+  real_lift: '',
+  pairs: '',
+  rod: '',
+  shim: '',
+  photo: null,
+  unit: 'in',
+  by: '',
+  reason: '',
+}
 
 export function useArm(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
+  const { unit, by } = usePrefs()
   const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
   const key = () => [...keys.station(toValue(build), toValue(valve)), 'arm'] as const
   const query = useQuery({
@@ -52,7 +77,8 @@ export function useArm(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<
 
   // A try that got no answer keeps its key, so that sending it again stays one try.
   let last = { values: '', key: '' }
-  async function mark(values: Omit<MarkIn, 'key'>): Promise<Problem | null> {
+  async function mark(seen: Seen): Promise<Problem | null> {
+    const values = { ...BLANK, unit: unit.value, by: by.value, ...seen }
     const now = JSON.stringify(values)
     if (last.values !== now) last = { values: now, key: crypto.randomUUID() }
     const url = '/api/builds/{build_id}/valves/{valve_id}/marks'

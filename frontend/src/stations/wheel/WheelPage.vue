@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf, type Plan } from '../../api/client'
 import CrankWheel from '../../drawings/CrankWheel.vue'
+import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import { useKeys } from '../../kit/keys'
@@ -239,9 +240,7 @@ useKeys([
     </section>
     <section class="now" aria-label="On the heel now">
       <OnHeel :standing="standing" :guard="wheel.guard_deg" :crank="crank" @measure="measure" />
-      <ul class="cautions" aria-label="Cautions">
-        <li v-for="c in wheel.cautions" :key="c">{{ c }}</li>
-      </ul>
+      <CautionList :cautions="wheel.cautions" />
     </section>
   </div>
   <p v-else class="away">Reading the build…</p>
@@ -304,21 +303,6 @@ useKeys([
   margin: 0;
   color: var(--alarm-ink);
   font-size: 15px;
-}
-.cautions {
-  list-style: none;
-  margin: 14px 0 0;
-  padding: 8px 0 0;
-  border-top: 1px solid var(--rule);
-  font-size: 14px;
-  color: var(--quiet);
-}
-.cautions li {
-  margin-bottom: 4px;
-}
-.cautions li::before {
-  content: '⚠ ';
-  color: var(--alarm-ink);
 }
 .away {
   padding: 40px 0;

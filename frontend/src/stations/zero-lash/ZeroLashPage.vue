@@ -5,6 +5,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf, type LogLine, type Problem, type TrialIn } from '../../api/client'
 import LengthLadder, { type LadderTrial } from '../../drawings/LengthLadder.vue'
+import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
@@ -360,9 +361,7 @@ const notches = computed(() =>
         />
       </section>
     </div>
-    <ul class="cautions" aria-label="Cautions">
-      <li v-for="c in station.cautions" :key="c">{{ c }}</li>
-    </ul>
+    <CautionList :cautions="station.cautions" />
     <StrikeDialog
       :title="strikeTitle"
       :reasons="STRIKES"
@@ -424,21 +423,6 @@ const notches = computed(() =>
 }
 .followed span {
   flex: 1;
-}
-.cautions {
-  margin: 6px 0 0;
-  padding: 8px 0 0;
-  list-style: none;
-  border-top: 1px solid var(--rule);
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 26px;
-  font-size: 14px;
-  color: var(--quiet);
-}
-.cautions li::before {
-  content: '⚠ ';
-  color: var(--alarm-ink);
 }
 .log-top {
   display: flex;
