@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.order import MeasuredValve, group_order, order_lines
-from vivid_arm.core.preload import SCHOOLS, Lifter, choose_length, fit
+from vivid_arm.core.preload import Lifter, choose_length, fit
 
 
 @pytest.mark.parametrize(
@@ -77,11 +77,6 @@ def test_nothing_inside_is_said() -> None:
 def test_refuses_an_impossible_window(figures: tuple[float, ...], message: str) -> None:
     with pytest.raises(InputError, match=message):
         Lifter(*figures)
-
-
-def test_every_school_is_a_possible_window() -> None:
-    for school in SCHOOLS:
-        Lifter(school.low_in, school.high_in, school.target_in, school.travel_in or 0.140)
 
 
 thou = st.integers(0, 120).map(lambda n: n / 1000)

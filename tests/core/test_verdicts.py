@@ -189,7 +189,7 @@ def test_next_step_in_the_order_of_the_work() -> None:
         ("zero-lash", "intake"),
         ("zero-lash", "exhaust"),
         ("zero-lash", "exhaust"),
-        ("order", "intake"),
+        ("decide", "intake"),
         ("order", None),
     ]
     assert "Readings contradict on 1E" in steps[2].sentence

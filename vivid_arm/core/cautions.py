@@ -27,3 +27,13 @@ MARKING: tuple[str, ...] = (
     "Marker, dye, solvent: gloves and fresh air.",
     "The rocker and valve makers' sheets rule. In doubt ask a licensed machinist before cutting.",
 )
+FITTING: tuple[str, ...] = (
+    "Run rocker fasteners down only with both lifters on the heel: small bolts bend or snap.",
+    "Turn the engine by hand, plugs out. Nothing between rocker and spring while it turns.",
+    "Valve springs store energy: eye protection and a proper compressor.",
+    "The makers' sheets for lifter, rocker and fastener rule. In doubt ask a licensed machinist.",
+)
+TORQUE = (
+    "Figures as entered from the maker's sheet. Both lifters on the heel before a fastener is run "
+    "down; threads clean, lubricant as the sheet says."
+)

@@ -79,6 +79,14 @@ FIELDS: dict[str, LengthField] = {
         LengthField("tip_radius", "Radius of roller or shoe", 0.1, 3.0),
         LengthField("film", "Width the marker film adds", 0.0, 0.030),
         LengthField("offset", "Offset of the rod", -1.0, 1.0),
+        LengthField("rod_diameter", "Rod diameter", 0.2, 0.75),
+        LengthField("wall", "Wall", 0.02, 0.375),
+        LengthField("clearance", "Clearance", 0.0, 1.0),
+        LengthField("tolerance", "Length tolerance", 0.0, 0.050),
+        LengthField("part_height", "Height of the part", 0.0, 16.0),
+        LengthField("tube", "Tube", 2.0, 16.0),
+        LengthField("bar", "Bar of tube", 6.0, 480.0),
+        LengthField("kerf", "Saw kerf", 0.0, 0.5),
     )
 }
 
@@ -216,6 +224,31 @@ def parse_degrees(text: str) -> float:
 
 
 _MOST_DEGREES = 40
+
+
+def parse_clearances(text: str, unit: Unit = "in") -> list[tuple[float, float]]:
+    """Read a table of crank degrees and clearance, rows parted by semicolons or lines.
+
+    >>> parse_clearances("-10 0.120; -5 0.102; 0 98 thou")
+    [(-10.0, 0.12), (-5.0, 0.102), (0.0, 0.098)]
+
+    Raises InputError for a row that is not an angle within 60 degrees and a length.
+    """
+    found = []
+    for row in filter(None, (r.strip() for r in re.split(r"[;\n]", text))):
+        angle, _, gap = row.partition(" ")
+        value = _number(angle.rstrip("°")) if len(angle) < 10 else None
+        if value is None or abs(value) > 60 or not gap.strip():
+            raise InputError(
+                "table",
+                f"“{row[:_LONGEST_TEXT]}” is not crank degrees and a clearance",
+                received=row,
+                expected="two figures a row, degrees within 60 of TDC",
+                remedy="Write it like -10 0.120; -5 0.102; 0 0.098",
+                code="not_a_table",
+            )
+        found.append((float(value), float(parse_length(gap, FIELDS["clearance"], unit).inches)))
+    return found
 
 
 def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[list[float]]:

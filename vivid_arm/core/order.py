@@ -56,13 +56,18 @@ def group_order(
     *,
     offset_in: float = 0.0,
     picked_in: float | None = None,
+    shelf: Sequence[tuple[float, int]] = (),
 ) -> GroupOrder:
-    """Choose one length for all valves of a kind (inches; see ``choose_length``)."""
+    """Choose one length for all valves of a kind (inches; see ``choose_length``).
+
+    ``shelf`` holds (length, count) of the shop's own rods; those too few are not weighed.
+    """
     own = tuple(v for v in measured if v.kind == kind)
     if not own:
         return GroupOrder(kind, quantity, (), None, None, False)
     zeros = [v.zero_lash_in for v in own]
-    choice = choose_length(zeros, lifter, step_in, bias, offset_in=offset_in)
+    enough = [length for length, count in shelf if count >= quantity]
+    choice = choose_length(zeros, lifter, step_in, bias, offset_in=offset_in, shelf_in=enough)
     if picked_in is None:
         return GroupOrder(kind, quantity, own, choice, choice.best, False)
     fits = tuple(fit(picked_in - offset_in, z, lifter) for z in zeros)

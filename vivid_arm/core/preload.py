@@ -59,24 +59,54 @@ class Lifter:
             )
 
 
+SchoolCode = Literal["pedestal", "shaft", "long_travel", "tie_bar", "half_travel", "near_bottom"]
+OwnSchool = Literal["maker", SchoolCode]
+
+
 @dataclass(frozen=True)
 class School:
-    """A preload habit of the trade; every one is common practice."""
+    """A preload habit of the trade; every one is common practice.
 
+    Figures are inches of preload, or, ``of`` being "half" or "bottom", counted from half
+    the travel or up from the bottom. ``travel_in`` is the travel it is said of.
+    """
+
+    code: SchoolCode
     name: str
     low_in: float
     high_in: float
     target_in: float
-    travel_in: float | None
+    travel_in: float | None = None
+    of: Literal["clip", "half", "bottom"] = "clip"
+
+    def lifter(self, travel_in: float) -> Lifter:
+        """The window on a lifter of ``travel_in``. Raises InputError where it does not fit.
+
+        >>> half = next(s for s in SCHOOLS if s.code == "half_travel").lifter(0.140)
+        >>> round(half.low_in, 3), round(half.high_in, 3), half.target_in
+        (0.06, 0.07, 0.07)
+        """
+        start = {"clip": 0.0, "half": travel_in / 2, "bottom": travel_in}[self.of]
+        low, high, target = (start + f for f in (self.low_in, self.high_in, self.target_in))
+        return Lifter(round(low, 6), round(high, 6), round(target, 6), travel_in)
 
 
 SCHOOLS: tuple[School, ...] = (
-    School("General, short-bolt pedestal rockers", 0.020, 0.060, 0.040, None),
-    School("General, shaft rockers", 0.030, 0.060, 0.045, None),
-    School("Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
-    School("Tie-bar performance roller", 0.040, 0.060, 0.050, None),
-    School("Half of travel", 0.060, 0.070, 0.070, 0.140),
-)
+    School("pedestal", "General, short-bolt pedestal rockers", 0.020, 0.060, 0.040),
+    School("shaft", "General, shaft rockers", 0.030, 0.060, 0.045),
+    School("long_travel", "Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
+    School("tie_bar", "Tie-bar performance roller", 0.040, 0.060, 0.050),
+    School("half_travel", "Half of travel", -0.010, 0.0, 0.0, of="half"),
+    School(
+        "near_bottom", "20 thou off the bottom, cold, aluminium block",
+        -0.030, -0.010, -0.020, of="bottom",
+    ),
+)  # fmt: skip
+
+
+def school_of(code: SchoolCode) -> School:
+    """The habit by its code."""
+    return next(s for s in SCHOOLS if s.code == code)
 
 
 def exact_length_in(zero_lash_in: float, target_in: float) -> float:
@@ -147,8 +177,11 @@ def choose_length(
     bias: Bias,
     *,
     offset_in: float = 0.0,
+    shelf_in: Sequence[float] = (),
 ) -> Choice:
     """Lengths on the stock grid around the exact one, and the one to buy.
+
+    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's.
 
     ``zero_lash_in`` are the measured valves of one group; ``offset_in`` is what
     the order's convention adds to the convention they were measured in. Stock
@@ -166,9 +199,11 @@ def choose_length(
     high = min(zero_lash_in) + lifter.high_in + offset_in
     first = ceil(min(low, exact) / step_in - 1e-6) - 1
     last = floor(max(high, exact) / step_in + 1e-6) + 1
+    on_grid = {round(k * step_in, 6) for k in range(first, last + 1)}
+    shelf = {round(c, 6) for c in shelf_in if first * step_in <= c <= last * step_in}
     candidates = tuple(
-        _candidate(k * step_in, exact, zero_lash_in, lifter, offset_in)
-        for k in range(first, last + 1)
+        _candidate(length, exact, zero_lash_in, lifter, offset_in)
+        for length in sorted(on_grid | shelf)
     )
     inside = [c for c in candidates if c.inside]
     return Choice(

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from .bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, NextTrial
+from .decide import Decision
 from .engine import KINDS, ValveKind
 from .lengths import Unit, format_length, format_small
 from .methods import Combined, Measure
@@ -267,6 +268,51 @@ def _taken_verdict(group: GroupOrder, taken: Candidate, window: dict[str, float]
     )
 
 
+def decision_verdict(found: Decision) -> Verdict:
+    """What the rods of the whole engine do, in the way that is chosen."""
+    chosen, lines = found.chosen, found.lines
+    lengths = "One length" if len(lines) == 1 else f"{len(lines)} lengths"
+    smalls = {"m": chosen.worst_miss_in}
+    if chosen.outside:
+        return _outside_verdict(found, smalls)
+    guessed = [v.name for v in found.valves if v.inferred]
+    then = "Try one rod of each length before the full set."
+    if guessed:
+        more = f" and {len(guessed) - 3} more" if len(guessed) > 3 else ""
+        then = f"Inferred, not measured: {', '.join(guessed[:3])}{more}. Measure them first."
+    if found.aim.mode != "length":
+        far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
+        why = f"No adjuster moves more than {far:.2f} turns from where it was measured."
+        return Verdict("settled", f"{lengths} for {len(found.valves)} valves.", why, then)
+    worst = min(found.rows, key=lambda row: row.odds.cold)
+    chance = "over 99%" if worst.odds.cold > 0.99 else f"{worst.odds.cold:.0%}"
+    why = f"Worst miss of the target {{m}}; each is inside the window with {chance}"
+    why += "." if worst.odds.cold > 0.99 else f" or better ({worst.valve.name})."
+    return Verdict(
+        "settled", f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside.", why, then,
+        {}, smalls,
+    )  # fmt: skip
+
+
+def _outside_verdict(found: Decision, smalls: dict[str, float]) -> Verdict:
+    out, stuck = found.chosen.outside, found.fewest.infeasible
+    what = f"{_listed(out[:4])}{' and others' if len(out) > 4 else ''}: outside the window."
+    if stuck:
+        return Verdict(
+            "outside", what, f"No length that can be bought serves {_listed(stuck[:4])}.",
+            "See the remedies below: a length made to order, a shim, or the stem.", {}, smalls,
+        )  # fmt: skip
+    count = len(found.fewest.chosen_in)
+    return Verdict(
+        "outside",
+        what,
+        f"{count} different length{'s put' if count > 1 else ' puts'} every valve inside.",
+        "Take the fewest lengths, or measure those valves again.",
+        {},
+        smalls,
+    )
+
+
 @dataclass(frozen=True)
 class NextStep:
     """What a build waits for: which station, and the sentence on the board.
@@ -274,7 +320,7 @@ class NextStep:
     ``valve`` names the one it is about, where it is about one.
     """
 
-    station: Literal["setup", "zero-lash", "arm", "map", "order"]
+    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
     kind: ValveKind | None
     sentence: str
     valve: str | None = None
@@ -326,7 +372,7 @@ def next_step(
         return NextStep("map", None, "Zero lash is known; solid lifters take lash")
     stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
     if stuck:
-        return NextStep("order", stuck[0], f"Pick a length that fits the {stuck[0]} window")
+        return NextStep("decide", stuck[0], f"Pick a length that fits the {stuck[0]} window")
     remark = next((_REMARKS[f.about] for f in findings if f.about in _REMARKS), None)
     if remark:
         return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
