@@ -1,0 +1,55 @@
+"""The supplier stand-in really running on loopback, for tests."""
+
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Thread
+from typing import Any
+
+import httpx
+import uvicorn
+
+from vivid_arm.records.cluster import free_port
+from vivid_arm.standins.supplier import make_supplier
+
+
+class SupplierStandIn:
+    """Its address, its books, and what it shall do wrong next."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.http = httpx.Client(base_url=url, trust_env=False, timeout=10)
+
+    def simulate(self, fault: str, times: int = 1, pace_s: float | None = None) -> None:
+        """What happens to the next orders."""
+        body: dict[str, Any] = {"fault": fault, "times": times, "on": "orders"}
+        if pace_s is not None:
+            body["pace_s"] = pace_s
+        self.http.post("/simulate", json=body).raise_for_status()
+
+    @property
+    def keys(self) -> list[str]:
+        return list(self.http.get("/orders").json()["keys"])
+
+
+@contextmanager
+def serving(app: Any) -> Iterator[str]:
+    """An application served by uvicorn on a free port; its address."""
+    port = free_port()
+    server = uvicorn.Server(
+        uvicorn.Config(app, port=port, log_level="error", timeout_graceful_shutdown=1)
+    )
+    thread = Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(timeout=5)
+
+
+@contextmanager
+def supplier_standin(pace_s: float = 3600.0) -> Iterator[SupplierStandIn]:
+    """A fresh stand-in; a time-out keeps silent for 1.5 s."""
+    with serving(make_supplier(None, pace_s, hang_s=1.5)) as url:
+        yield SupplierStandIn(url)

@@ -1,0 +1,1 @@
+"""What stands outside and is talked to: rod supplier and gauges, each behind one interface."""
