@@ -16,6 +16,9 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.app import make_app
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.models import Base
+
+TABLES = ", ".join(Base.metadata.tables)
 
 
 @contextmanager
@@ -55,9 +58,7 @@ def engine(cluster_url: str) -> Iterator[Engine]:
 def empty(engine: Engine) -> Engine:
     """The database with every table emptied."""
     with engine.begin() as connection:
-        connection.execute(
-            text("TRUNCATE photos, summaries, readings, valves, builds, instruments")
-        )
+        connection.execute(text(f"TRUNCATE {TABLES}"))
     return engine
 
 

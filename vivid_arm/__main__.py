@@ -5,6 +5,7 @@ import json
 import os
 import signal
 import socket
+import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -18,7 +19,7 @@ import uvicorn
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import seeding, shop
 from vivid_arm.records import database, queries
-from vivid_arm.records.cluster import ClusterError, running_cluster
+from vivid_arm.records.cluster import ClusterError, free_port, running_cluster
 
 cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
@@ -31,17 +32,20 @@ def serve(
     port: Annotated[int, typer.Option(min=1, max=65535)] = 8610,
     host: Annotated[str, typer.Option(help="Loopback only, for now.")] = "127.0.0.1",
     demo: Annotated[bool, typer.Option(help="Load the demo shop into an empty database.")] = True,
+    standins: Annotated[bool, typer.Option(help="Start the simulated supplier and gauge.")] = True,
 ) -> None:
-    """Start database and application; Ctrl-C stops both."""
+    """Start database, stand-ins and application; Ctrl-C stops them all."""
     _refuse_open_host(host)
     _refuse_taken_port(host, port)
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _leave)
-    with _database(data) as url:
+    with _database(data) as url, _supplier(data, standins) as supplier:
         _prepare(url, demo)
         shown = f"[{host}]" if ":" in host else host
+        if supplier:
+            say(f"Rod supplier (simulated) at {supplier}")
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
-        uvicorn.run(make_app(url), host=host, port=port, log_level="warning")
+        uvicorn.run(make_app(url, supplier), host=host, port=port, log_level="warning")
 
 
 @cli.command()
@@ -94,6 +98,26 @@ def _database(data: Path) -> Iterator[str]:
     except ClusterError as error:
         say(str(error))
         raise SystemExit(1) from None
+
+
+@contextmanager
+def _supplier(data: Path, standins: bool) -> Iterator[str | None]:
+    """The URL of the shop's own supplier (SUPPLIER_URL) or of the stand-in started here."""
+    own = os.environ.get("SUPPLIER_URL")
+    if own or not standins:
+        yield own
+        return
+    port = free_port()
+    books = data / "supplier-standin.json"
+    command = [sys.executable, "-m", "vivid_arm.standins", "supplier", "--port", str(port)]
+    if data.is_dir() and os.access(data, os.W_OK):
+        command += ["--file", str(books)]
+    process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        process.terminate()
+        process.wait(timeout=10)
 
 
 def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:

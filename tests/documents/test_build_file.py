@@ -12,6 +12,7 @@ import pytest
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
+from tests.conftest import TABLES
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
 from vivid_arm.documents import build_file, readings
@@ -37,9 +38,7 @@ def files(session: Session) -> dict[str, Json]:
 
 def emptied(engine: Engine) -> None:
     with engine.begin() as connection:
-        connection.execute(
-            text("TRUNCATE photos, summaries, readings, valves, builds, instruments")
-        )
+        connection.execute(text(f"TRUNCATE {TABLES}"))
 
 
 def moved(engine: Engine, data: Json) -> Json:

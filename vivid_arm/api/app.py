@@ -12,6 +12,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
+from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import connect, revision, sessions
 
 from . import problems
@@ -20,10 +21,14 @@ from .routes import (
     builds,
     compute,
     compute_arm,
+    compute_decide,
+    decide,
     files,
+    finish,
     heads,
     instruments,
     order,
+    orders,
     rules,
     wheel,
     zero_lash,
@@ -40,8 +45,11 @@ _POLICY = (
 health_router = APIRouter(tags=["health"])
 
 
-def make_app(database_url: str) -> FastAPI:
-    """The application on a database; nothing is connected before the first request."""
+def make_app(database_url: str, supplier_url: str | None = None) -> FastAPI:
+    """The application on a database; nothing is connected before the first request.
+
+    ``supplier_url`` is where the rod supplier answers; without it the shop orders by hand.
+    """
     app = FastAPI(
         title="Vivid Arm",
         version=__version__,
@@ -54,21 +62,26 @@ def make_app(database_url: str) -> FastAPI:
     engine = connect(database_url)
     app.state.engine = engine
     app.state.sessions = sessions(engine)
+    app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
     app.add_middleware(_Guard)
     for module in (
         builds,
         files,
+        finish,
         wheel,
         zero_lash,
         heads,
         arm,
         order,
+        orders,
         instruments,
         rules,
         compute,
         compute_arm,
+        compute_decide,
+        decide,
     ):
         app.include_router(module.router)
     app.include_router(health_router)

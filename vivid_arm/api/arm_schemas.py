@@ -13,15 +13,8 @@ from vivid_arm.core.marks import AngleTool, End
 from vivid_arm.core.mechanism import Tip
 from vivid_arm.core.sheet import Dimension, Rocker
 
-from .schemas import (
-    ExplanationOut,
-    Figure,
-    GeometryFigures,
-    Strict,
-    Text,
-    ValveSummary,
-    VerdictOut,
-)
+from .base import Figure, Strict, Text
+from .schemas import ExplanationOut, GeometryFigures, ValveSummary, VerdictOut
 
 Typed = Annotated[Text, Field(max_length=60)]
 Pixel = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-5000, le=5000)]

@@ -12,6 +12,7 @@ from sqlalchemy.exc import IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
 from vivid_arm.records.queries import Conflict
 
 MEDIA_TYPE = "application/problem+json"
@@ -49,7 +50,7 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
         (400, "The request cannot be read"),
         (404, "No such thing"),
         (405, "No such method here"),
-        (503, "The database does not answer"),
+        (503, "The database or the supplier does not answer"),
         (409, "Changed elsewhere, or a key used twice"),
         (422, "A value cannot be right"),
     )
@@ -86,6 +87,8 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(IntegrityError, _crossed)
     app.add_exception_handler(OperationalError, _database_away)
+    app.add_exception_handler(SupplierAway, _supplier_away)
+    app.add_exception_handler(SupplierRefused, _supplier_refused)
 
 
 def _bad_input(_: Request, error: Exception) -> JSONResponse:
@@ -179,6 +182,29 @@ def wrong_host() -> JSONResponse:
             status=400,
             code="host",
             detail="Vivid Arm answers on loopback only: use 127.0.0.1 or localhost.",
+        )
+    )
+
+
+def _supplier_away(_: Request, error: Exception) -> JSONResponse:
+    return answer(
+        Problem(
+            title="The supplier does not answer",
+            status=503,
+            code="supplier_away",
+            detail=f"The supplier gave no answer: {error}. Asking again is safe: an order is "
+            "known by its own key and is never placed twice.",
+        )
+    )
+
+
+def _supplier_refused(_: Request, error: Exception) -> JSONResponse:
+    return answer(
+        Problem(
+            title="The supplier refused",
+            status=409,
+            code="supplier_refused",
+            detail=f"The supplier refused: {error} Nothing was ordered.",
         )
     )
 

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 
 from vivid_arm.core.bracket import Feel
 from vivid_arm.core.catcher import Cause
@@ -15,32 +15,14 @@ from vivid_arm.core.lengths import FIELDS, Unit, check_range
 from vivid_arm.core.mechanism import Tip
 from vivid_arm.core.methods import Method
 from vivid_arm.core.predict import Change, Mount
-from vivid_arm.core.preload import Bias
+from vivid_arm.core.preload import Bias, SchoolCode
 from vivid_arm.core.sheet import Dimension
 from vivid_arm.core.verdicts import State
 from vivid_arm.core.wheel import Closing, PlanState, School, Selection
 from vivid_arm.records.state import MapState
 
-
-def no_nul(text: str) -> str:
-    """Refuse characters that the database cannot keep."""
-    if "\x00" in text or any("\ud800" <= c <= "\udfff" for c in text):
-        raise ValueError("text holds a character that cannot be stored")
-    return text
-
-
-Text = Annotated[str, AfterValidator(no_nul)]
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(no_nul)]
-Figure = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-9999, le=9999)]
-InstrumentKind = Literal["checking_rod", "caliper", "indicator"]
-Cylinder = Annotated[int, Field(strict=True, ge=1, le=16)]
-Version = Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
-
-
-class Strict(BaseModel):
-    """A request body: unknown fields are refused."""
-
-    model_config = ConfigDict(extra="forbid")
+from .base import Cylinder, Figure, InstrumentKind, Name, Strict, Text, Version
+from .decide_schemas import Limits, PlanFigures, RodFigures, TorqueFigures
 
 
 class Health(BaseModel):
@@ -57,13 +39,15 @@ class LayoutOut(BaseModel):
 
 
 class SchoolOut(BaseModel):
-    """A preload habit; ``travel_in`` only where the habit depends on it."""
+    """A preload habit: its figures counted from the clip, half of the travel, or the bottom."""
 
+    code: SchoolCode
     name: str
     preload_low_in: float
     preload_high_in: float
     preload_target_in: float
     travel_in: float | None
+    counted_from: Literal["clip", "half", "bottom"]
 
 
 class EngineFigures(Strict):
@@ -262,6 +246,11 @@ class Settings(BaseModel):
     mount: Mount = "pedestal"
     fastener_pitch_in: Figure = 0.055556
     geometry: RockerGeometry | None = None
+    preload_school: SchoolCode | None = None
+    plan: PlanFigures | None = None
+    rod: RodFigures | None = None
+    limits: Limits | None = None
+    torque: TorqueFigures | None = None
 
 
 class BuildIn(Settings, Strict):
@@ -309,6 +298,11 @@ class BuildChange(Strict):
     mount: Mount | None = None
     fastener_pitch_in: Figure | None = None
     geometry: RockerGeometry | None = None
+    preload_school: SchoolCode | None = None
+    plan: PlanFigures | None = None
+    rod: RodFigures | None = None
+    limits: Limits | None = None
+    torque: TorqueFigures | None = None
 
 
 class LobeTableIn(Strict):
@@ -388,7 +382,7 @@ class GroupOut(BaseModel):
 
 
 class NextStepOut(BaseModel):
-    station: Literal["setup", "zero-lash", "arm", "map", "order"]
+    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
     valve_id: UUID | None
     sentence: str
 
@@ -842,6 +836,7 @@ class ParseIn(Strict):
         "push", "resolution", "seat_height", "lash", "change", "within", "lobe_lift",
         "advertised_at", "base_circle", "tip_diameter", "mark_edge", "mark_width", "net_lift",
         "lift", "shim", "shim_step", "arm", "tip_radius", "film", "offset",
+        "rod_diameter", "wall", "clearance", "tolerance", "part_height", "tube", "bar", "kerf",
     ]  # fmt: skip
     unit: Unit = "in"
 

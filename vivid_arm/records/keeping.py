@@ -32,10 +32,13 @@ from vivid_arm.core.lengths import (
 from vivid_arm.core.marks import AngleTool, End
 from vivid_arm.core.methods import Method
 from vivid_arm.core.photo import Overlay
+from vivid_arm.core.preload import school_of
 from vivid_arm.core.ratio import deflection, measured_ratio
 from vivid_arm.core.wheel import check_guard
 
 from . import queries
+from .deciding import aim_of, plan_of
+from .finishing import check_limits, check_rod, check_torque
 from .geometry import USUAL_ROD_IN, settings_of, sheet_of, try_of
 from .measuring import measure_of
 from .models import Build, Instrument, Photo, Reading, Valve
@@ -71,6 +74,7 @@ _MAY_BE_EMPTY = {
     "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
     "closed_in", "pitch_in", "most_turns", "low_in", "high_in", "resolution_in",
     "engine", "cam", "lobe_tables", "prior", "geometry", "seat_height_in",
+    "preload_school", "plan", "rod", "limits", "torque",
     "lash_intake_in", "lash_exhaust_in",
 }  # fmt: skip
 
@@ -83,19 +87,15 @@ def _columns(values: Mapping[str, Any], fields: Mapping[str, str]) -> dict[str, 
             raise InputError(name, f"{name} is empty", expected="a value", code="empty")
         if name in fields and value is not None:
             check_range(float(value), FIELDS[fields[name]])
-        kept[name] = _exact(value) if isinstance(value, float) else value
+        kept[name] = queries.exact(value) if isinstance(value, float) else value
     return kept
-
-
-def _exact(value: float) -> Decimal:
-    return Decimal(str(value)).quantize(Decimal("0.000001"))
 
 
 def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
     """Keep a new instrument. Raises InputError for a figure that cannot be right."""
     instrument = Instrument(**_columns(values, _INSTRUMENT_FIELDS))
     check_instrument(instrument)
-    return queries.insert_instrument(session, instrument)
+    return queries.insert_once(session, instrument)
 
 
 def change_instrument(
@@ -142,14 +142,35 @@ def new_build(session: Session, values: Mapping[str, Any]) -> Build:
 
 
 def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
-    """Change a build seen at ``version``. Raises InputError or Conflict."""
-    kept = _columns(values, _BUILD_FIELDS)
+    """Change a build seen at ``version``. Raises InputError or Conflict.
+
+    A preload school brings its window with it; a window of one's own is the maker's sheet's.
+    """
+    kept = _columns(_with_school(row, values), _BUILD_FIELDS)
     other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
     if other and "engine" not in kept:
         kept["engine"] = None
     changed = queries.change(session, row, version, kept, lambda b: check_build(session, b))
     queries.fit_valves(session, changed)
     return changed
+
+
+_WINDOW = ("preload_low_in", "preload_high_in", "preload_target_in")
+
+
+def _with_school(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with the window of the school in force, or with no school for an own window."""
+    found = dict(values)
+    code = found.get("preload_school", row.preload_school)
+    if any(found.get(name) is not None for name in _WINDOW) and "preload_school" not in found:
+        return found | {"preload_school": None}
+    if code is None or not {"preload_school", "travel_in"} & set(found):
+        return found
+    school = school_of(code)
+    travel = found.get("travel_in") or school.travel_in or float(row.travel_in)
+    lifter = school.lifter(travel)
+    window = (lifter.low_in, lifter.high_in, lifter.target_in)
+    return found | dict(zip(_WINDOW, window, strict=True)) | {"travel_in": travel}
 
 
 def check_build(session: Session, build: Build) -> None:
@@ -163,6 +184,12 @@ def check_build(session: Session, build: Build) -> None:
     engine_of(build)
     cam_of(build)
     predictions_of(build)
+    plan_of(build)
+    if build.lifter_kind != "solid":
+        aim_of(build)
+    check_rod(build)
+    check_limits(build)
+    check_torque(build)
     for kind in KINDS:
         own = settings_of(build, kind)
         check_range(own.stem_in, FIELDS["tip_diameter"])
@@ -271,7 +298,7 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
     rod = rod_of(instrument)
     if isinstance(rod, CheckingRod):
         turns = parse_turns(text)
-        return _exact(turns), _exact(rod.length_in(turns))
+        return queries.exact(turns), queries.exact(rod.length_in(turns))
     assert isinstance(rod, Caliper)
     return None, parse_length(text, rod.field, unit).inches
 
@@ -312,7 +339,7 @@ def add_measure(
         row.rod_in = parse_length(rod, FIELDS["rod_length"], unit).inches
         row.rod_convention = rod_convention or build.order_convention
     if method == "turns":
-        row.pitch_in = build.fastener_pitch_in if pitch_in is None else _exact(pitch_in)
+        row.pitch_in = build.fastener_pitch_in if pitch_in is None else queries.exact(pitch_in)
         check_range(float(row.pitch_in), FIELDS["thread_pitch"])
     measure_of(build, cast(ValveKind, valve.kind), row)
     if replaces is not None:
@@ -348,7 +375,7 @@ def _read_measure(build: Build, row: Reading, instrument: Instrument | None, uni
         row.repeats = [float(x) for x in lengths]
         row.length_in = (sum(lengths, Decimal(0)) / len(lengths)).quantize(Decimal("0.000001"))
     elif row.kind == "turns":
-        row.turns = _exact(parse_turns(row.raw))
+        row.turns = queries.exact(parse_turns(row.raw))
     elif row.kind == "indicator":
         row.push_in = parse_length(row.raw, FIELDS["push"], unit).inches
     else:
@@ -509,7 +536,7 @@ def add_count_back(
         instrument_id=instrument.id,
         kind="count_back",
         raw=turns.strip(),
-        turns=_exact(counted),
+        turns=queries.exact(counted),
         taken_by=by,
         at=at,
     )

@@ -135,6 +135,11 @@ class Build(Base):
     mount: Mapped[str]
     fastener_pitch_in: Mapped[Decimal]
     geometry: Mapped[Json | None]
+    preload_school: Mapped[str | None]
+    plan: Mapped[Json | None]
+    rod: Mapped[Json | None]
+    limits: Mapped[Json | None]
+    torque: Mapped[Json | None]
     log_count: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
@@ -247,6 +252,113 @@ class Photo(Base):
     height: Mapped[int]
     body: Mapped[bytes] = mapped_column(LargeBinary)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class BoxRod(Base):
+    """Rods of one length on the shop's own shelf; ``count`` are there now."""
+
+    __tablename__ = "box_rods"
+    __table_args__ = (
+        CheckConstraint("count >= 0", name="count"),
+        CheckConstraint("lifter_end IN ('ball', 'cup')", name="lifter_end"),
+        CheckConstraint("rocker_end IN ('ball', 'cup')", name="rocker_end"),
+    )
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1)
+    length_in: Mapped[Decimal]
+    convention: Mapped[str]
+    diameter_in: Mapped[Decimal]
+    lifter_end: Mapped[str]
+    rocker_end: Mapped[str]
+    count: Mapped[int]
+    note: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+    __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
+
+
+class Order(Base):
+    """Rods ordered for a build. ``id`` is also the key a supplier knows the order by.
+
+    ``sheet`` is the order sheet with the data behind it and ``lines`` what is bought
+    or taken from the box; both are frozen once ``asked_at`` is set, before the supplier
+    is called for the first time. ``answer`` is the supplier's last word, ``rods`` the
+    received rods as measured.
+    """
+
+    __tablename__ = "orders"
+    __table_args__ = (
+        UniqueConstraint("build_id", "number"),
+        CheckConstraint("purpose IN ('trial', 'set')", name="purpose"),
+        CheckConstraint(
+            "state IN ('draft', 'placed', 'received', 'trial', 'fitted', 'withdrawn')",
+            name="state",
+        ),
+    )
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"))
+    number: Mapped[int]
+    purpose: Mapped[str]
+    state: Mapped[str]
+    supplier: Mapped[str]
+    sheet: Mapped[Json]
+    lines: Mapped[list[Json]] = mapped_column(JSONB)
+    answer: Mapped[Json | None]
+    rods: Mapped[list[Json] | None] = mapped_column(JSONB(none_as_null=True))
+    reason: Mapped[str]
+    made_by: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    asked_at: Mapped[datetime | None]
+    placed_at: Mapped[datetime | None]
+    closed_at: Mapped[datetime | None]
+
+    __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
+
+
+class Finding(Base):
+    """One check after fitting, as found. The latest of a valve and check counts; none is lost."""
+
+    __tablename__ = "findings"
+    __table_args__ = (
+        Index("ix_findings_build_id", "build_id"),
+        CheckConstraint("(value_in IS NULL) <> (yes IS NULL)", name="one_answer"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[UUID] = mapped_column(unique=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"))
+    valve_id: Mapped[UUID] = mapped_column(ForeignKey("valves.id"))
+    name: Mapped[str]
+    way: Mapped[str]
+    raw: Mapped[str]
+    value_in: Mapped[Decimal | None]
+    yes: Mapped[bool | None]
+    crank_deg: Mapped[Decimal | None]
+    found_by: Mapped[str]
+    found_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Signature(Base):
+    """A build signed off: by whom, what was still open, the written reason for that.
+
+    ``stamp`` marks everything it was signed on; a build that has moved on since is
+    said to be signed before that.
+    """
+
+    __tablename__ = "signatures"
+    __table_args__ = (Index("ix_signatures_build_id", "build_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[UUID] = mapped_column(unique=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"))
+    signed_by: Mapped[str]
+    reason: Mapped[str] = mapped_column(String(2000))
+    open_points: Mapped[list[str]] = mapped_column(JSONB)
+    stamp: Mapped[str]
+    signed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Summary(Base):

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping
+from decimal import Decimal
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
@@ -12,8 +13,13 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from vivid_arm.core.engine import Layout, valves_of
 from vivid_arm.core.errors import InputError
 
-from .models import Build, Instrument, Reading, Valve
+from .models import BoxRod, Build, Instrument, Order, Reading, Valve
 from .state import BuildState
+
+
+def exact(value: float) -> Decimal:
+    """A length as it is stored: to a millionth of an inch."""
+    return Decimal(str(value)).quantize(Decimal("0.000001"))
 
 
 class Conflict(Exception):
@@ -47,7 +53,8 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
     )
     builds = session.scalars(query).all()
     logs = readings_of(session, [v.id for b in builds for v in b.valves])
-    return [BuildState(b, logs) for b in builds]
+    box = list(session.scalars(select(BoxRod).order_by(BoxRod.length_in)))
+    return [BuildState(b, logs, box) for b in builds]
 
 
 def get_build(session: Session, build_id: UUID) -> Build | None:
@@ -103,15 +110,18 @@ def insert_build(session: Session, build: Build) -> Build:
     return build
 
 
-def insert_instrument(session: Session, instrument: Instrument) -> Instrument:
-    """Keep an instrument; the same id again gives the one already kept."""
-    _one_at_a_time(session, instrument.id)
-    known = session.get(Instrument, instrument.id)
+Kept = TypeVar("Kept", Instrument, BoxRod)
+
+
+def insert_once(session: Session, row: Kept) -> Kept:
+    """Keep an instrument or shelf rods; the same id again gives what is already kept."""
+    _one_at_a_time(session, row.id)
+    known = session.get(type(row), row.id)
     if known is not None:
         return known
-    session.add(instrument)
+    session.add(row)
     session.flush()
-    return instrument
+    return row
 
 
 def _one_at_a_time(session: Session, new_id: UUID) -> None:
@@ -119,7 +129,7 @@ def _one_at_a_time(session: Session, new_id: UUID) -> None:
     session.execute(select(func.pg_advisory_xact_lock(func.hashtext(str(new_id)))))
 
 
-Row = TypeVar("Row", Build, Instrument, Valve)
+Row = TypeVar("Row", Build, Instrument, Valve, BoxRod, Order)
 
 
 def change(

@@ -10,7 +10,9 @@ from uuid import UUID
 from vivid_arm.core.bracket import Bracket, Feel, NextTrial, Trial, next_trial, read_bracket
 from vivid_arm.core.catcher import Circumstances, Suspicion, catch, disagreement
 from vivid_arm.core.conventions import CONVENTIONS, Convention, RodEnds, convert
+from vivid_arm.core.decide import Decision
 from vivid_arm.core.engine import KINDS, Engine, ValveKind, valve_name
+from vivid_arm.core.errors import InputError
 from vivid_arm.core.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.methods import (
     METHODS,
@@ -36,9 +38,10 @@ from vivid_arm.core.verdicts import (
     zero_lash_verdict,
 )
 
+from .deciding import Plan, decision_of, plan_of, shelf_of
 from .geometry import ArmState, ratio_known
 from .measuring import in_measuring, measure_of
-from .models import Build, Reading, Valve
+from .models import BoxRod, Build, Reading, Valve
 from .setup import (
     Ratio,
     ends_of,
@@ -322,8 +325,14 @@ class ValveState(_OfBuild):
 class BuildState(_OfBuild):
     """A whole build: every valve, both groups, the order and the next step."""
 
-    def __init__(self, build: Build, logs: Mapping[UUID, Sequence[Reading]]) -> None:
+    def __init__(
+        self,
+        build: Build,
+        logs: Mapping[UUID, Sequence[Reading]],
+        box: Sequence[BoxRod] = (),
+    ) -> None:
         super().__init__(build)
+        self.box = box
         self.ratios: dict[ValveKind, Ratio] = {
             kind: ratio_known(
                 build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
@@ -408,10 +417,9 @@ class BuildState(_OfBuild):
 
     def preload_in(self, valve: ValveState) -> float | None:
         """Preload of a measured valve with its group's rod, inches."""
-        group = next(g for g in self.groups if g.kind == valve.kind)
-        if group.taken is None or valve.measured is None:
+        if self.solid or valve.measured is None or valve.name not in self.rods_in:
             return None
-        return group.taken.length_in - self.offset_in - valve.measured.zero_lash_in
+        return self.rods_in[valve.name] - self.offset_in - valve.measured.zero_lash_in
 
     @cached_property
     def groups(self) -> tuple[GroupOrder, ...]:
@@ -438,11 +446,41 @@ class BuildState(_OfBuild):
             cast(Bias, build.bias),
             offset_in=self.offset_in,
             picked_in=None if picked is None else float(picked),
+            shelf=shelf_of(self),
         )
 
     @property
     def lines(self) -> tuple[OrderLine, ...]:
         return order_lines(self.groups)
+
+    @cached_property
+    def plan(self) -> Plan:
+        return plan_of(self.build)
+
+    @cached_property
+    def decision(self) -> Decision | None:
+        """Every valve's rod, measured or inferred; None while no kind is measured.
+
+        Raises InputError for a solid engine without its lash.
+        """
+        return decision_of(self)
+
+    @cached_property
+    def rods_in(self) -> dict[str, float]:
+        """The rod each valve gets, in the order's convention: those that fit, and picked ones."""
+        try:
+            found = self.decision
+        except InputError:
+            return {}
+        if found is None:
+            return {}
+        none = {g.kind for g in self.groups if g.choice is not None and g.taken is None}
+        by_kind = found.strategy == "kinds" and found.aim.mode == "length"
+        return {
+            need.name: length
+            for need, length in zip(found.needs, found.chosen.lengths_in, strict=True)
+            if (need.kind not in none if by_kind else need.serves(length))
+        }
 
     def group_verdict(self, group: GroupOrder) -> Verdict:
         if self.solid:

@@ -8,8 +8,9 @@ from pydantic import AfterValidator
 
 from vivid_arm.records import keeping, summaries
 
+from ..base import no_nul
 from ..deps import Tx, build_state, found_build
-from ..schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary, no_nul
+from ..schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary
 from ..views import board_entry, build_summary
 
 router = APIRouter(prefix="/api/builds", tags=["builds"])

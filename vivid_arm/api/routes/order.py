@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.lengths import Unit
@@ -23,6 +23,10 @@ class CsvResponse(Response):
     media_type = "text/csv; charset=utf-8"
 
 
+class TextResponse(Response):
+    media_type = "text/plain; charset=utf-8"
+
+
 @router.get(".json")
 def order_json(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
     """The order sheet as JSON; its schema is in docs/formats.md."""
@@ -39,11 +43,24 @@ def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
     )
 
 
+@router.get(".txt", response_class=TextResponse)
+def order_text(build_id: UUID, session: Tx) -> TextResponse:
+    """The order as the text of an e-mail."""
+    return TextResponse(sheets.to_text(_sheet(session, build_id)))
+
+
 @router.get(".pdf", response_class=PdfResponse)
-def order_pdf(build_id: UUID, session: Tx, unit: Annotated[Unit, Query()] = "in") -> PdfResponse:
-    """The order sheet to print."""
+def order_pdf(
+    build_id: UUID,
+    request: Request,
+    session: Tx,
+    unit: Annotated[Unit, Query()] = "in",
+    paper: Annotated[sheets.Paper, Query()] = "A4",
+) -> PdfResponse:
+    """The order sheet to print, with the build's QR code."""
+    link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/order"
     return PdfResponse(
-        sheets.to_pdf(_sheet(session, build_id), unit),
+        sheets.to_pdf(_sheet(session, build_id), unit, paper, link),
         headers={"Content-Disposition": 'inline; filename="rod-order.pdf"'},
     )
 

@@ -27,11 +27,13 @@ def read_rules() -> RulesOut:
         ],
         schools=[
             SchoolOut(
+                code=s.code,
                 name=s.name,
                 preload_low_in=s.low_in,
                 preload_high_in=s.high_in,
                 preload_target_in=s.target_in,
                 travel_in=s.travel_in,
+                counted_from=s.of,
             )
             for s in SCHOOLS
         ],

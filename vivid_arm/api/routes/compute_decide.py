@@ -1,0 +1,66 @@
+"""Stateless computation for scripts: deciding an engine, the strength of a rod."""
+
+from fastapi import APIRouter
+
+from vivid_arm.core.checks import kind_of
+from vivid_arm.core.decide import Aim, ValveKnown, decide
+from vivid_arm.core.growth import starting_stack
+from vivid_arm.core.preload import Lifter
+from vivid_arm.core.rod import Duty, Tube, strength
+
+from ..decide_schemas import (
+    CountOut,
+    DecidedOut,
+    DecidedRow,
+    DecideIn,
+    StrengthIn,
+    StrengthOut,
+)
+from ..decide_views import strength_out
+
+router = APIRouter(prefix="/api/compute", tags=["compute"])
+
+
+@router.post("/decision")
+def compute_decision(body: DecideIn) -> DecidedOut:
+    """Rods for a whole engine with fixed rockers: the same figures as the decide page."""
+    lifter = Lifter(
+        body.preload_low_in, body.preload_high_in, body.preload_target_in, body.travel_in
+    )
+    valves = [
+        ValveKnown(v.name, kind_of(v.name), v.zero_lash_in, v.u_in, v.ratio) for v in body.valves
+    ]
+    stack = starting_stack(body.block, body.head) if body.block and body.head else None
+    found = decide(
+        Aim("length", lifter, {}, 0.05, False, body.tolerance_in),
+        valves,
+        body.stock_step_in,
+        body.bias,
+        body.strategy,
+        stack=stack,
+    )
+    return DecidedOut(
+        lengths_in=list(found.chosen.different_in),
+        worst_miss_in=found.chosen.worst_miss_in,
+        outside=list(found.chosen.outside),
+        rows=[
+            DecidedRow(
+                name=r.valve.name,
+                length_in=r.length_in,
+                preload_in=r.preload_in,
+                inside=r.inside,
+                hot_in=r.hot_in,
+                chance_cold=r.odds.cold,
+                chance_hot=r.odds.hot,
+            )
+            for r in found.rows
+        ],
+        gains=[CountOut(lengths=n, worst_miss_in=m) for n, m in found.fewest.worst_by_count],
+    )
+
+
+@router.post("/rod")
+def compute_rod(body: StrengthIn) -> StrengthOut:
+    """Static load, Euler load, shortening, lift lost and mass of a rod (lengths: centre)."""
+    tube = Tube(body.diameter_in, body.wall_in, body.length_in, body.form)
+    return strength_out(strength(tube, Duty(body.spring_lbf, body.ratio)))

@@ -1,0 +1,236 @@
+"""The whole build on paper: drawings, readings, decision, orders, checks, signature, cautions."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any, cast
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from vivid_arm.core.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
+from vivid_arm.core.conventions import CONVENTIONS
+from vivid_arm.core.decide import MODES, Decision
+from vivid_arm.core.engine import engine_words
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.growth import PARTS, PartName
+from vivid_arm.core.lengths import Unit, format_length, format_small
+from vivid_arm.core.methods import METHODS, Method
+from vivid_arm.core.torque import UNITS, Torque, TorqueUnit
+from vivid_arm.core.verdicts import decision_verdict, fill
+from vivid_arm.records.checking import WAY_WORDS, FinishState, Point, Way
+from vivid_arm.records.geometry import ArmState
+from vivid_arm.records.models import Order
+from vivid_arm.records.ordering import changed_since, sorted_rods
+from vivid_arm.records.state import BuildState
+
+from . import order_sheet
+from .order_sheet import Paper
+from .pictures import heads_svg, ladder_svg, qr_svg
+
+_HERE = Path(__file__).parent
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One line of a valve's log as it is printed."""
+
+    valve: str
+    number: str
+    what: str
+    raw: str
+    gives: float | None
+    struck: str
+    by: str
+    at: datetime
+
+
+def log_rows(state: BuildState) -> list[LogRow]:
+    """Every reading of the build, valve by valve, struck ones too."""
+    rows = []
+    for valve in state.valves:
+        for entry in valve.log:
+            row = entry.row
+            if row.kind in ("void", "count_back"):
+                continue
+            what = row.feel or METHODS.get(cast(Method, row.kind)) or row.kind
+            gap = f", gap {row.raw_gap}" if row.raw_gap else ""
+            struck = "" if entry.struck_by is None else entry.struck_by.reason or "struck out"
+            rows.append(
+                LogRow(
+                    valve.name,
+                    str(row.number or ""),
+                    what,
+                    row.raw + gap,
+                    entry.length_in,
+                    struck,
+                    row.taken_by,
+                    row.taken_at,
+                )
+            )
+    return rows
+
+
+def decision_of(state: BuildState) -> tuple[Decision | None, str]:
+    """The decision, or why there is none."""
+    try:
+        return state.decision, ""
+    except InputError as error:
+        return None, str(error)
+
+
+def check_rows(finish: FinishState) -> list[dict[str, Any]]:
+    """The checks that were made as printed: what was found, the limit, the margin."""
+    return [
+        {
+            "check": p.check.title,
+            "valve": p.valve.name,
+            "point": p,
+            "state": "passes" if p.judged.passed else "FAILS",
+            "way": "" if p.row is None else WAY_WORDS[cast(Way, p.row.way)],
+        }
+        for p in finish.points
+        if p.judged is not None
+    ]
+
+
+def not_made(finish: FinishState) -> list[tuple[str, list[str]]]:
+    """Checks that are wanted and were not made: (check, valves)."""
+    found: dict[str, list[str]] = {}
+    for p in finish.missing:
+        found.setdefault(p.check.title, []).append(p.valve.name)
+    return list(found.items())
+
+
+def chance_words(chance: float) -> str:
+    """A probability as printed; never a certainty."""
+    return "> 99 %" if chance > 0.99 else f"{int(100 * chance)} %"
+
+
+def limit_words(point: Point, unit: Unit) -> str:
+    """A limit as printed: "at least 80 thou", "20 thou to 60 thou"."""
+    limit = point.limit
+    if limit is None:
+        return "yes" if point.check.yes_no else "no limit"
+    if limit.low_in is not None and limit.high_in is not None:
+        return f"{format_small(limit.low_in, unit)} to {format_small(limit.high_in, unit)}"
+    return f"at least {format_small(limit.low_in or 0.0, unit)}"
+
+
+def order_rows(state: BuildState, orders: Sequence[Order]) -> list[dict[str, Any]]:
+    """Orders as printed, the oldest first."""
+    return [
+        {"order": o, "rods": sorted_rods(state, o), "warnings": changed_since(state, o)}
+        for o in sorted(orders, key=lambda o: o.number)
+    ]
+
+
+def torque_lines(state: BuildState) -> list[tuple[str, str, list[str]]]:
+    """The torque card: (fastener, note, stages in all units)."""
+    found = []
+    for fastener in (state.build.torque or {}).get("fasteners", []):
+        stages = [_stage_words(s) for s in fastener["stages"]]
+        found.append((fastener["name"], fastener.get("note", ""), stages))
+    return found
+
+
+def _stage_words(stage: dict[str, Any]) -> str:
+    angle = stage.get("angle_deg")
+    turn = f"{angle:g}° on" if angle else ""
+    if stage.get("value") is None:
+        return turn
+    torque = Torque(stage["value"], stage["unit"])
+    units: tuple[TorqueUnit, ...] = ("lbf_ft", "lbf_in", "N_m")
+    figures = " = ".join(f"{torque.to(u):.1f} {UNITS[u][0]}" for u in units)
+    return f"{figures}, then {turn}" if turn else figures
+
+
+def growth_rows(decision: Decision | None) -> list[tuple[str, list[float]]]:
+    """Cold to hot part by part: (words, change of preload of each kind)."""
+    if decision is None or not decision.growths:
+        return []
+    columns = [g.terms for g in decision.growths.values()]
+    return [
+        (_part_words(terms[0].part), [t.value_in for t in terms])
+        for terms in zip(*columns, strict=True)
+    ]
+
+
+def _part_words(part: PartName) -> str:
+    return "Valve, seat to tip" if part.endswith("valve") else PARTS[part]
+
+
+def arm_words(arm: ArmState, unit: Unit) -> str:
+    """What the marks of a valve say, in two sentences."""
+    verdict = arm.verdict
+    lengths = arm.shown(verdict.lengths)
+    return " ".join(fill(t, lengths, verdict.smalls, unit) for t in (verdict.what, verdict.why))
+
+
+def to_html(
+    state: BuildState,
+    finish: FinishState,
+    made_at: datetime,
+    unit: Unit = "in",
+    paper: Paper = "A4",
+    link: str = "",
+) -> str:
+    """The report as a page."""
+    env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
+    env.filters["length"] = lambda value: format_length(float(value), unit)
+    env.filters["small"] = lambda value: format_small(float(value), unit)
+    env.filters["when"] = lambda at: at.strftime("%Y-%m-%d %H:%M %Z")
+    env.filters["chance"] = chance_words
+    env.filters["limit"] = lambda point: limit_words(point, unit)
+    decision, refusal = decision_of(state)
+    verdict = decision_verdict(decision) if decision else None
+    sheet = None
+    if state.rods_in:
+        sheet = order_sheet.order_sheet(state, made_at)
+    build = state.build
+    return env.get_template("report.html").render(
+        state=state,
+        build=build,
+        engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        school=order_sheet.school_words(build.preload_school),
+        measuring=CONVENTIONS[state.measuring],
+        ordering=CONVENTIONS[state.ordering],
+        paper=paper,
+        link=link,
+        qr=qr_svg(link) if link else "",
+        made_at=made_at,
+        heads=heads_svg(state, unit),
+        pictures=[(line, ladder_svg(line, sheet, unit)) for line in sheet.lines] if sheet else [],
+        findings=[fill(f.what, {}, f.smalls, unit) for f in state.spread.findings],
+        decision=decision,
+        mode=MODES[decision.aim.mode] if decision else refusal or "Nothing is measured yet.",
+        verdict=[fill(t, verdict.lengths, verdict.smalls, unit)
+                 for t in (verdict.what, verdict.why, verdict.then)] if verdict else [],
+        growth_rows=growth_rows(decision),
+        sheet=sheet,
+        orders=order_rows(state, finish.orders),
+        checks=check_rows(finish),
+        not_made=not_made(finish),
+        finish=finish,
+        log=log_rows(state),
+        marks=[(v.name, v.arm, arm_words(v.arm, unit)) for v in state.valves if v.arm.counted],
+        torque=torque_lines(state),
+        torque_caution=TORQUE,
+        cautions=list(dict.fromkeys((*MEASURING, *MARKING, *ORDERING, *FITTING))),
+    )  # fmt: skip
+
+
+def to_pdf(
+    state: BuildState,
+    finish: FinishState,
+    made_at: datetime,
+    unit: Unit = "in",
+    paper: Paper = "A4",
+    link: str = "",
+) -> bytes:
+    """The report on paper, black on white."""
+    # Imported on use: it costs half a second that the start does not need.
+    from weasyprint import HTML
+
+    page = to_html(state, finish, made_at, unit, paper, link)
+    return bytes(HTML(string=page, base_url=str(_HERE)).write_pdf())
