@@ -59,7 +59,9 @@ const valveId = computed(
           >Rocker</RouterLink
         >
         <RouterLink :to="{ name: 'map', params: { buildId } }">Heads</RouterLink>
+        <RouterLink :to="{ name: 'decide', params: { buildId } }">Decide</RouterLink>
         <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
+        <RouterLink :to="{ name: 'signoff', params: { buildId } }">Sign-off</RouterLink>
       </nav>
     </template>
     <p v-if="waiting" class="waiting" role="status">
@@ -90,7 +92,7 @@ header {
   display: flex;
   align-items: center;
   flex-wrap: wrap;
-  gap: 6px 22px;
+  gap: 6px 14px;
   padding: 4px 20px;
   border-bottom: 2px solid var(--ink);
 }
@@ -120,16 +122,18 @@ header {
 }
 .build {
   font-size: 18px;
-  padding-left: 22px;
+  line-height: 1.15;
+  max-width: 150px;
+  padding-left: 14px;
   border-left: 1px solid var(--rule);
 }
 nav {
   display: flex;
-  gap: 4px;
+  gap: 2px;
 }
 nav a {
   min-height: 44px;
-  padding: 0 12px;
+  padding: 0 9px;
   line-height: 44px;
   text-decoration: none;
   border-bottom: 4px solid transparent;
@@ -175,6 +179,11 @@ main {
   padding: 6px 20px 28px;
   max-width: 1640px;
   margin: 0 auto;
+}
+@media (max-width: 1500px) {
+  .brand:has(~ .build) span {
+    display: none;
+  }
 }
 @media (max-width: 720px) {
   header {

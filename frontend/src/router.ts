@@ -36,9 +36,21 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/builds/:buildId/decide',
+      name: 'decide',
+      component: () => import('./stations/decide/DecidePage.vue'),
+      props: true,
+    },
+    {
       path: '/builds/:buildId/order',
       name: 'order',
       component: () => import('./stations/order/OrderPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/sign-off',
+      name: 'signoff',
+      component: () => import('./stations/signoff/SignOffPage.vue'),
       props: true,
     },
     { path: '/:rest(.*)*', redirect: '/' },

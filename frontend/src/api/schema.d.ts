@@ -132,6 +132,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Finish
+         * @description Every check with its limit and margin, what is open, who signed, the torque card.
+         */
+        get: operations["read_finish_api_builds__build_id__finish_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Finding
+         * @description Keep what a check found. Safe to repeat: one key is one finding.
+         */
+        post: operations["add_finding_api_builds__build_id__findings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/signatures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign
+         * @description Sign the build off; while anything is open only with a written reason.
+         */
+        post: operations["sign_api_builds__build_id__signatures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Pdf
+         * @description The whole build on paper: drawings, readings, decision, orders, checks, signature.
+         */
+        get: operations["report_pdf_api_builds__build_id__report_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/wheel": {
         parameters: {
             query?: never;
@@ -498,6 +578,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/order.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Text
+         * @description The order as the text of an e-mail.
+         */
+        get: operations["order_text_api_builds__build_id__order_txt_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/order.pdf": {
         parameters: {
             query?: never;
@@ -507,9 +607,176 @@ export interface paths {
         };
         /**
          * Order Pdf
-         * @description The order sheet to print.
+         * @description The order sheet to print, with the build's QR code.
          */
         get: operations["order_pdf_api_builds__build_id__order_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Supplier
+         * @description The rod supplier in one line: his convention and steps, or why he does not answer.
+         */
+        get: operations["read_supplier_api_supplier_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Offers
+         * @description The set the decision asks for, in the supplier's lengths, with price and days.
+         */
+        get: operations["read_offers_api_builds__build_id__offers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Orders
+         * @description A build's orders, and what can be drafted now.
+         */
+        get: operations["read_orders_api_builds__build_id__orders_get"];
+        put?: never;
+        /**
+         * Draft Order
+         * @description Draft an order from the decision. Safe to repeat: one id is one order.
+         */
+        post: operations["draft_order_api_builds__build_id__orders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Order
+         * @description Place a draft. Safe to repeat after any failure: the supplier knows it by its id.
+         *
+         *     The order is frozen and kept before the supplier is called, so that a lost answer can
+         *     be asked for again.
+         */
+        post: operations["place_order_api_builds__build_id__orders__order_id__place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Status
+         * @description Ask the supplier how an order stands; an order he never got can be placed again.
+         */
+        post: operations["ask_status_api_builds__build_id__orders__order_id__status_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/rods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Rods
+         * @description Keep the received rods as measured, and sort them onto their valves.
+         */
+        post: operations["receive_rods_api_builds__build_id__orders__order_id__rods_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Order
+         * @description Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted.
+         */
+        post: operations["move_order_api_builds__build_id__orders__order_id__moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Pdf
+         * @description An order's sheet as it was frozen, to print.
+         */
+        get: operations["order_pdf_api_builds__build_id__orders__order_id__sheet_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -940,6 +1207,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Decision
+         * @description Rods for a whole engine with fixed rockers: the same figures as the decide page.
+         */
+        post: operations["compute_decision_api_compute_decision_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/rod": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Rod
+         * @description Static load, Euler load, shortening, lift lost and mass of a rod (lengths: centre).
+         */
+        post: operations["compute_rod_api_compute_rod_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Decision
+         * @description Every valve's rod, ways of buying side by side, chances; null while nothing is measured.
+         */
+        get: operations["read_decision_api_builds__build_id__decision_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/rod": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rod
+         * @description The rod itself: strength beside others, room in the head, cut list.
+         */
+        get: operations["read_rod_api_builds__build_id__rod_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/cut-list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut List Csv
+         * @description The cut list, one row a rod.
+         */
+        get: operations["cut_list_csv_api_builds__build_id__cut_list_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/box": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Box
+         * @description The shop's own rods on the shelf, shortest first.
+         */
+        get: operations["read_box_api_box_get"];
+        put?: never;
+        /**
+         * Add Box Rod
+         * @description Put rods of one length on the shelf. Safe to repeat: the same id gives the one kept.
+         */
+        post: operations["add_box_rod_api_box_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/box/{box_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Box Rod
+         * @description Change count or note. 409 with both values when it changed elsewhere.
+         */
+        patch: operations["change_box_rod_api_box__box_id__patch"];
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1088,6 +1499,100 @@ export interface components {
             /** File */
             file: string;
         };
+        /** BoxRodChange */
+        BoxRodChange: {
+            /** Version */
+            version: number;
+            /** Count */
+            count?: number | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
+         * BoxRodIn
+         * @description Rods of one length on the shop's shelf. The same ``id`` again gives the one kept.
+         */
+        BoxRodIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Length */
+            length: string;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "mm";
+            /**
+             * Convention
+             * @default theoretical
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            /**
+             * Diameter In
+             * @default 0.3125
+             */
+            diameter_in: number;
+            /**
+             * Lifter End
+             * @default ball
+             * @enum {string}
+             */
+            lifter_end: "ball" | "cup";
+            /**
+             * Rocker End
+             * @default ball
+             * @enum {string}
+             */
+            rocker_end: "ball" | "cup";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** BoxRodOut */
+        BoxRodOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Length In */
+            length_in: number;
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            /** Diameter In */
+            diameter_in: number;
+            /**
+             * Lifter End
+             * @enum {string}
+             */
+            lifter_end: "ball" | "cup";
+            /**
+             * Rocker End
+             * @enum {string}
+             */
+            rocker_end: "ball" | "cup";
+            /** Count */
+            count: number;
+            /** Note */
+            note: string;
+        };
         /**
          * BracketIn
          * @description Trials in the order made; the adjuster's figures plan the next one.
@@ -1235,6 +1740,15 @@ export interface components {
             /** Fastener Pitch In */
             fastener_pitch_in?: number | null;
             geometry?: components["schemas"]["RockerGeometry"] | null;
+            /** Preload School */
+            preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            plan?: components["schemas"]["PlanFigures"] | null;
+            rod?: components["schemas"]["RodFigures"] | null;
+            /** Limits */
+            limits?: {
+                [key: string]: components["schemas"]["LimitFigures"];
+            } | null;
+            torque?: components["schemas"]["TorqueFigures"] | null;
         };
         /**
          * BuildIn
@@ -1383,6 +1897,15 @@ export interface components {
              */
             fastener_pitch_in: number;
             geometry?: components["schemas"]["RockerGeometry"] | null;
+            /** Preload School */
+            preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            plan?: components["schemas"]["PlanFigures"] | null;
+            rod?: components["schemas"]["RodFigures"] | null;
+            /** Limits */
+            limits?: {
+                [key: string]: components["schemas"]["LimitFigures"];
+            } | null;
+            torque?: components["schemas"]["TorqueFigures"] | null;
             /**
              * Id
              * Format: uuid
@@ -1536,6 +2059,15 @@ export interface components {
              */
             fastener_pitch_in: number;
             geometry?: components["schemas"]["RockerGeometry"] | null;
+            /** Preload School */
+            preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            plan?: components["schemas"]["PlanFigures"] | null;
+            rod?: components["schemas"]["RodFigures"] | null;
+            /** Limits */
+            limits?: {
+                [key: string]: components["schemas"]["LimitFigures"];
+            } | null;
+            torque?: components["schemas"]["TorqueFigures"] | null;
             /**
              * Id
              * Format: uuid
@@ -1646,6 +2178,36 @@ export interface components {
             candidates: components["schemas"]["CandidateOut"][];
         };
         /**
+         * CatalogueOut
+         * @description The supplier, in one line; None figures while he does not answer.
+         */
+        CatalogueOut: {
+            /** There */
+            there: boolean;
+            /** Name */
+            name: string;
+            /** Convention */
+            convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
+            /** Gauge Circle In */
+            gauge_circle_in?: number | null;
+            /** Tolerance In */
+            tolerance_in?: number | null;
+            /** Stock Step In */
+            stock_step_in?: number | null;
+            /** Made Step In */
+            made_step_in?: number | null;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not: string;
+        };
+        /**
          * ChangeFigures
          * @description One change, up by so much for intakes and exhausts, known within ``within_in``.
          */
@@ -1665,6 +2227,37 @@ export interface components {
              * @default 0
              */
             within_in: number;
+        };
+        /**
+         * CheckOut
+         * @description A check with all its valves, and the ways it can be made.
+         */
+        CheckOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Yes No */
+            yes_no: boolean;
+            /** Ways */
+            ways: ("" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler")[];
+            /** Ways Words */
+            ways_words: string[];
+            /** Usual Intake In */
+            usual_intake_in: number | null;
+            /** Usual Exhaust In */
+            usual_exhaust_in: number | null;
+            /** Points */
+            points: components["schemas"]["PointOut"][];
+            /** Open */
+            open: number;
+            /** Failed */
+            failed: number;
         };
         /** CheckingRodIn */
         CheckingRodIn: {
@@ -1840,6 +2433,206 @@ export interface components {
              */
             by: string;
         };
+        /** CountOut */
+        CountOut: {
+            /** Lengths */
+            lengths: number;
+            /** Worst Miss In */
+            worst_miss_in: number;
+        };
+        /** CutListOut */
+        CutListOut: {
+            /** Added In */
+            added_in: number;
+            /** Cuts */
+            cuts: components["schemas"]["CutOut"][];
+            /** Bars */
+            bars: number;
+            /** Least Bars */
+            least_bars: number;
+            /** Left In */
+            left_in: number[];
+        };
+        /** CutOut */
+        CutOut: {
+            /** Valve */
+            valve: string;
+            /** Finished In */
+            finished_in: number;
+            /** Tube In */
+            tube_in: number;
+            /** Bar */
+            bar: number;
+        };
+        /**
+         * DecideIn
+         * @description An engine to decide, without a build.
+         */
+        DecideIn: {
+            /** Valves */
+            valves: components["schemas"]["DecideValve"][];
+            /**
+             * Preload Low In
+             * @default 0.02
+             */
+            preload_low_in: number;
+            /**
+             * Preload High In
+             * @default 0.06
+             */
+            preload_high_in: number;
+            /**
+             * Preload Target In
+             * @default 0.04
+             */
+            preload_target_in: number;
+            /**
+             * Travel In
+             * @default 0.14
+             */
+            travel_in: number;
+            /**
+             * Stock Step In
+             * @default 0.025
+             */
+            stock_step_in: number;
+            /**
+             * Bias
+             * @default longer
+             * @enum {string}
+             */
+            bias: "longer" | "shorter";
+            /**
+             * Strategy
+             * @default fewest
+             * @enum {string}
+             */
+            strategy: "kinds" | "one" | "fewest" | "best";
+            /**
+             * Tolerance In
+             * @default 0.003
+             */
+            tolerance_in: number;
+            /** Block */
+            block?: ("steel" | "iron" | "aluminium") | null;
+            /** Head */
+            head?: ("steel" | "iron" | "aluminium") | null;
+        };
+        /**
+         * DecideValve
+         * @description A valve's zero lash in the order's convention, its standard uncertainty, R0.
+         */
+        DecideValve: {
+            /** Name */
+            name: string;
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /**
+             * U In
+             * @default 0
+             */
+            u_in: number;
+            /**
+             * Ratio
+             * @default 1.6
+             */
+            ratio: number;
+        };
+        /** DecideVerdict */
+        DecideVerdict: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "settled" | "outside" | "closing" | "conflict";
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Then */
+            then: string;
+            /** Lengths */
+            lengths: {
+                [key: string]: number;
+            };
+            /** Smalls */
+            smalls: {
+                [key: string]: number;
+            };
+        };
+        /** DecidedOut */
+        DecidedOut: {
+            /** Lengths In */
+            lengths_in: number[];
+            /** Worst Miss In */
+            worst_miss_in: number;
+            /** Outside */
+            outside: string[];
+            /** Rows */
+            rows: components["schemas"]["DecidedRow"][];
+            /** Gains */
+            gains: components["schemas"]["CountOut"][];
+        };
+        /** DecidedRow */
+        DecidedRow: {
+            /** Name */
+            name: string;
+            /** Length In */
+            length_in: number;
+            /** Preload In */
+            preload_in: number;
+            /** Inside */
+            inside: boolean;
+            /** Hot In */
+            hot_in: number | null;
+            /** Chance Cold */
+            chance_cold: number;
+            /** Chance Hot */
+            chance_hot: number | null;
+        };
+        /**
+         * DecisionOut
+         * @description Every valve's rod, the ways of buying beside each other, chances cold and hot.
+         */
+        DecisionOut: {
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "length" | "adjuster" | "lash";
+            /** Mode Words */
+            mode_words: string;
+            /**
+             * Strategy
+             * @enum {string}
+             */
+            strategy: "kinds" | "one" | "fewest" | "best";
+            verdict: components["schemas"]["DecideVerdict"];
+            /** Lots */
+            lots: components["schemas"]["LotOut"][];
+            /** Rows */
+            rows: components["schemas"]["RowOut"][];
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Gains */
+            gains: components["schemas"]["CountOut"][];
+            /** Remedies */
+            remedies: components["schemas"]["RemedyOut"][];
+            /** Tolerance In */
+            tolerance_in: number;
+            /** Reach Turns */
+            reach_turns: number;
+            /** Growth */
+            growth: {
+                [key: string]: components["schemas"]["GrowthOut"];
+            };
+            /** Stack */
+            stack: components["schemas"]["StackPart"][];
+            /** Draws */
+            draws: number;
+            /** Warnings */
+            warnings: string[];
+        };
         /**
          * DimensionOut
          * @description A line of the dimension sheet.
@@ -1958,6 +2751,60 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /** FastenerFigures */
+        FastenerFigures: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Stages */
+            stages: components["schemas"]["StageFigures"][];
+        };
+        /**
+         * FindingIn
+         * @description What a check found, as typed (``yes`` for yes or no). One key is one finding.
+         */
+        FindingIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            /** Valve */
+            valve: string;
+            /**
+             * Way
+             * @default
+             * @enum {string}
+             */
+            way: "" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Yes */
+            yes?: boolean | null;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "mm";
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
         /**
          * FindingOut
          * @description What the spread says; ``{names}`` are filled from ``smalls`` (inches).
@@ -1980,6 +2827,37 @@ export interface components {
             };
             /** Valves */
             valves: string[];
+        };
+        /**
+         * FinishOut
+         * @description The build after fitting: every check, what is open, who signed, torque card, cautions.
+         */
+        FinishOut: {
+            /** Heads */
+            heads: components["schemas"]["HeadOut"][];
+            /** States */
+            states: {
+                [key: string]: "open" | "passed" | "failed";
+            };
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /** Open Points */
+            open_points: string[];
+            /** Failing */
+            failing: number;
+            /** Missing */
+            missing: number;
+            /** Fitted */
+            fitted: boolean;
+            /** Signatures */
+            signatures: components["schemas"]["SignatureOut"][];
+            lash: components["schemas"]["LashSheetOut"] | null;
+            /** Torque */
+            torque: components["schemas"]["TorqueRow"][];
+            /** Torque Caution */
+            torque_caution: string;
+            /** Cautions */
+            cautions: string[];
         };
         /**
          * FiringOrderIn
@@ -2067,6 +2945,15 @@ export interface components {
             explanations: {
                 [key: string]: components["schemas"]["ExplanationOut"];
             };
+        };
+        /** GrowthOut */
+        GrowthOut: {
+            /** Change In */
+            change_in: number;
+            /** U In */
+            u_in: number;
+            /** Terms */
+            terms: components["schemas"]["vivid_arm__api__decide_schemas__TermOut"][];
         };
         /** HeadOut */
         HeadOut: {
@@ -2253,6 +3140,42 @@ export interface components {
              */
             within_in: number;
         };
+        /**
+         * LashSheetOut
+         * @description Solid lifters: the feeler that drags and the one that must not enter, stop by stop.
+         */
+        LashSheetOut: {
+            /** Lash In */
+            lash_in: {
+                [key: string]: number;
+            };
+            /** Cold In */
+            cold_in: {
+                [key: string]: number | null;
+            };
+            /** Go In */
+            go_in: {
+                [key: string]: number;
+            };
+            /** No Go In */
+            no_go_in: {
+                [key: string]: number;
+            };
+            /** Stops */
+            stops: components["schemas"]["LashStop"][];
+        };
+        /**
+         * LashStop
+         * @description One crank stop of the lash sheet and the valves to set at it.
+         */
+        LashStop: {
+            /** Crank Deg */
+            crank_deg: number | null;
+            /** Words */
+            words: string;
+            /** Valves */
+            valves: string[];
+        };
         /** LayoutOut */
         LayoutOut: {
             /**
@@ -2295,6 +3218,16 @@ export interface components {
             check: string;
             /** By In */
             by_in: number;
+        };
+        /**
+         * LimitFigures
+         * @description The least a check must find, by kind; None leaves the trade's figure.
+         */
+        LimitFigures: {
+            /** Intake In */
+            intake_in?: number | null;
+            /** Exhaust In */
+            exhaust_in?: number | null;
         };
         /**
          * LobeFigures
@@ -2393,6 +3326,20 @@ export interface components {
             /** Count Agrees */
             count_agrees: boolean | null;
             explanation: components["schemas"]["ExplanationOut"] | null;
+        };
+        /**
+         * LotOut
+         * @description Rods of one length: for which valves, how many of them are on the shop's shelf.
+         */
+        LotOut: {
+            /** Length In */
+            length_in: number;
+            /** Axis In */
+            axis_in: number;
+            /** Valves */
+            valves: string[];
+            /** In Box */
+            in_box: number;
         };
         /**
          * MapOut
@@ -3014,6 +3961,24 @@ export interface components {
             ratio: number[][];
         };
         /**
+         * MoveIn
+         * @description The next step of an order seen at ``version``.
+         */
+        MoveIn: {
+            /** Version */
+            version: number;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "withdrawn" | "trial" | "fitted" | "returned";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
          * NextReadingOut
          * @description A reading to take next, in words, and what the setting would be known to after it.
          */
@@ -3041,7 +4006,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "setup" | "zero-lash" | "arm" | "map" | "order";
+            station: "setup" | "zero-lash" | "arm" | "map" | "decide" | "order" | "signoff";
             /** Valve Id */
             valve_id: string | null;
             /** Sentence */
@@ -3062,6 +4027,159 @@ export interface components {
             turns_words: string | null;
             /** Reason */
             reason: string;
+        };
+        /**
+         * OddsOut
+         * @description Chances: cold inside the window, hot inside it, hot neither loose nor on the bottom.
+         */
+        OddsOut: {
+            /** Cold */
+            cold: number;
+            /** Hot */
+            hot: number | null;
+            /** Hot Safe */
+            hot_safe: number | null;
+        };
+        /**
+         * OffersOut
+         * @description What the decision asks for against the supplier's catalogue.
+         */
+        OffersOut: {
+            supplier: components["schemas"]["CatalogueOut"];
+            /** Lines */
+            lines: components["schemas"]["OrderLineOut"][];
+            /** Total */
+            total: number | null;
+            /** Days */
+            days: number | null;
+        };
+        /**
+         * OrderIn
+         * @description Draft an order from the decision. The same ``id`` again gives the one drafted.
+         */
+        OrderIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "trial" | "set";
+            /**
+             * Supplier
+             * @default false
+             */
+            supplier: boolean;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
+         * OrderLineOut
+         * @description Rods of one length: bought or from the box; in the supplier's convention beside it.
+         */
+        OrderLineOut: {
+            /** Length In */
+            length_in: number;
+            /** Quantity */
+            quantity: number;
+            /** Valves */
+            valves: string[];
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "bought" | "box";
+            /** Theirs In */
+            theirs_in?: number | null;
+            /** Offered In */
+            offered_in?: number | null;
+            /** Off In */
+            off_in?: number | null;
+            /** Made */
+            made?: boolean | null;
+            /** Price */
+            price?: number | null;
+            /** Days */
+            days?: number | null;
+        };
+        /**
+         * OrderOut
+         * @description An order as it stands; ``answer`` is the supplier's last word.
+         */
+        OrderOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Number */
+            number: number;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "trial" | "set";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "placed" | "received" | "trial" | "fitted" | "withdrawn";
+            /** Supplier */
+            supplier: string;
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            /** Lines */
+            lines: components["schemas"]["OrderLineOut"][];
+            /** Made By */
+            made_by: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Asked At */
+            asked_at: string | null;
+            /** Placed At */
+            placed_at: string | null;
+            /** Closed At */
+            closed_at: string | null;
+            /** Reason */
+            reason: string;
+            /** Answer */
+            answer: {
+                [key: string]: unknown;
+            } | null;
+            /** Rods */
+            rods: components["schemas"]["ReceivedOut"][];
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * OrdersOut
+         * @description A build's orders, the newest first, and what can be drafted now.
+         */
+        OrdersOut: {
+            /** Orders */
+            orders: components["schemas"]["OrderOut"][];
+            /** Set Lines */
+            set_lines: components["schemas"]["OrderLineOut"][];
+            /** Trial Lines */
+            trial_lines: components["schemas"]["OrderLineOut"][];
+            /** Refusal */
+            refusal: string | null;
+            /** Cautions */
+            cautions: string[];
         };
         /**
          * OverlayFigures
@@ -3094,7 +4212,7 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle" | "push" | "resolution" | "seat_height" | "lash" | "change" | "within" | "lobe_lift" | "advertised_at" | "base_circle" | "tip_diameter" | "mark_edge" | "mark_width" | "net_lift" | "lift" | "shim" | "shim_step" | "arm" | "tip_radius" | "film" | "offset";
+            field: "rod_length" | "closed_length" | "thread_pitch" | "caliper_low" | "caliper_high" | "accuracy" | "preload" | "travel" | "gap" | "stock_step" | "ball" | "oil_hole" | "gauge_circle" | "push" | "resolution" | "seat_height" | "lash" | "change" | "within" | "lobe_lift" | "advertised_at" | "base_circle" | "tip_diameter" | "mark_edge" | "mark_width" | "net_lift" | "lift" | "shim" | "shim_step" | "arm" | "tip_radius" | "film" | "offset" | "rod_diameter" | "wall" | "clearance" | "tolerance" | "part_height" | "tube" | "bar" | "kerf";
             /**
              * Unit
              * @default in
@@ -3110,6 +4228,31 @@ export interface components {
             in_words: string;
             /** Mm Words */
             mm_words: string;
+        };
+        /**
+         * PartFigures
+         * @description One part of the hot stack: height (in), material, rise of its mean (K), half-widths.
+         */
+        PartFigures: {
+            /** Height In */
+            height_in: number;
+            /**
+             * Material
+             * @enum {string}
+             */
+            material: "steel" | "iron" | "aluminium";
+            /** Rise K */
+            rise_k: number;
+            /**
+             * Within In
+             * @default 0
+             */
+            within_in: number;
+            /**
+             * Within K
+             * @default 0
+             */
+            within_k: number;
         };
         /**
          * PhotoOut
@@ -3140,6 +4283,33 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * PlanFigures
+         * @description How rods are decided; materials None leave the engine's growth out.
+         */
+        PlanFigures: {
+            /**
+             * Strategy
+             * @default kinds
+             * @enum {string}
+             */
+            strategy: "kinds" | "one" | "fewest" | "best";
+            /** Tolerance In */
+            tolerance_in?: number | null;
+            /** Reach Turns */
+            reach_turns?: number | null;
+            /** Block */
+            block?: ("steel" | "iron" | "aluminium") | null;
+            /** Head */
+            head?: ("steel" | "iron" | "aluminium") | null;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: components["schemas"]["PartFigures"];
+            };
+        };
         /** PlanOut */
         PlanOut: {
             /**
@@ -3162,6 +4332,55 @@ export interface components {
             least_margin_deg: number | null;
             /** Stops */
             stops: components["schemas"]["StopOut"][];
+        };
+        /**
+         * PointOut
+         * @description One check on one valve. ``margin_in`` is the distance to the nearer limit.
+         */
+        PointOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            /** Valve */
+            valve: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /** Required */
+            required: boolean;
+            /** Low In */
+            low_in: number | null;
+            /** High In */
+            high_in: number | null;
+            /** Limit Source */
+            limit_source: string;
+            /** Own Limit */
+            own_limit: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "passed" | "failed";
+            /** Value In */
+            value_in: number | null;
+            /** Yes */
+            yes: boolean | null;
+            /** Margin In */
+            margin_in: number | null;
+            /** Way */
+            way: string;
+            /** Raw */
+            raw: string;
+            /** Crank Deg */
+            crank_deg: number | null;
+            /** By */
+            by: string;
+            /** At */
+            at: string | null;
         };
         /**
          * PredictIn
@@ -3204,7 +4423,7 @@ export interface components {
             /** U In */
             u_in: number;
             /** Terms */
-            terms: components["schemas"]["TermOut"][];
+            terms: components["schemas"]["vivid_arm__api__schemas__TermOut"][];
         };
         /**
          * PredictedOut
@@ -3340,6 +4559,62 @@ export interface components {
             /** Lines */
             lines: number;
         };
+        /**
+         * ReceiveIn
+         * @description Rods as they measured, all of them, parted by blanks; with their convention.
+         */
+        ReceiveIn: {
+            /** Rods */
+            rods: string;
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "mm";
+        };
+        /** ReceivedOut */
+        ReceivedOut: {
+            /** Number */
+            number: number;
+            /** Raw */
+            raw: string;
+            /** Length In */
+            length_in: number;
+            /** Off In */
+            off_in: number;
+            /** Within Tolerance */
+            within_tolerance: boolean;
+            /** Valve */
+            valve: string | null;
+            /** Preload In */
+            preload_in: number | null;
+            /** Inside */
+            inside: boolean;
+        };
+        /**
+         * RemedyOut
+         * @description What mends a valve that no length serves.
+         */
+        RemedyOut: {
+            /** Name */
+            name: string;
+            /** Nearest In */
+            nearest_in: number;
+            /** By In */
+            by_in: number;
+            /** Custom In */
+            custom_in: number;
+            /** Shim In */
+            shim_in: number | null;
+            /** Stem In */
+            stem_in: number;
+        };
         /** RivalOut */
         RivalOut: {
             /** Error In */
@@ -3353,6 +4628,133 @@ export interface components {
         RockerGeometry: {
             intake?: components["schemas"]["GeometryFigures"] | null;
             exhaust?: components["schemas"]["GeometryFigures"] | null;
+        };
+        /**
+         * RodFigures
+         * @description The rod: tube, hardening, open spring force (lbf), room in the head, cutting from tube.
+         */
+        RodFigures: {
+            /**
+             * Diameter In
+             * @default 0.3125
+             */
+            diameter_in: number;
+            /**
+             * Wall In
+             * @default 0.08
+             */
+            wall_in: number;
+            /**
+             * Form
+             * @default one_piece
+             * @enum {string}
+             */
+            form: "one_piece" | "three_piece";
+            /**
+             * Hardened
+             * @default false
+             */
+            hardened: boolean;
+            /** Spring Lbf */
+            spring_lbf?: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["TubeFigures"][];
+            /** Trial Diameter In */
+            trial_diameter_in?: number | null;
+            /** Clearance In */
+            clearance_in?: number | null;
+            /**
+             * Wanted Clearance In
+             * @default 0.03
+             */
+            wanted_clearance_in: number;
+            /** Sample Overall In */
+            sample_overall_in?: number | null;
+            /** Sample Tube In */
+            sample_tube_in?: number | null;
+            /**
+             * Bar In
+             * @default 72
+             */
+            bar_in: number;
+            /**
+             * Kerf In
+             * @default 0.06
+             */
+            kerf_in: number;
+            /**
+             * Cut Tolerance In
+             * @default 0.005
+             */
+            cut_tolerance_in: number;
+        };
+        /**
+         * RodOut
+         * @description The rod's own page: as entered, its strength beside others, room, cut list.
+         */
+        RodOut: {
+            figures: components["schemas"]["RodFigures"];
+            /** Length In */
+            length_in: number;
+            /** Least Safety */
+            least_safety: number;
+            /** Strengths */
+            strengths: components["schemas"]["StrengthOut"][];
+            room: components["schemas"]["RoomOut"] | null;
+            cut_list: components["schemas"]["CutListOut"] | null;
+            /** Cut Refusal */
+            cut_refusal: string | null;
+        };
+        /** RoomOut */
+        RoomOut: {
+            /** Largest In */
+            largest_in: number;
+            /** Usual */
+            usual: string | null;
+        };
+        /**
+         * RowOut
+         * @description One valve with its rod. ``axis_in`` is the rod in the measuring convention.
+         */
+        RowOut: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /** Inferred */
+            inferred: boolean;
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** U In */
+            u_in: number;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+            /** Length In */
+            length_in: number;
+            /** Axis In */
+            axis_in: number;
+            /** Preload In */
+            preload_in: number;
+            /** Off Bottom In */
+            off_bottom_in: number | null;
+            /** Hot In */
+            hot_in: number | null;
+            /** Turns */
+            turns: number | null;
+            /** Miss In */
+            miss_in: number;
+            /** Inside */
+            inside: boolean;
+            odds: components["schemas"]["OddsOut"];
+            counted: components["schemas"]["OddsOut"];
         };
         /** RulesOut */
         RulesOut: {
@@ -3375,9 +4777,14 @@ export interface components {
         };
         /**
          * SchoolOut
-         * @description A preload habit; ``travel_in`` only where the habit depends on it.
+         * @description A preload habit: its figures counted from the clip, half of the travel, or the bottom.
          */
         SchoolOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom";
             /** Name */
             name: string;
             /** Preload Low In */
@@ -3388,6 +4795,11 @@ export interface components {
             preload_target_in: number;
             /** Travel In */
             travel_in: number | null;
+            /**
+             * Counted From
+             * @enum {string}
+             */
+            counted_from: "clip" | "half" | "bottom";
         };
         /**
          * SettingsOut
@@ -3439,6 +4851,86 @@ export interface components {
             key: string;
             /** U In */
             u_in: number;
+        };
+        /**
+         * SignIn
+         * @description A signature; the reason is needed while anything is open.
+         */
+        SignIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** By */
+            by: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /** SignatureOut */
+        SignatureOut: {
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+            /** Open Points */
+            open_points: string[];
+            /** Stale */
+            stale: boolean;
+        };
+        /**
+         * StackPart
+         * @description A part as it counts; ``own`` where the builder entered it.
+         */
+        StackPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "block" | "head" | "seat" | "intake_valve" | "exhaust_valve" | "rod" | "lifter";
+            /** Words */
+            words: string;
+            /** Height In */
+            height_in: number;
+            /**
+             * Material
+             * @enum {string}
+             */
+            material: "steel" | "iron" | "aluminium";
+            /** Rise K */
+            rise_k: number;
+            /** Within In */
+            within_in: number;
+            /** Within K */
+            within_k: number;
+            /** Expansion Per K */
+            expansion_per_k: number;
+            /** Own */
+            own: boolean;
+        };
+        /**
+         * StageFigures
+         * @description One stage: a torque, or an angle to turn on by.
+         */
+        StageFigures: {
+            /** Value */
+            value?: number | null;
+            /**
+             * Unit
+             * @default lbf_ft
+             * @enum {string}
+             */
+            unit: "lbf_ft" | "lbf_in" | "N_m";
+            /** Angle Deg */
+            angle_deg?: number | null;
         };
         /**
          * StationOut
@@ -3499,6 +4991,67 @@ export interface components {
             margin_deg: number | null;
         };
         /**
+         * StrengthIn
+         * @description A rod and its springs.
+         */
+        StrengthIn: {
+            /** Diameter In */
+            diameter_in: number;
+            /** Wall In */
+            wall_in: number;
+            /** Length In */
+            length_in: number;
+            /**
+             * Form
+             * @default one_piece
+             * @enum {string}
+             */
+            form: "one_piece" | "three_piece";
+            /** Spring Lbf */
+            spring_lbf: number;
+            /** Ratio */
+            ratio: number;
+        };
+        /**
+         * StrengthOut
+         * @description A rod under the open springs; forces in lbf and N, mass in oz and g.
+         */
+        StrengthOut: {
+            /** Diameter In */
+            diameter_in: number;
+            /** Wall In */
+            wall_in: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "one_piece" | "three_piece";
+            /** Length In */
+            length_in: number;
+            /** Load Lbf */
+            load_lbf: number;
+            /** Load N */
+            load_n: number;
+            /** Euler Lbf */
+            euler_lbf: number;
+            /** Euler N */
+            euler_n: number;
+            /** Safety */
+            safety: number;
+            /** Enough */
+            enough: boolean;
+            /** Stress Psi */
+            stress_psi: number;
+            /** Shortening In */
+            shortening_in: number;
+            /** Lift Lost In */
+            lift_lost_in: number;
+            /** Mass Oz */
+            mass_oz: number;
+            /** Mass G */
+            mass_g: number;
+        };
+        /**
          * SuggestionOut
          * @description What to type instead, and why.
          */
@@ -3541,17 +5094,40 @@ export interface components {
             /** Crank Deg */
             crank_deg: number;
         };
-        /** TermOut */
-        TermOut: {
+        /**
+         * TorqueFigures
+         * @description The torque card, from the maker's sheet.
+         */
+        TorqueFigures: {
             /**
-             * Change
-             * @enum {string}
+             * Fasteners
+             * @default []
              */
-            change: "base_circle" | "seat_height" | "deck" | "head" | "gasket" | "stem" | "stand";
-            /** Factor */
-            factor: number;
-            /** Effect In */
-            effect_in: number;
+            fasteners: components["schemas"]["FastenerFigures"][];
+        };
+        /** TorqueRow */
+        TorqueRow: {
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Stages */
+            stages: components["schemas"]["TorqueStageOut"][];
+        };
+        /** TorqueStageOut */
+        TorqueStageOut: {
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string | null;
+            /** Lbf Ft */
+            lbf_ft: number | null;
+            /** Lbf In */
+            lbf_in: number | null;
+            /** N M */
+            n_m: number | null;
+            /** Angle Deg */
+            angle_deg: number | null;
         };
         /**
          * TrialIn
@@ -3613,6 +5189,25 @@ export interface components {
             angle_deg?: number | null;
             /** Lift In */
             lift_in?: number | null;
+        };
+        /** TubeFigures */
+        TubeFigures: {
+            /**
+             * Diameter In
+             * @default 0.3125
+             */
+            diameter_in: number;
+            /**
+             * Wall In
+             * @default 0.08
+             */
+            wall_in: number;
+            /**
+             * Form
+             * @default one_piece
+             * @enum {string}
+             */
+            form: "one_piece" | "three_piece";
         };
         /**
          * TurnsIn
@@ -3735,6 +5330,29 @@ export interface components {
             by: string;
         };
         /**
+         * WayOut
+         * @description One way of buying, and what it costs in preload.
+         */
+        WayOut: {
+            /**
+             * Strategy
+             * @enum {string}
+             */
+            strategy: "kinds" | "one" | "fewest" | "best";
+            /** Words */
+            words: string;
+            /** Lots */
+            lots: components["schemas"]["LotOut"][];
+            /** Worst Miss In */
+            worst_miss_in: number;
+            /** Outside */
+            outside: string[];
+            /** Preload Low In */
+            preload_low_in: number;
+            /** Preload High In */
+            preload_high_in: number;
+        };
+        /**
          * WeightOut
          * @description One measurement's part in the combined length.
          */
@@ -3839,6 +5457,39 @@ export interface components {
             /** To Deg */
             to_deg: number;
         };
+        /**
+         * TermOut
+         * @description One part's share in the change of preload.
+         */
+        vivid_arm__api__decide_schemas__TermOut: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "block" | "head" | "seat" | "intake_valve" | "exhaust_valve" | "rod" | "lifter";
+            /** Words */
+            words: string;
+            /** Free In */
+            free_in: number;
+            /** Share */
+            share: number;
+            /** Value In */
+            value_in: number;
+            /** U In */
+            u_in: number;
+        };
+        /** TermOut */
+        vivid_arm__api__schemas__TermOut: {
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "base_circle" | "seat_height" | "deck" | "head" | "gasket" | "stem" | "stand";
+            /** Factor */
+            factor: number;
+            /** Effect In */
+            effect_in: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -3915,7 +5566,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3993,7 +5644,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4069,7 +5720,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4149,7 +5800,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4225,7 +5876,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4305,7 +5956,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4383,7 +6034,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4463,7 +6114,322 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_finish_api_builds__build_id__finish_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_finding_api_builds__build_id__findings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_api_builds__build_id__signatures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_pdf_api_builds__build_id__report_pdf_get: {
+        parameters: {
+            query?: {
+                unit?: "in" | "mm";
+                paper?: "A4" | "Letter";
+            };
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4544,7 +6510,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4621,7 +6587,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4702,7 +6668,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4779,7 +6745,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4860,7 +6826,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4941,7 +6907,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5022,7 +6988,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5103,7 +7069,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5184,7 +7150,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5260,7 +7226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5337,7 +7303,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5414,7 +7380,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5495,7 +7461,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5576,7 +7542,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5656,7 +7622,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5733,7 +7699,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5810,7 +7776,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5888,7 +7854,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5964,7 +7930,83 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_text_api_builds__build_id__order_txt_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain; charset=utf-8": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5979,6 +8021,7 @@ export interface operations {
         parameters: {
             query?: {
                 unit?: "in" | "mm";
+                paper?: "A4" | "Letter";
             };
             header?: never;
             path: {
@@ -6042,7 +8085,709 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_supplier_api_supplier_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_offers_api_builds__build_id__offers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_orders_api_builds__build_id__orders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draft_order_api_builds__build_id__orders_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_order_api_builds__build_id__orders__order_id__place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_status_api_builds__build_id__orders__order_id__status_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receive_rods_api_builds__build_id__orders__order_id__rods_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_order_api_builds__build_id__orders__order_id__moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_pdf_api_builds__build_id__orders__order_id__sheet_pdf_get: {
+        parameters: {
+            query?: {
+                unit?: "in" | "mm";
+                paper?: "A4" | "Letter";
+            };
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6116,7 +8861,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6194,7 +8939,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6274,7 +9019,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6348,7 +9093,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6426,7 +9171,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6504,7 +9249,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6582,7 +9327,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6660,7 +9405,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6738,7 +9483,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6816,7 +9561,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6894,7 +9639,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6972,7 +9717,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7050,7 +9795,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7128,7 +9873,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7206,7 +9951,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7284,7 +10029,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7362,7 +10107,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7440,7 +10185,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7518,7 +10263,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7596,7 +10341,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7674,7 +10419,623 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_decision_api_compute_decision_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecidedOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_rod_api_compute_rod_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrengthIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrengthOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_decision_api_builds__build_id__decision_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"] | null;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_rod_api_builds__build_id__rod_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RodOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cut_list_csv_api_builds__build_id__cut_list_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_box_api_box_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxRodOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_box_rod_api_box_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxRodIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxRodOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_box_rod_api_box__box_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                box_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxRodChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxRodOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7748,7 +11109,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The database or the supplier does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -57,6 +57,8 @@ const props = defineProps<{
   /** What the rule reads, and what the notches are labelled in when that differs. */
   axisWords: string
   notchWords?: string
+  /** Change of preload from cold to hot. */
+  hot?: number | null
   closer?: boolean
   compact?: boolean
 }>()
@@ -202,6 +204,7 @@ const plunger = computed(() => {
     target: x(z + target),
     bottom: x(z + travel),
     seat: chosen.value ? x(chosen.value.axis) : null,
+    hot: chosen.value && props.hot != null ? x(chosen.value.axis + props.hot) : null,
   }
 })
 function springPath(from: number, to: number): string {
@@ -476,6 +479,16 @@ const summary = computed(() => {
             :d="springPath(plunger.seat + 14, plunger.bottom)"
           />
         </g>
+        <g v-if="plunger.hot !== null" class="hot" data-part="hot">
+          <path :d="`M${plunger.hot} ${lane + 4} v${LANE - 8}`" />
+          <text
+            :x="plunger.hot + (hot! < 0 ? -6 : 22)"
+            :y="lane + LANE / 2 + 5"
+            :class="{ left: hot! < 0 }"
+          >
+            hot
+          </text>
+        </g>
         <g class="captions">
           <text :x="zeroLabelX" :y="lane + LANE + 34" text-anchor="start" class="zero-words">
             {{ zeroWords }}
@@ -736,6 +749,22 @@ text {
   stroke: #fff;
   stroke-width: 1.5;
   stroke-dasharray: 5 4;
+}
+.hot path {
+  stroke: var(--accent-on-blue);
+  stroke-width: 3;
+  stroke-dasharray: 6 3;
+}
+.hot text {
+  paint-order: stroke;
+  stroke: var(--layout-blue);
+  stroke-width: 4px;
+  text-anchor: start;
+  font-size: 14px;
+  font-weight: 600;
+}
+.hot .left {
+  text-anchor: end;
 }
 .piston {
   fill: var(--steel);

@@ -14,6 +14,8 @@ const props = defineProps<{
   /** Keep what is typed as text instead of as a number. */
   text?: boolean
   optional?: boolean
+  /** Only the field, for a table that labels it. */
+  bare?: boolean
   refusal?: Problem | null
 }>()
 const emit = defineEmits<{ keep: [value: string]; 'keep-number': [value: number | null] }>()
@@ -66,10 +68,11 @@ function type(text: string) {
 
 <template>
   <div class="entry">
-    <label :for="id">{{ label }}</label>
+    <label v-if="!bare" :for="id">{{ label }}</label>
     <el-input
       :id="id"
       :model-value="shown"
+      :aria-label="bare ? label : undefined"
       autocomplete="off"
       :inputmode="text ? 'text' : 'decimal'"
       :aria-invalid="own || refusal ? 'true' : undefined"

@@ -60,7 +60,9 @@ const VERB = {
   'zero-lash': 'Measure',
   arm: 'Rocker',
   map: 'Heads',
+  decide: 'Decide',
   order: 'Order',
+  signoff: 'Sign off',
 } as const
 </script>
 

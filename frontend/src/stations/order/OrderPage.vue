@@ -1,180 +1,189 @@
 <script setup lang="ts">
-/** The order: what to buy for intake and exhaust, on the ladder, and the sheet that goes out. */
+/** Orders: what goes out, to whom, how it stands, and the rods as they came back. */
 import { computed, ref } from 'vue'
-import { problemOf, type Group, type Problem } from '../../api/client'
-import LengthLadder from '../../drawings/LengthLadder.vue'
-import FigureButton from '../../kit/FigureButton.vue'
-import { CONVENTIONS, bareLength, length, small, smallSpan } from '../../kit/format'
+import { problemOf, type Order } from '../../api/client'
+import CautionList from '../../kit/CautionList.vue'
+import { CONVENTIONS, bareSmall, length, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import VerdictNote from '../../kit/VerdictNote.vue'
-import { useBuild, useBuildChange } from '../builds'
-import { ladderOf } from '../ladder'
+import { useBuild } from '../builds'
+import { useKeeper } from '../setup/useKeeper'
+import OrderCard from './OrderCard.vue'
+import { useOffers, useOrders, useSupplier } from './useOrders'
 
 const props = defineProps<{ buildId: string }>()
-const { unit } = usePrefs()
+const { unit, by } = usePrefs()
 const { data: build, error } = useBuild(() => props.buildId)
-const change = useBuildChange(() => props.buildId)
-const problem = ref<Problem | null>(null)
-
-const lines = computed(() => {
-  const byLength = new Map<number, { quantity: number; kinds: string[] }>()
-  for (const g of build.value?.groups ?? []) {
-    if (!g.taken) continue
-    const line = byLength.get(g.taken.length_in) ?? { quantity: 0, kinds: [] }
-    byLength.set(g.taken.length_in, {
-      quantity: line.quantity + g.quantity,
-      kinds: [...line.kinds, g.kind],
-    })
-  }
-  return [...byLength.entries()].sort((a, b) => a[0] - b[0])
-})
+const { data: supplier } = useSupplier()
+const orders = useOrders(() => props.buildId)
+const all = computed(() => orders.data.value)
+const ready = computed(() => (all.value?.set_lines.length ?? 0) > 0)
+const { data: offers, error: noOffers } = useOffers(
+  () => props.buildId,
+  () => ready.value && (supplier.value?.there ?? false),
+)
+const keeper = useKeeper(() => props.buildId)
 const url = computed(() => `/api/builds/${props.buildId}/order`)
+const letter = ref(false)
+const print = computed(
+  () => `${url.value}.pdf?unit=${unit.value}${letter.value ? '&paper=Letter' : ''}`,
+)
 
-async function pick(group: Group, inches: number | null) {
-  const field = group.kind === 'intake' ? 'picked_intake_in' : 'picked_exhaust_in'
-  try {
-    await change.mutateAsync({ [field]: inches })
-    problem.value = null
-  } catch (thrown) {
-    problem.value = problemOf(thrown)
-  }
+// One id for each kind of draft, until it is kept: a repeat is the same order.
+const ids = new Map<string, string>()
+async function draft(purpose: 'trial' | 'set', withSupplier: boolean) {
+  const name = `${purpose} ${withSupplier}`
+  const id = ids.get(name) ?? crypto.randomUUID()
+  ids.set(name, id)
+  if (await orders.draft(id, purpose, withSupplier, by.value)) ids.delete(name)
 }
-
-function zeroOf(group: Group): number | null {
-  return group.exact_in === null ? null : (group.explanations.exact?.lengths.z ?? null)
+const conventionDiffers = computed(
+  () => supplier.value?.convention && supplier.value.convention !== build.value?.order_convention,
+)
+function takeTheirs() {
+  const { convention, gauge_circle_in: circle } = supplier.value ?? {}
+  if (convention)
+    void keeper.keep({
+      order_convention: convention,
+      ...(circle ? { gauge_circle_in: circle } : {}),
+    })
 }
-function notchesOf(group: Group) {
-  const shown = group.candidates.map((c) => ({
-    axis: c.axis_in,
-    label: c.length_in,
-    inside: c.inside,
-    best: c.length_in === group.taken?.length_in,
-  }))
-  const own = group.taken
-  if (own && !shown.some((n) => n.best))
-    shown.push({ axis: own.axis_in, label: own.length_in, inside: own.inside, best: true })
-  return shown
-}
-function preload(c: { preload_low_in: number; preload_high_in: number }): string {
-  const { preload_low_in: low, preload_high_in: high } = c
-  if (high < 0) return `loose by ${small(-high, unit.value)}`
-  return high - low < 1e-6 ? small(low, unit.value) : smallSpan(low, high, unit.value)
-}
-
+const lines = computed(() => offers.value?.lines ?? all.value?.set_lines ?? [])
+const open = computed(() => all.value?.orders.filter((o: Order) => o.state !== 'withdrawn') ?? [])
 useKeys([
   {
     key: 'p',
     does: 'Open the order sheet to print',
-    run: () => lines.value.length && window.open(`${url.value}.pdf?unit=${unit.value}`),
+    run: () => ready.value && window.open(print.value),
   },
+  { key: 't', does: 'Draft trial rods', run: () => ready.value && draft('trial', false) },
 ])
 </script>
 
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
-  <div v-if="build" class="order">
-    <section class="sheet" aria-label="Order lines">
-      <div>
-        <p class="quiet">Order, {{ CONVENTIONS[build.order_convention] }}</p>
-        <p v-if="!lines.length" class="none">Nothing to order yet: find zero lash first.</p>
-        <p v-for="[inches, line] in lines" :key="inches" class="line">
-          <b>{{ line.quantity }}</b> × <b class="long">{{ length(inches, unit) }}</b>
-          <span class="quiet">{{ line.kinds.join(' and ') }}</span>
-        </p>
-      </div>
-      <div v-if="lines.length" class="out">
-        <a class="plain strong" :href="`${url}.pdf?unit=${unit}`" target="_blank" rel="noopener"
-          >Print (PDF) <kbd>P</kbd></a
-        >
-        <a class="plain" :href="`${url}.csv`" download>CSV</a>
-        <a class="plain" :href="`${url}.json`" download>JSON</a>
-      </div>
-    </section>
-    <ProblemNote :problem="problem" />
-    <section v-for="group in build.groups" :key="group.kind" class="group" :aria-label="group.kind">
-      <div class="words">
-        <h2>
-          <span class="letter" :class="group.kind">{{
-            group.kind === 'intake' ? 'I' : 'E'
-          }}</span>{{ group.quantity }} {{ group.kind }}
-        </h2>
-        <VerdictNote :verdict="group.verdict" />
-        <div v-if="group.exact_in !== null" class="figures">
-          <FigureButton
-            label="Exact"
-            :value="length(group.exact_in, unit)"
-            :explanation="group.explanations.order ?? group.explanations.exact"
-          />
-          <FigureButton
-            v-if="group.taken"
-            label="Preload"
-            :value="preload(group.taken)"
-            :explanation="group.explanations.fit"
-          />
-          <FigureButton
-            v-if="group.taken"
-            label="Off bottom"
-            :value="small(group.taken.off_bottom_in, unit)"
-            :explanation="group.explanations.fit"
-          />
-        </div>
-      </div>
-      <div v-if="group.exact_in !== null" class="choice">
-        <LengthLadder
-          v-bind="ladderOf(build)"
-          compact
-          :unit="unit"
-          :trials="[]"
-          :rod="null"
-          :next="null"
-          :expected="null"
-          :loose="null"
-          :tight="null"
-          :zero="zeroOf(group)"
-          :spread="null"
-          :ratio="1"
-          :notches="notchesOf(group)"
-        />
-        <div class="candidates" role="group" :aria-label="`${group.kind} lengths`">
-          <button
-            v-for="c in group.candidates"
-            :key="c.length_in"
-            type="button"
-            class="candidate"
-            :class="{ taken: c.length_in === group.taken?.length_in, outside: !c.inside }"
-            :aria-pressed="c.length_in === group.taken?.length_in"
-            @click="pick(group, c.best ? null : c.length_in)"
-          >
-            <b>{{ bareLength(c.length_in, unit) }}</b>
-            <span>{{ preload(c) }}</span>
-            <span
-              >{{ c.inside ? 'inside' : 'outside' }},
-              {{
-                c.errs === 'exact' ? 'exact' : `${small(Math.abs(c.miss_in), unit)} ${c.errs}`
-              }}</span
-            >
+  <div v-if="build && all" class="order">
+    <section class="now" aria-label="Order lines">
+      <div class="what">
+        <p class="quiet">What Decide asks for, {{ CONVENTIONS[build.order_convention] }}</p>
+        <p v-if="!ready" class="none">Nothing to order yet: find zero lash first.</p>
+        <table v-else>
+          <thead v-if="offers">
+            <tr>
+              <th scope="col">Rods</th>
+              <th scope="col">{{ CONVENTIONS[build.order_convention] }}</th>
+              <th scope="col">{{ CONVENTIONS[offers.supplier.convention ?? 'gauge'] }}</th>
+              <th scope="col">Offered</th>
+              <th scope="col">Off by</th>
+              <th scope="col">Each</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="line in lines" :key="`${line.length_in} ${line.source}`">
+              <th scope="row">{{ line.quantity }} ×</th>
+              <td class="long">{{ length(line.length_in, unit) }}</td>
+              <template v-if="line.source === 'box'">
+                <td colspan="4" class="quiet">from the shop's own box</td>
+              </template>
+              <template v-else-if="offers">
+                <td>{{ line.theirs_in == null ? '' : length(line.theirs_in, unit) }}</td>
+                <td>
+                  {{ line.offered_in == null ? 'not sold' : length(line.offered_in, unit) }}
+                </td>
+                <td>
+                  {{
+                    line.off_in == null
+                      ? ''
+                      : `${bareSmall(line.off_in, unit)} ${unit === 'in' ? 'thou' : 'mm'}`
+                  }}
+                </td>
+                <td>
+                  {{ line.price?.toFixed(2) }} {{ line.made ? 'made to order' : 'off the shelf' }},
+                  {{ line.days }} days
+                </td>
+              </template>
+              <td v-else class="quiet">{{ line.valves.join(', ') }}</td>
+            </tr>
+          </tbody>
+          <tfoot v-if="offers && offers.total !== null">
+            <tr>
+              <td colspan="5">
+                {{ offers.supplier.name }}, rods ±
+                {{ small(offers.supplier.tolerance_in ?? 0, unit) }}
+              </td>
+              <td>
+                <b>{{ offers.total.toFixed(2) }} {{ offers.supplier.currency }}</b
+                >, {{ offers.days }} days
+              </td>
+            </tr>
+          </tfoot>
+        </table>
+        <p v-if="ready && conventionDiffers" class="convert">
+          The supplier gives lengths as {{ CONVENTIONS[supplier!.convention!] }}; his steps fall
+          between yours.
+          <button type="button" class="plain" @click="takeTheirs">
+            Decide in {{ CONVENTIONS[supplier!.convention!] }}
           </button>
-        </div>
-        <button v-if="group.picked" type="button" class="plain" @click="pick(group, null)">
-          Back to the nearest that fits
-        </button>
+        </p>
+        <p v-if="supplier && !supplier.there" class="quiet">
+          No supplier: {{ supplier.why_not }} Order by PDF, CSV, JSON or e-mail text.
+        </p>
+        <p v-if="noOffers" class="warn">{{ problemOf(noOffers).detail }}</p>
+        <ProblemNote :problem="keeper.refusalOf('order_convention')" />
       </div>
-      <RouterLink
-        v-else
-        class="plain"
-        :to="{
-          name: 'zero-lash',
-          params: { buildId, valveId: build.valves.find((v) => v.kind === group.kind)?.id },
-        }"
-        >Measure</RouterLink
-      >
+      <div v-if="ready" class="out">
+        <button
+          type="button"
+          class="plain"
+          :disabled="orders.busy.value === 'draft'"
+          @click="draft('trial', supplier?.there ?? false)"
+        >
+          Draft trial rods: a size up and down
+        </button>
+        <button
+          v-if="supplier?.there"
+          type="button"
+          class="plain strong"
+          :disabled="orders.busy.value === 'draft'"
+          @click="draft('set', true)"
+        >
+          Draft the set for the supplier
+        </button>
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: !supplier?.there }"
+          :disabled="orders.busy.value === 'draft'"
+          @click="draft('set', false)"
+        >
+          Draft the set, ordered by hand
+        </button>
+        <span class="files">
+          <a class="plain" :href="print" target="_blank" rel="noopener">Print (PDF) <kbd>P</kbd></a>
+          <a class="plain" :href="`${url}.csv`" download>CSV</a>
+          <a class="plain" :href="`${url}.json`" download>JSON</a>
+          <a class="plain" :href="`${url}.txt`" download="rod-order.txt">E-mail text</a>
+        </span>
+        <label class="switch">
+          <el-switch v-model="letter" aria-label="Letter paper" />
+          Letter paper (else A4)
+        </label>
+      </div>
     </section>
-    <p class="quiet">
-      Buy one rod a size up and one a size down and try them before the full set. The makers' sheets
-      rule over any figure here; in doubt ask a licensed machinist.
+    <ProblemNote :problem="orders.problem.value" />
+    <OrderCard
+      v-for="order in open"
+      :key="order.id"
+      :build="build"
+      :order="order"
+      :orders="orders"
+    />
+    <p v-if="ready && !open.length" class="quiet">
+      No order yet. Trial rods first: one a size up and one a size down, tried with the real springs
+      and lifters, then the set.
     </p>
+    <CautionList :cautions="all.cautions" />
   </div>
 </template>
 
@@ -182,125 +191,85 @@ useKeys([
 .order {
   display: flex;
   flex-direction: column;
-  gap: 16px;
+  gap: 14px;
 }
-.sheet {
-  display: flex;
-  justify-content: space-between;
-  align-items: end;
-  gap: 20px;
-  flex-wrap: wrap;
+.now {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 360px;
+  gap: 28px;
+  align-items: start;
 }
-.line,
+.what {
+  overflow-x: auto;
+}
 .quiet {
   margin: 0;
+  color: var(--quiet);
 }
-.line {
-  font-size: 26px;
+.none {
+  margin: 4px 0;
+  font-size: 22px;
+}
+table {
+  border-collapse: collapse;
   font-variant-numeric: tabular-nums;
 }
-.long {
-  font-size: 34px;
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 4px 18px 4px 0;
+  border-bottom: 1px solid var(--rule);
 }
-.line .quiet {
-  font-size: 18px;
-  margin-left: 10px;
-}
-.quiet {
+thead th {
+  font-size: 14px;
   color: var(--quiet);
+}
+tbody th {
+  font-size: 21px;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.long {
+  font-size: 26px;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.convert {
+  margin: 8px 0 0;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 14px;
+}
+.warn {
+  color: var(--alarm-ink);
+  margin: 6px 0 0;
 }
 .out {
   display: flex;
+  flex-direction: column;
   gap: 8px;
 }
-.out kbd {
-  color: inherit;
-  border-color: currentColor;
-}
-.group {
-  display: grid;
-  grid-template-columns: 400px 1fr;
-  gap: 28px;
-  padding-top: 14px;
-  border-top: 1px solid var(--rule);
-  align-items: start;
-}
-.words,
-.choice {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  min-width: 0;
-}
-h2 {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  margin: 0;
-  font-size: 21px;
-}
-.letter {
-  width: 30px;
-  height: 30px;
-  line-height: 27px;
-  text-align: center;
-  font-size: 17px;
-  border: 2px solid var(--intake);
-  border-radius: 50%;
-}
-.letter.exhaust {
-  border-color: var(--exhaust);
-  border-radius: 3px;
-}
-.figures {
-  display: flex;
-  gap: 26px;
-  flex-wrap: wrap;
-}
-.candidates {
+.files {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
 }
-.candidate {
+.out kbd {
+  color: inherit;
+}
+.switch {
   display: flex;
-  flex-direction: column;
-  align-items: flex-start;
+  align-items: center;
+  gap: 10px;
   min-height: 44px;
-  padding: 6px 12px;
-  font: inherit;
-  font-size: 15px;
-  font-variant-numeric: tabular-nums;
-  color: var(--ink);
-  background: var(--paper);
-  border: 1.5px solid var(--rule);
-  cursor: pointer;
-}
-.candidate b {
-  font-size: 19px;
-}
-.candidate span {
+  font-size: 14px;
   color: var(--quiet);
 }
-.outside {
-  border-style: dashed;
-  background: none;
-}
-.taken {
-  border: 3px solid var(--accent);
-  padding: 4.5px 10.5px;
-}
-.none {
-  font-size: 22px;
-  margin: 0;
-}
-@media (max-width: 1100px) {
-  .group {
-    grid-template-columns: 1fr;
-    gap: 12px;
+@media (max-width: 1000px) {
+  .now {
+    grid-template-columns: minmax(0, 1fr);
   }
-}
-.group > .plain {
-  width: fit-content;
 }
 </style>

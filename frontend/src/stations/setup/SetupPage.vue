@@ -54,16 +54,15 @@ async function keepWindow(values: Partial<Window>) {
 
 type School = Rules['schools'][number]
 function schoolWords(school: School): string {
+  if (school.counted_from !== 'clip') return school.name
   const { preload_low_in: low, preload_high_in: high, travel_in: travel } = school
   const of = travel === null ? '' : ` of ${small(travel, unit.value)}`
   return `${school.name}: ${small(low, unit.value)} to ${small(high, unit.value)}${of}`
 }
-function takeSchool(name: string) {
-  const school = rules.value?.schools.find((s) => s.name === name)
-  if (!school) return
-  const { preload_low_in, preload_high_in, preload_target_in, travel_in } = school
-  const figures = { preload_low_in, preload_high_in, preload_target_in }
-  void keepWindow(travel_in === null ? figures : { ...figures, travel_in })
+/** A school brings its window; what was drafted of an own one is dropped. */
+async function takeSchool(code: string) {
+  draft.value = {}
+  await keep({ preload_school: code === 'maker' ? null : (code as School['code']) })
 }
 
 // A link to a part of the page finds it once the build is there.
@@ -260,21 +259,23 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
       </div>
       <template v-if="build.lifter_kind === 'hydraulic'">
         <span class="label">
-          Start from a habit of the trade (common practice); the maker's sheet rules
+          Preload school (common practice); the maker's sheet rules and takes over when a figure is
+          typed
         </span>
         <el-select
-          placeholder="Pick a habit"
-          aria-label="Preload habit"
-          :model-value="undefined"
+          aria-label="Preload school"
+          :model-value="build.preload_school ?? 'maker'"
           @change="takeSchool($event)"
         >
+          <el-option value="maker" label="The lifter maker's sheet" />
           <el-option
             v-for="school in rules?.schools ?? []"
-            :key="school.name"
-            :value="school.name"
+            :key="school.code"
+            :value="school.code"
             :label="schoolWords(school)"
           />
         </el-select>
+        <ProblemNote :problem="refusalOf('preload_school')" />
         <div class="pair">
           <NumberEntry
             v-for="(words, field) in WINDOW"

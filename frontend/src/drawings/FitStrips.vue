@@ -1,0 +1,244 @@
+<script setup lang="ts">
+/**
+ * Every valve's plunger on one scale, from the clip (0) to its bottom: the window as a band, the
+ * preload cold with twice its uncertainty, and hot. Rods of one length stand together.
+ */
+import { useElementSize } from '@vueuse/core'
+import { computed, useTemplateRef } from 'vue'
+import type { Decision } from '../api/client'
+import { bareLength, small, type Unit } from '../kit/format'
+
+const props = defineProps<{
+  unit: Unit
+  rows: Decision['rows']
+  lots: Decision['lots']
+  lifter: { low: number; high: number; target: number; travel: number }
+  tolerance: number
+}>()
+
+const frame = useTemplateRef<HTMLElement>('frame')
+const { width: seen } = useElementSize(frame)
+const width = computed(() => Math.max(420, seen.value))
+const NAME = 132
+const WORDS = 148
+const ROW = 23
+const HEAD = 10
+const TOP = 24
+
+const reach = computed(() => {
+  const all = props.rows.flatMap((r) => [r.preload_in, r.hot_in ?? r.preload_in])
+  const low = Math.min(0, ...all) - 0.006
+  const high = Math.max(props.lifter.travel, ...all) + 0.006
+  return { low, high }
+})
+const x = (inches: number) =>
+  NAME +
+  ((inches - reach.value.low) / (reach.value.high - reach.value.low)) * (width.value - NAME - WORDS)
+
+const groups = computed(() => {
+  let y = TOP
+  return props.lots.map((lot) => {
+    const head = y
+    y += HEAD
+    const rows = props.rows
+      .filter((r) => lot.valves.includes(r.name))
+      .map((row) => {
+        const at = y
+        y += ROW
+        return { row, y: at }
+      })
+    y += 8
+    return { lot, head, rows, end: y }
+  })
+})
+const height = computed(() => (groups.value.at(-1)?.end ?? TOP) + 4)
+const half = (r: Decision['rows'][number]) => 2 * r.u_in + props.tolerance
+const percent = (p: number) => (p > 0.99 ? '> 99 %' : `${Math.floor(p * 100)} %`)
+const words = (r: Decision['rows'][number]) =>
+  `${r.name}: preload ${small(r.preload_in, props.unit)}${r.inside ? '' : ', outside'}`
+</script>
+
+<template>
+  <div ref="frame" class="plate">
+    <svg
+      :width="width"
+      :height="height"
+      :viewBox="`0 0 ${width} ${height}`"
+      role="img"
+      :aria-label="`Preload of every valve: ${rows.map(words).join('; ')}`"
+    >
+      <rect
+        class="window"
+        :x="x(lifter.low)"
+        :width="x(lifter.high) - x(lifter.low)"
+        :y="TOP"
+        :height="height - TOP"
+        data-part="window"
+      />
+      <line class="aim" :x1="x(lifter.target)" :x2="x(lifter.target)" :y1="TOP" :y2="height" />
+      <line class="end" :x1="x(0)" :x2="x(0)" :y1="TOP - 4" :y2="height" />
+      <line
+        class="end bottom"
+        :x1="x(lifter.travel)"
+        :x2="x(lifter.travel)"
+        :y1="TOP - 4"
+        :y2="height"
+      />
+      <text class="cap" :x="x(0)" y="16">zero lash</text>
+      <text class="cap" :x="x(lifter.travel)" y="16">bottom</text>
+      <text class="cap" :x="(x(lifter.low) + x(lifter.high)) / 2" y="16">window</text>
+      <g class="key">
+        <circle class="cold" cx="16" cy="11" r="5" />
+        <text x="26" y="16">cold</text>
+        <template v-if="rows.some((r) => r.hot_in !== null)">
+          <path class="hot" d="M74 4 l6 7 l-6 7 l-6 -7 Z" />
+          <text x="85" y="16">hot</text>
+        </template>
+      </g>
+      <text class="cap right" :x="width - 6" y="16">cold · chance inside</text>
+      <g v-for="g in groups" :key="g.lot.length_in">
+        <text class="lot" x="8" :y="g.head + 20">
+          {{ g.lot.valves.length }} × {{ bareLength(g.lot.length_in, unit) }}
+        </text>
+        <line class="rule" x1="0" :x2="width" :y1="g.head + 2" :y2="g.head + 2" />
+        <g
+          v-for="{ row, y } in g.rows"
+          :key="row.name"
+          class="valve"
+          :class="[row.kind, { outside: !row.inside, inferred: row.inferred }]"
+          :transform="`translate(0 ${y})`"
+        >
+          <circle v-if="row.kind === 'intake'" class="token" cx="104" cy="11" r="10" />
+          <rect v-else class="token" x="94" y="1" width="20" height="20" rx="2" />
+          <text class="name" x="104" y="15">{{ row.name }}</text>
+          <path
+            class="whisker"
+            :d="`M${x(row.preload_in - half(row))} 11 H${x(row.preload_in + half(row))} m0 -5 v10 M${x(row.preload_in - half(row))} 6 v10`"
+          />
+          <path
+            v-if="row.hot_in !== null"
+            class="move"
+            :d="`M${x(row.preload_in)} 11 H${x(row.hot_in)}`"
+          />
+          <path
+            v-if="row.hot_in !== null"
+            class="hot"
+            :d="`M${x(row.hot_in)} 3 l7 8 l-7 8 l-7 -8 Z`"
+            :data-hot="row.name"
+          />
+          <circle
+            class="cold"
+            :cx="x(row.preload_in)"
+            cy="11"
+            r="6"
+            :data-cold="row.name"
+            :data-preload="row.preload_in"
+          />
+          <text class="figure" :x="width - 76" y="16">{{ small(row.preload_in, unit) }}</text>
+          <text class="figure" :x="width - 8" y="16">{{ percent(row.odds.cold) }}</text>
+        </g>
+      </g>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.plate {
+  background: var(--layout-blue);
+  overflow-x: auto;
+  box-shadow: inset 0 0 0 1px var(--layout-edge);
+}
+svg {
+  display: block;
+  font-family: inherit;
+  font-variant-numeric: tabular-nums;
+}
+text {
+  font-size: 15px;
+  fill: var(--scribe);
+}
+.cap {
+  font-size: 14px;
+  text-anchor: middle;
+}
+.cap.right,
+.figure {
+  text-anchor: end;
+}
+.key text {
+  font-size: 14px;
+}
+.lot {
+  font-size: 15px;
+  font-weight: 600;
+  fill: #fff;
+}
+.rule {
+  stroke: var(--scribe);
+  stroke-opacity: 0.35;
+}
+.window {
+  fill: var(--good-on-blue);
+  opacity: 0.28;
+}
+.aim {
+  stroke: #fff;
+  stroke-width: 1.4;
+  stroke-dasharray: 5 4;
+}
+.end {
+  stroke: var(--accent-on-blue);
+  stroke-width: 2.5;
+}
+.bottom {
+  stroke: var(--scribe);
+  stroke-width: 3;
+}
+.intake {
+  --hue: #63c3d2;
+}
+.exhaust {
+  --hue: #e9a64c;
+}
+.token {
+  fill: none;
+  stroke: var(--hue);
+  stroke-width: 2;
+}
+.inferred .token {
+  stroke-dasharray: 3 3;
+}
+.name {
+  text-anchor: middle;
+  font-size: 12.5px;
+  font-weight: 600;
+  fill: #fff;
+}
+.whisker {
+  fill: none;
+  stroke: var(--scribe);
+  stroke-width: 1.3;
+}
+.cold {
+  fill: #fff;
+  stroke: #0b1a2c;
+}
+.hot {
+  fill: none;
+  stroke: var(--accent-on-blue);
+  stroke-width: 2.4;
+}
+.move {
+  fill: none;
+  stroke: var(--accent-on-blue);
+  stroke-width: 1.4;
+  stroke-dasharray: 3 3;
+}
+.outside .cold {
+  fill: var(--alarm-on-blue);
+}
+.outside .figure {
+  fill: var(--alarm-on-blue);
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+/** The shop's own rods on the shelf: they come first as trial rods and fill orders. */
+import { computed, ref } from 'vue'
+import { answer, api, problemOf, type BoxRod, type Build, type Problem } from '../../api/client'
+import { CONVENTIONS, length } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useBox } from './useDecide'
+
+const props = defineProps<{ build: Build }>()
+const { unit } = usePrefs()
+const { data: box, keep } = useBox()
+const typed = ref('')
+const count = ref('1')
+const problem = ref<Problem | null>(null)
+let id = crypto.randomUUID()
+
+async function add() {
+  const number = Number(count.value)
+  try {
+    const body = {
+      id,
+      length: typed.value,
+      unit: unit.value,
+      convention: props.build.order_convention,
+      diameter_in: props.build.rod?.diameter_in ?? 0.3125,
+      lifter_end: props.build.lifter_end,
+      rocker_end: props.build.rocker_end,
+      count: Number.isInteger(number) ? number : -1,
+      note: '',
+    }
+    keep(await answer(api.POST('/api/box', { body })))
+    problem.value = null
+    typed.value = ''
+    id = crypto.randomUUID()
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+}
+async function change(rod: BoxRod, by: number) {
+  try {
+    const body = { version: rod.version, count: rod.count + by }
+    keep(
+      await answer(api.PATCH('/api/box/{box_id}', { params: { path: { box_id: rod.id } }, body })),
+    )
+    problem.value = null
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+}
+const shown = computed(() => box.value ?? [])
+</script>
+
+<template>
+  <section class="box" aria-label="Rod box">
+    <p class="quiet">
+      Rods with this build's ends and diameter are weighed like stock where there are enough of
+      them. A fitted rod leaves the box, one that comes back returns to it.
+    </p>
+    <form @submit.prevent="add">
+      <label>
+        Length, {{ CONVENTIONS[build.order_convention] }}
+        <el-input v-model="typed" autocomplete="off" aria-label="Length of the rods">
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </label>
+      <label>
+        How many
+        <el-input v-model="count" inputmode="numeric" autocomplete="off" aria-label="How many" />
+      </label>
+      <button type="submit" class="plain strong">Put in the box</button>
+    </form>
+    <ProblemNote :problem="problem" @use="((typed = $event), void add())" />
+    <p v-if="!shown.length" class="none">The box is empty.</p>
+    <table v-else>
+      <thead>
+        <tr>
+          <th scope="col">Length</th>
+          <th scope="col">Convention</th>
+          <th scope="col">Diameter</th>
+          <th scope="col">Ends</th>
+          <th scope="col">Count</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="rod in shown" :key="rod.id">
+          <th scope="row">{{ length(rod.length_in, unit) }}</th>
+          <td>{{ CONVENTIONS[rod.convention] }}</td>
+          <td>{{ length(rod.diameter_in, unit) }}</td>
+          <td>{{ rod.lifter_end }} – {{ rod.rocker_end }}</td>
+          <td class="count">
+            <button
+              type="button"
+              class="plain"
+              :disabled="!rod.count"
+              :aria-label="`One less of ${length(rod.length_in, unit)}`"
+              @click="change(rod, -1)"
+            >
+              −
+            </button>
+            <b>{{ rod.count }}</b>
+            <button
+              type="button"
+              class="plain"
+              :aria-label="`One more of ${length(rod.length_in, unit)}`"
+              @click="change(rod, 1)"
+            >
+              +
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.box {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px;
+  align-items: end;
+}
+label,
+.quiet {
+  margin: 0;
+  font-size: 14px;
+  color: var(--quiet);
+}
+label .el-input {
+  display: flex;
+  width: 170px;
+}
+.none {
+  margin: 0;
+  font-size: 19px;
+}
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+  width: fit-content;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 4px 26px 4px 0;
+  border-bottom: 1px solid var(--rule);
+}
+thead th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+tbody th {
+  font-weight: 600;
+}
+.count b {
+  display: inline-block;
+  width: 40px;
+  text-align: center;
+}
+</style>

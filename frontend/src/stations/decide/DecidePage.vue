@@ -1,0 +1,251 @@
+<script setup lang="ts">
+/** Which rods to order: the way of buying, every valve's preload cold and hot, the rod itself. */
+import { computed, ref } from 'vue'
+import { problemOf, type Decision } from '../../api/client'
+import FitStrips from '../../drawings/FitStrips.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FigureEntry from '../../kit/FigureEntry.vue'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import { length, small } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import VerdictNote from '../../kit/VerdictNote.vue'
+import { useBuild } from '../builds'
+import { ladderOf } from '../ladder'
+import { useKeeper } from '../setup/useKeeper'
+import BoxView from './BoxView.vue'
+import HotView from './HotView.vue'
+import LengthsView from './LengthsView.vue'
+import RodView from './RodView.vue'
+import { planOf, useDecision } from './useDecide'
+import WayTable from './WayTable.vue'
+
+const props = defineProps<{ buildId: string }>()
+const { unit } = usePrefs()
+const { data: build, error } = useBuild(() => props.buildId)
+const { data: decision, error: refused } = useDecision(() => props.buildId)
+const keeper = useKeeper(() => props.buildId)
+const plan = computed(() => (build.value ? planOf(build.value) : null))
+
+const VIEWS = [
+  { value: 'valves', words: 'Every valve' },
+  { value: 'ladder', words: 'On the ladder' },
+  { value: 'hot', words: 'Hot engine' },
+  { value: 'rod', words: 'The rod' },
+  { value: 'box', words: 'Rod box' },
+] as const satisfies { value: string; words: string }[]
+const view = ref<(typeof VIEWS)[number]['value']>('valves')
+
+function take(strategy: Decision['strategy']) {
+  if (plan.value) void keeper.keep({ plan: { ...plan.value, strategy } })
+}
+useKeys([
+  { key: '1', does: 'Fewest lengths', run: () => take('fewest') },
+  { key: '2', does: 'Intake and exhaust', run: () => take('kinds') },
+  { key: '3', does: 'One length', run: () => take('one') },
+  { key: '4', does: 'Best possible', run: () => take('best') },
+  {
+    key: 'v',
+    does: 'Next view',
+    run: () => {
+      const at = VIEWS.findIndex((v) => v.value === view.value)
+      view.value = VIEWS[(at + 1) % VIEWS.length]?.value ?? 'valves'
+    },
+  },
+])
+const gain = computed(() => {
+  const [least, next] = decision.value?.gains ?? []
+  if (!least || !next) return ''
+  return `${next.lengths} lengths would bring the worst miss from ${small(least.worst_miss_in, unit.value)} to ${small(next.worst_miss_in, unit.value)}.`
+})
+</script>
+
+<template>
+  <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <div v-if="build" class="decide">
+    <ProblemNote v-if="refused" :problem="problemOf(refused)" />
+    <p v-if="decision === null" class="none">Nothing to order yet: find zero lash first.</p>
+    <div v-if="decision" class="top">
+      <div class="words">
+        <VerdictNote :verdict="decision.verdict" />
+        <p v-for="w in decision.warnings" :key="w" class="warning">{{ w }}</p>
+      </div>
+      <div class="ways">
+        <WayTable :decision="decision" @take="take" />
+        <p v-if="gain" class="quiet">{{ gain }}</p>
+        <ProblemNote :problem="keeper.refusalOf('plan')" />
+      </div>
+    </div>
+    <ul v-if="decision?.remedies.length" class="remedies" aria-label="Remedies">
+      <li v-for="r in decision.remedies" :key="r.name">
+        <b>{{ r.name }}</b> nearest {{ length(r.nearest_in, unit) }},
+        {{ small(Math.abs(r.by_in), unit) }} too {{ r.by_in > 0 ? 'long' : 'short' }}: a rod of
+        {{ length(r.custom_in, unit)
+        }}<template v-if="r.shim_in">, a shim of {{ small(r.shim_in, unit) }}</template
+        >, or a stem {{ small(Math.abs(r.stem_in), unit) }}
+        {{ r.stem_in > 0 ? 'taller' : 'lower' }} (machinist)
+      </li>
+    </ul>
+    <div class="tabs">
+      <ChoiceRow v-model="view" quiet label="Show" :options="VIEWS" />
+      <RouterLink class="plain strong" :to="{ name: 'order', params: { buildId } }"
+        >Go to the order</RouterLink
+      >
+    </div>
+    <template v-if="view === 'valves' && decision">
+      <FitStrips
+        v-if="decision.mode === 'length'"
+        :unit="unit"
+        :rows="decision.rows"
+        :lots="decision.lots"
+        :lifter="ladderOf(build).lifter"
+        :tolerance="decision.tolerance_in"
+      />
+      <table v-else class="turns">
+        <thead>
+          <tr>
+            <th scope="col">Valve</th>
+            <th scope="col">Rod</th>
+            <th scope="col">Adjuster from where it was measured</th>
+            <th scope="col">{{ decision.mode === 'lash' ? 'Slack on the rod' : 'Preload' }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in decision.rows" :key="row.name">
+            <th scope="row">{{ row.name }}{{ row.inferred ? ' (inferred)' : '' }}</th>
+            <td>{{ length(row.length_in, unit) }}</td>
+            <td>
+              {{ Math.abs(row.turns ?? 0).toFixed(2) }} turns
+              {{ (row.turns ?? 0) > 0.005 ? 'out' : (row.turns ?? 0) < -0.005 ? 'in' : '' }}
+              <span v-if="!row.inside" class="out">beyond its reach</span>
+            </td>
+            <td>{{ small(Math.abs(row.preload_in), unit) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div class="small">
+        <NumberEntry
+          label="Rods come within ±"
+          field="tolerance"
+          :model-value="decision.tolerance_in"
+          @update:model-value="keeper.keep({ plan: { ...planOf(build), tolerance_in: $event } })"
+        />
+        <FigureEntry
+          v-if="decision.mode !== 'length'"
+          label="Adjuster may move by"
+          suffix="turns"
+          :model-value="decision.reach_turns"
+          @keep-number="keeper.keep({ plan: { ...planOf(build), reach_turns: $event } })"
+        />
+        <p class="quiet">
+          Whiskers: twice the uncertainty of zero lash and the rod's tolerance. Chances are worked
+          out exactly and counted over {{ decision.draws.toLocaleString('en') }} simulated engines
+          as a check; they differ by at most
+          {{
+            (
+              100 * Math.max(...decision.rows.map((r) => Math.abs(r.odds.cold - r.counted.cold)))
+            ).toFixed(1)
+          }}
+          %.
+        </p>
+      </div>
+    </template>
+    <LengthsView
+      v-else-if="view === 'ladder' || (view === 'valves' && decision === null)"
+      :build="build"
+      :decision="decision ?? null"
+    />
+    <HotView
+      v-else-if="view === 'hot'"
+      :build="build"
+      :decision="decision ?? null"
+      :keeper="keeper"
+    />
+    <RodView v-else-if="view === 'rod'" :build="build" :keeper="keeper" />
+    <BoxView v-else-if="view === 'box'" :build="build" />
+    <p class="quiet">
+      Buy one rod a size up and one a size down and try them before the full set. The makers' sheets
+      rule over any figure here; in doubt ask a licensed machinist.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.decide {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+.top {
+  display: grid;
+  grid-template-columns: 380px minmax(0, 1fr);
+  gap: 28px;
+}
+.quiet {
+  color: var(--quiet);
+  margin: 0;
+  font-size: 14px;
+}
+.ways .quiet {
+  margin-top: 6px;
+}
+.none {
+  font-size: 22px;
+  margin: 10px 0 0;
+}
+.warning {
+  margin: 8px 0 0;
+  color: var(--alarm-ink);
+}
+.tabs {
+  display: flex;
+  justify-content: space-between;
+  flex-wrap: wrap;
+  gap: 8px;
+  border-top: 1px solid var(--rule);
+  padding-top: 12px;
+}
+.remedies {
+  margin: 0;
+  padding-left: 18px;
+  line-height: 1.5;
+}
+.small {
+  display: flex;
+  gap: 26px;
+  flex-wrap: wrap;
+  align-items: end;
+}
+.small .quiet {
+  flex: 1;
+  min-width: 300px;
+}
+.turns {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+}
+.turns th,
+.turns td {
+  text-align: left;
+  font-weight: 400;
+  padding: 5px 26px 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.turns thead th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.out {
+  color: var(--alarm-ink);
+}
+@media (max-width: 1100px) {
+  .top {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 12px;
+  }
+  .ways {
+    overflow-x: auto;
+  }
+}
+</style>

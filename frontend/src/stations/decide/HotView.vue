@@ -1,0 +1,188 @@
+<script setup lang="ts">
+/** The engine hot: materials, heights and temperatures, and what each part does to the preload. */
+import { computed } from 'vue'
+import type { Build, Decision, PlanFigures } from '../../api/client'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FigureEntry from '../../kit/FigureEntry.vue'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { small, within } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import type { Keeper } from '../setup/useKeeper'
+import { planOf } from './useDecide'
+
+const props = defineProps<{ build: Build; decision: Decision | null; keeper: Keeper }>()
+const { unit } = usePrefs()
+const plan = computed(() => planOf(props.build))
+const MATERIALS = [
+  { value: 'iron', words: 'Iron' },
+  { value: 'aluminium', words: 'Aluminium' },
+  { value: 'steel', words: 'Steel' },
+] as const
+type Material = (typeof MATERIALS)[number]['value']
+const keep = (values: Partial<PlanFigures>) =>
+  props.keeper.keep({ plan: { ...plan.value, ...values } })
+
+/** Other materials start from usual figures again. */
+function takeMaterial(part: 'block' | 'head', material: Material) {
+  const other = part === 'block' ? 'head' : 'block'
+  void keep({ [part]: material, [other]: plan.value[other] ?? material, parts: {} })
+}
+type Part = Decision['stack'][number]
+function keepPart(part: Part, values: Partial<Part>) {
+  const { height_in, material, rise_k, within_in, within_k } = { ...part, ...values }
+  const own = { height_in, material, rise_k, within_in, within_k }
+  void keep({ parts: { ...plan.value.parts, [part.part]: own } })
+}
+const KINDS = ['intake', 'exhaust'] as const
+const termOf = (kind: (typeof KINDS)[number], part: string) =>
+  props.decision?.growth[kind]?.terms.find((t) => t.part === part)
+const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
+</script>
+
+<template>
+  <section class="hot" aria-label="Hot engine">
+    <div class="choices">
+      <ChoiceRow
+        v-for="part in ['block', 'head'] as const"
+        :key="part"
+        :label="part === 'block' ? 'Block' : 'Heads'"
+        :options="[...MATERIALS.slice(0, 2)]"
+        :model-value="plan[part] ?? null"
+        @update:model-value="takeMaterial(part, $event)"
+      />
+    </div>
+    <ProblemNote :problem="keeper.refusalOf('plan')" />
+    <p v-if="!decision?.stack.length" class="quiet">
+      Choose what block and heads are made of: the preload hot follows from it. Growth is left out
+      until then.
+    </p>
+    <template v-else>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Part, measured along the rod</th>
+            <th scope="col">Height</th>
+            <th scope="col">±</th>
+            <th scope="col">Rise of its mean, K</th>
+            <th scope="col">± K</th>
+            <th scope="col">Material</th>
+            <th scope="col" class="n">Intake</th>
+            <th scope="col" class="n">Exhaust</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="part in decision.stack" :key="part.part">
+            <th scope="row">{{ part.words }}<span v-if="part.own" class="own"> own</span></th>
+            <td v-for="field in ['height_in', 'within_in'] as const" :key="field">
+              <NumberEntry
+                bare
+                :label="`${part.words} ${field === 'height_in' ? 'height' : 'within'}`"
+                field="part_height"
+                :model-value="part[field]"
+                @update:model-value="keepPart(part, { [field]: $event ?? 0 })"
+              />
+            </td>
+            <td v-for="field in ['rise_k', 'within_k'] as const" :key="field" class="kelvin">
+              <FigureEntry
+                bare
+                :label="`${part.words} ${field === 'rise_k' ? 'rise' : 'rise within'}`"
+                :model-value="part[field]"
+                @keep-number="keepPart(part, { [field]: $event ?? 0 })"
+              />
+            </td>
+            <td>
+              <el-select
+                :model-value="part.material"
+                :aria-label="`${part.words} material`"
+                class="material"
+                @change="keepPart(part, { material: $event })"
+              >
+                <el-option
+                  v-for="m in MATERIALS"
+                  :key="m.value"
+                  :value="m.value"
+                  :label="m.words"
+                />
+              </el-select>
+            </td>
+            <td v-for="kind in KINDS" :key="kind" class="n">
+              {{ termOf(kind, part.part) ? signed(termOf(kind, part.part)!.value_in) : '' }}
+            </td>
+          </tr>
+        </tbody>
+        <tfoot>
+          <tr>
+            <th scope="row" colspan="6">Preload moves from cold to hot by</th>
+            <td v-for="kind in KINDS" :key="kind" class="n">
+              <template v-if="decision.growth[kind]">
+                <b>{{ signed(decision.growth[kind]!.change_in) }}</b>
+                <span class="quiet"> {{ within(2 * decision.growth[kind]!.u_in, unit) }}</span>
+              </template>
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+      <p class="quiet">
+        Growth = expansion × height × rise; block and lifter count once, the head (1 + 1/R0) times,
+        seat and valve 1/R0. Expansion: handbook ranges, steel 11 to 12, cast iron 10 to 12,
+        aluminium 21 to 24 × 10⁻⁶/K. Heights and temperatures are starting values (common practice):
+        put in your own. ± is k = 2.
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.hot {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  overflow-x: auto;
+}
+.choices {
+  display: flex;
+  gap: 10px 28px;
+  flex-wrap: wrap;
+  align-items: center;
+}
+table {
+  width: fit-content;
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 2px 10px 2px 0;
+  border-bottom: 1px solid var(--rule);
+}
+thead th,
+.quiet {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.quiet {
+  margin: 0;
+  max-width: 900px;
+}
+.n {
+  text-align: right;
+  white-space: nowrap;
+  min-width: 84px;
+}
+tfoot b {
+  font-size: 19px;
+}
+.own {
+  font-size: 13px;
+  color: var(--accent);
+}
+.material {
+  width: 120px;
+}
+.kelvin {
+  width: 84px;
+}
+</style>

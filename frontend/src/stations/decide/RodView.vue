@@ -1,0 +1,313 @@
+<script setup lang="ts">
+/** The rod itself: strength beside others, room in the head, cutting from tube. */
+import { computed } from 'vue'
+import type { Build, RodFigures } from '../../api/client'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import FigureEntry from '../../kit/FigureEntry.vue'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { length, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import type { Keeper } from '../setup/useKeeper'
+import { useRod } from './useDecide'
+
+const props = defineProps<{ build: Build; keeper: Keeper }>()
+const { unit } = usePrefs()
+const { data: rod } = useRod(() => props.build.id)
+const keep = (values: Partial<RodFigures>) => {
+  if (rod.value) void props.keeper.keep({ rod: { ...rod.value.figures, ...values } })
+}
+const DIAMETERS = [
+  { value: 0.3125, words: '5/16' },
+  { value: 0.34375, words: '11/32' },
+  { value: 0.375, words: '3/8' },
+  { value: 0.4375, words: '7/16' },
+]
+const WALLS = [0.08, 0.105, 0.12].map((value) => ({ value, words: value.toFixed(3) }))
+const FORMS = [
+  { value: 'one_piece', words: 'One piece' },
+  { value: 'three_piece', words: 'Three piece' },
+] as const satisfies { value: string; words: string }[]
+const others = computed(() => rod.value?.figures.others ?? [])
+function compare(diameter_in: number) {
+  const base = rod.value?.figures
+  if (!base || others.value.length >= 3) return
+  keep({ others: [...others.value, { diameter_in, wall_in: base.wall_in, form: base.form }] })
+}
+const drop = (i: number) => keep({ others: others.value.filter((_, k) => k !== i - 1) })
+const sizeWords = (d: number) =>
+  DIAMETERS.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? d.toFixed(4)
+const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_lost_in) ?? [1])))
+</script>
+
+<template>
+  <div v-if="rod" class="rod">
+    <section>
+      <h2>Rod</h2>
+      <ChoiceRow
+        label="Diameter"
+        :options="DIAMETERS"
+        :model-value="rod.figures.diameter_in"
+        @update:model-value="keep({ diameter_in: $event })"
+      />
+      <ChoiceRow
+        label="Wall"
+        :options="WALLS"
+        :model-value="rod.figures.wall_in"
+        @update:model-value="keep({ wall_in: $event })"
+      />
+      <ChoiceRow
+        label="Form"
+        :options="FORMS"
+        :model-value="rod.figures.form"
+        @update:model-value="keep({ form: $event })"
+      />
+      <label class="switch">
+        <el-switch
+          :model-value="rod.figures.hardened"
+          aria-label="Hardened for guide plates"
+          @update:model-value="keep({ hardened: Boolean($event) })"
+        />
+        Hardened: it runs in guide plates
+      </label>
+      <FigureEntry
+        label="Spring force at full lift"
+        suffix="lbf"
+        optional
+        :model-value="rod.figures.spring_lbf ?? null"
+        @keep-number="keep({ spring_lbf: $event })"
+      />
+      <ProblemNote :problem="keeper.refusalOf('rod')" />
+      <h2>Room in the head</h2>
+      <div class="pair">
+        <NumberEntry
+          label="Rod tried, diameter"
+          field="rod_diameter"
+          optional
+          :model-value="rod.figures.trial_diameter_in ?? null"
+          @update:model-value="keep({ trial_diameter_in: $event })"
+        />
+        <NumberEntry
+          label="Least gap beside it, whole turn"
+          field="clearance"
+          optional
+          :model-value="rod.figures.clearance_in ?? null"
+          @update:model-value="keep({ clearance_in: $event })"
+        />
+        <NumberEntry
+          label="Gap wanted"
+          field="clearance"
+          :model-value="rod.figures.wanted_clearance_in"
+          @update:model-value="keep({ wanted_clearance_in: $event ?? 0.03 })"
+        />
+      </div>
+      <p v-if="rod.room" class="said">
+        Largest that clears: <b>{{ length(rod.room.largest_in, unit) }}</b>,
+        {{ rod.room.usual ? `${rod.room.usual} of the usual ones` : 'none of the usual ones' }}
+      </p>
+    </section>
+    <section class="wide">
+      <h2>Under the open springs</h2>
+      <p v-if="!rod.strengths.length" class="quiet">
+        Enter the spring force at full lift: load, buckling, the lift it costs and mass follow.
+      </p>
+      <table v-else>
+        <thead>
+          <tr>
+            <th scope="col">{{ length(rod.length_in, unit) }} between centres</th>
+            <th v-for="(s, i) in rod.strengths" :key="i" scope="col">
+              {{ sizeWords(s.diameter_in) }} × {{ s.wall_in.toFixed(3) }}
+              <span v-if="s.form === 'three_piece'">, 3 piece</span>
+              <button v-if="i" type="button" :aria-label="`Drop rod ${i + 1}`" @click="drop(i)">
+                ✕
+              </button>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr>
+            <th scope="row">static load</th>
+            <td v-for="(s, i) in rod.strengths" :key="i">
+              {{ s.load_lbf.toFixed(0) }} lbf <span>{{ s.load_n.toFixed(0) }} N</span>
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">Euler load</th>
+            <td v-for="(s, i) in rod.strengths" :key="i">
+              {{ s.euler_lbf.toFixed(0) }} lbf <span>{{ s.euler_n.toFixed(0) }} N</span>
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">safety, {{ rod.least_safety }} wanted</th>
+            <td v-for="(s, i) in rod.strengths" :key="i" :class="{ out: !s.enough }">
+              {{ s.safety.toFixed(1) }} {{ s.enough ? '' : 'too little' }}
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">shortens by</th>
+            <td v-for="(s, i) in rod.strengths" :key="i">{{ small(s.shortening_in, unit) }}</td>
+          </tr>
+          <tr>
+            <th scope="row">valve lift it costs</th>
+            <td v-for="(s, i) in rod.strengths" :key="i">
+              <i :style="{ width: `${(60 * s.lift_lost_in) / most}px` }" />
+              {{ small(s.lift_lost_in, unit) }}
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">mass</th>
+            <td v-for="(s, i) in rod.strengths" :key="i">
+              {{ s.mass_oz.toFixed(2) }} oz <span>{{ s.mass_g.toFixed(0) }} g</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <div v-if="rod.strengths.length && others.length < 3" class="add">
+        <span class="quiet">Compare with</span>
+        <button
+          v-for="d in DIAMETERS"
+          :key="d.value"
+          type="button"
+          class="plain"
+          @click="compare(d.value)"
+        >
+          {{ d.words }}
+        </button>
+      </div>
+      <p v-if="rod.strengths.length" class="quiet">
+        Load = spring force × ratio, standing still. Euler: π²EI/L², pinned ends (Roark's Formulas
+        for Stress and Strain), E 29.7 × 10⁶ psi. Inertia and bounce come on top, so the wanted
+        safety is common practice.
+      </p>
+      <h2>Cut to length</h2>
+      <div class="pair three">
+        <NumberEntry
+          label="Sample, finished"
+          field="rod_length"
+          optional
+          :model-value="rod.figures.sample_overall_in ?? null"
+          @update:model-value="keep({ sample_overall_in: $event })"
+        />
+        <NumberEntry
+          label="Its bare tube"
+          field="tube"
+          optional
+          :model-value="rod.figures.sample_tube_in ?? null"
+          @update:model-value="keep({ sample_tube_in: $event })"
+        />
+        <NumberEntry
+          label="Bar of tube"
+          field="bar"
+          :model-value="rod.figures.bar_in"
+          @update:model-value="keep({ bar_in: $event ?? 72 })"
+        />
+        <NumberEntry
+          label="Saw kerf"
+          field="kerf"
+          :model-value="rod.figures.kerf_in"
+          @update:model-value="keep({ kerf_in: $event ?? 0.06 })"
+        />
+      </div>
+      <p v-if="rod.cut_refusal" class="out" role="alert">{{ rod.cut_refusal }}</p>
+      <template v-if="rod.cut_list">
+        <p class="said">
+          The tips add <b>{{ small(rod.cut_list.added_in, unit) }}</b>; {{ rod.cut_list.bars }}
+          {{ rod.cut_list.bars === 1 ? 'bar' : 'bars' }}
+          <template v-if="rod.cut_list.bars === rod.cut_list.least_bars"
+            >(no fewer will do)</template
+          >
+          <a class="plain" :href="`/api/builds/${build.id}/cut-list.csv`" download>Cut list, CSV</a>
+        </p>
+        <ol class="cuts">
+          <li v-for="c in rod.cut_list.cuts" :key="c.valve">
+            <b>{{ c.valve }}</b> bar {{ c.bar }}: {{ length(c.tube_in, unit) }}
+          </li>
+        </ol>
+      </template>
+    </section>
+  </div>
+</template>
+
+<style scoped src="../setup/section.css"></style>
+
+<style scoped>
+.rod {
+  display: grid;
+  grid-template-columns: 340px minmax(0, 1fr);
+  gap: 36px;
+}
+.switch {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 44px;
+  font-size: 16px;
+  color: var(--ink);
+}
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 5px 22px 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+tbody th,
+td span {
+  color: var(--quiet);
+  font-size: 14px;
+}
+thead th + th {
+  font-weight: 600;
+}
+thead button {
+  min-width: 44px;
+  min-height: 44px;
+  border: 0;
+  background: none;
+  color: var(--quiet);
+  cursor: pointer;
+}
+td i {
+  display: inline-block;
+  height: 10px;
+  margin-right: 6px;
+  background: var(--accent);
+}
+.out {
+  color: var(--alarm-ink);
+}
+.add {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.said {
+  margin: 0;
+}
+.three {
+  grid-template-columns: repeat(4, minmax(0, 1fr));
+}
+.cuts {
+  columns: 3;
+  margin: 0;
+  padding-left: 22px;
+  font-variant-numeric: tabular-nums;
+}
+@media (max-width: 900px) {
+  .rod,
+  .three {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .cuts {
+    columns: 1;
+  }
+  .wide {
+    overflow-x: auto;
+  }
+}
+</style>

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+/** The ways of buying side by side: how many lengths, and what each costs in preload. */
+import type { Decision } from '../../api/client'
+import { bareLength, small, smallSpan } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+
+defineProps<{ decision: Decision }>()
+const emit = defineEmits<{ take: [strategy: Decision['strategy']] }>()
+const { unit } = usePrefs()
+const KEYS = { fewest: '1', kinds: '2', one: '3', best: '4' } as const
+const listed = (way: Decision['ways'][number]) =>
+  way.lots.length > 4
+    ? `${way.lots.length} lengths`
+    : way.lots.map((l) => `${l.valves.length} × ${bareLength(l.length_in, unit.value)}`).join(', ')
+</script>
+
+<template>
+  <table>
+    <thead>
+      <tr>
+        <th scope="col">Way of buying</th>
+        <th scope="col">Rods</th>
+        <th v-if="decision.mode === 'length'" scope="col">Preload</th>
+        <th scope="col">Worst miss</th>
+        <th scope="col">Outside</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="way in decision.ways"
+        :key="way.strategy"
+        :class="{ taken: way.strategy === decision.strategy }"
+      >
+        <th scope="row">
+          <button
+            type="button"
+            class="plain"
+            :aria-pressed="way.strategy === decision.strategy"
+            @click="emit('take', way.strategy)"
+          >
+            {{ way.words }} <kbd>{{ KEYS[way.strategy] }}</kbd>
+          </button>
+        </th>
+        <td>{{ listed(way) }}</td>
+        <td v-if="decision.mode === 'length'">
+          {{ smallSpan(way.preload_low_in, way.preload_high_in, unit) }}
+        </td>
+        <td>{{ small(way.worst_miss_in, unit) }}</td>
+        <td :class="{ out: way.outside.length }">
+          {{ way.outside.length ? way.outside.slice(0, 4).join(' ') : 'none' }}
+          <template v-if="way.outside.length > 4"> +{{ way.outside.length - 4 }}</template>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+  width: 100%;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 2px 12px 2px 0;
+  border-bottom: 1px solid var(--rule);
+}
+thead th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.plain {
+  width: 100%;
+  justify-content: space-between;
+}
+.taken .plain {
+  border: 3px solid var(--accent);
+}
+.taken td {
+  font-weight: 600;
+}
+.out {
+  color: var(--alarm-ink);
+}
+</style>

@@ -1,0 +1,53 @@
+/** The decision, the rod and the shop's box, as the server has them. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { answer, api, type BoxRod, type PlanFigures, type Build } from '../../api/client'
+import { keys } from '../builds'
+
+export function useDecision(build: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.build(toValue(build)), 'decision']),
+    queryFn: () =>
+      answer(
+        api.GET('/api/builds/{build_id}/decision', {
+          params: { path: { build_id: toValue(build) } },
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  })
+}
+
+export function useRod(build: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.build(toValue(build)), 'rod']),
+    queryFn: () =>
+      answer(
+        api.GET('/api/builds/{build_id}/rod', { params: { path: { build_id: toValue(build) } } }),
+      ),
+    placeholderData: (before) => before,
+  })
+}
+
+export const planOf = (build: Build): PlanFigures => ({
+  strategy: 'kinds',
+  tolerance_in: null,
+  reach_turns: null,
+  block: null,
+  head: null,
+  parts: {},
+  ...build.plan,
+})
+
+export function useBox() {
+  const client = useQueryClient()
+  const key = ['box']
+  const query = useQuery({ queryKey: key, queryFn: () => answer(api.GET('/api/box')) })
+  function keep(rod: BoxRod) {
+    const others = (client.getQueryData<BoxRod[]>(key) ?? []).filter((r) => r.id !== rod.id)
+    const all = [...others, rod].sort((a, b) => a.length_in - b.length_in)
+    client.setQueryData(key, all)
+    void client.invalidateQueries({ queryKey: ['build'] })
+  }
+  return { ...query, keep }
+}

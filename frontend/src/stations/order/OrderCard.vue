@@ -1,0 +1,300 @@
+<script setup lang="ts">
+/** One order: its state, its lines, the rods as they measured, and the next step. */
+import { computed, ref } from 'vue'
+import type { Build, Order } from '../../api/client'
+import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import type { useOrders } from './useOrders'
+
+const props = defineProps<{ build: Build; order: Order; orders: ReturnType<typeof useOrders> }>()
+const { unit } = usePrefs()
+const STEPS = computed(() =>
+  props.order.purpose === 'trial'
+    ? ['draft', 'placed', 'received', 'trial']
+    : ['draft', 'placed', 'received', 'fitted'],
+)
+const at = computed(() => STEPS.value.indexOf(props.order.state))
+const title = computed(
+  () => `${props.order.purpose === 'trial' ? 'Trial rods' : 'Set'}, order ${props.order.number}`,
+)
+const asked = computed(() => props.order.state === 'draft' && props.order.asked_at !== null)
+const busy = computed(() => props.orders.busy.value.endsWith(props.order.id))
+const typed = ref('')
+const convention = ref<Order['convention']>(props.order.convention)
+const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
+async function receive() {
+  if (await props.orders.receive(props.order, typed.value, convention.value, unit.value))
+    typed.value = ''
+}
+const rejects = computed(() =>
+  props.order.purpose === 'set' ? props.order.rods.filter((r) => r.valve === null) : [],
+)
+const words: Record<string, string> = {
+  draft: 'Draft',
+  placed: 'Placed',
+  received: 'Received',
+  trial: 'On trial',
+  fitted: 'Fitted',
+}
+const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
+</script>
+
+<template>
+  <article :aria-label="title" :class="order.state">
+    <header>
+      <h2>{{ title }}</h2>
+      <ol class="steps" aria-label="State">
+        <li
+          v-for="(step, i) in STEPS"
+          :key="step"
+          :class="{ done: i < at, now: i === at }"
+          :aria-current="i === at ? 'step' : undefined"
+        >
+          {{ words[step] }}
+        </li>
+      </ol>
+      <span class="quiet">
+        {{ order.supplier || 'by hand' }} · {{ order.made_by || 'unsigned' }},
+        {{ day(order.made_at) }} {{ clock(order.made_at) }}
+      </span>
+    </header>
+    <p v-for="w in order.warnings" :key="w" class="warn" role="alert">{{ w }}</p>
+    <p v-if="asked" class="warn" role="alert">
+      The supplier was asked and gave no answer. Place it again: he knows the order by its own key
+      and makes it once.
+    </p>
+    <div class="body">
+      <ul class="lines">
+        <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
+          <b>{{ line.quantity }} × {{ length(line.length_in, unit) }}</b>
+          <span class="quiet">
+            <template v-if="line.source === 'box'">from the box</template>
+            <template v-else-if="line.theirs_in != null">
+              sold as {{ length(line.theirs_in, unit)
+              }}<template v-if="line.off_in">, {{ signed(line.off_in) }}</template>
+            </template>
+            {{ line.valves.join(' ') }}
+          </span>
+        </li>
+      </ul>
+      <p v-if="order.answer" class="answer">
+        {{ order.answer.reference }}: <b>{{ order.answer.state }}</b>, {{ order.answer.total }}
+        {{ order.answer.currency }}
+      </p>
+      <div class="do">
+        <template v-if="order.state === 'draft'">
+          <button type="button" class="plain strong" :disabled="busy" @click="orders.place(order)">
+            {{ busy ? 'Asking…' : order.supplier ? 'Place with the supplier' : 'It is sent' }}
+          </button>
+          <button
+            v-if="asked"
+            type="button"
+            class="plain"
+            :disabled="busy"
+            @click="orders.askStatus(order)"
+          >
+            Ask whether he has it
+          </button>
+          <button
+            v-else
+            type="button"
+            class="plain"
+            :disabled="busy"
+            @click="orders.move(order, 'withdrawn')"
+          >
+            Withdraw
+          </button>
+        </template>
+        <a
+          class="plain"
+          :href="`/api/builds/${build.id}/orders/${order.id}/sheet.pdf?unit=${unit}`"
+          target="_blank"
+          rel="noopener"
+          >Sheet as frozen</a
+        >
+        <button
+          v-if="order.state === 'received'"
+          type="button"
+          class="plain strong"
+          @click="orders.move(order, order.purpose === 'trial' ? 'trial' : 'fitted')"
+        >
+          {{ order.purpose === 'trial' ? 'They are on the engine' : 'They are fitted' }}
+        </button>
+        <button
+          v-if="order.state === 'trial' && !order.closed_at"
+          type="button"
+          class="plain strong"
+          @click="orders.move(order, 'returned')"
+        >
+          Back to the box
+        </button>
+        <span v-if="order.state === 'trial' && order.closed_at" class="quiet"
+          >Back in the box.</span
+        >
+        <RouterLink
+          v-if="order.state === 'fitted'"
+          class="plain strong"
+          :to="{ name: 'signoff', params: { buildId: build.id } }"
+          >Check and sign off</RouterLink
+        >
+      </div>
+    </div>
+    <form
+      v-if="order.state === 'placed' || order.state === 'received'"
+      class="receive"
+      @submit.prevent="receive"
+    >
+      <label>
+        Measure every rod: {{ count }} lengths, parted by blanks
+        <el-input
+          v-model="typed"
+          type="textarea"
+          :autosize="{ minRows: 1, maxRows: 4 }"
+          aria-label="Measured lengths"
+          @keydown.enter.exact.prevent="receive"
+        />
+      </label>
+      <label>
+        They read
+        <el-select v-model="convention" aria-label="Convention of the measured lengths">
+          <el-option v-for="(w, key) in CONVENTIONS" :key="key" :value="key" :label="w" />
+        </el-select>
+      </label>
+      <button type="submit" class="plain" :disabled="!typed.trim()">
+        {{ order.rods.length ? 'Measure again' : 'Receive' }}
+      </button>
+    </form>
+    <table v-if="order.rods.length">
+      <thead>
+        <tr>
+          <th scope="col">Rod</th>
+          <th scope="col">Measured, {{ CONVENTIONS[order.convention] }}</th>
+          <th scope="col">Off the order</th>
+          <th scope="col">{{ order.purpose === 'set' ? 'Goes to' : '' }}</th>
+          <th scope="col">{{ order.purpose === 'set' ? 'Preload' : '' }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="rod in order.rods" :key="rod.number">
+          <td>{{ rod.number }}</td>
+          <td>{{ length(rod.length_in, unit) }}</td>
+          <td :class="{ warn: !rod.within_tolerance }">
+            {{ signed(rod.off_in) }}{{ rod.within_tolerance ? '' : ', off tolerance' }}
+          </td>
+          <td>
+            <b v-if="rod.valve">{{ rod.valve }}</b>
+            <span v-else-if="order.purpose === 'set'" class="warn">reject</span>
+          </td>
+          <td>{{ rod.preload_in == null ? '' : small(rod.preload_in, unit) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="rejects.length" class="warn">
+      {{ rejects.length }} of {{ order.rods.length }} rods serve no valve inside its window: send
+      them back.
+    </p>
+  </article>
+</template>
+
+<style scoped>
+article {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  padding: 12px 0 14px;
+  border-top: 2px solid var(--ink);
+}
+header,
+.body,
+.do,
+.receive {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 20px;
+  align-items: center;
+}
+.body {
+  justify-content: space-between;
+}
+h2 {
+  margin: 0;
+  font-size: 21px;
+}
+.steps {
+  display: flex;
+  gap: 0;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.steps li {
+  padding: 3px 14px;
+  border: 1.5px solid var(--rule);
+  border-left-width: 0;
+  color: var(--quiet);
+}
+.steps li:first-child {
+  border-left-width: 1.5px;
+}
+.steps .done {
+  background: var(--tag);
+  color: var(--ink);
+}
+.steps .now {
+  background: var(--ink);
+  color: var(--page);
+  font-weight: 600;
+}
+.quiet {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.lines {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  font-variant-numeric: tabular-nums;
+}
+.lines b {
+  font-size: 19px;
+  margin-right: 8px;
+}
+.warn {
+  margin: 0;
+  color: var(--alarm-ink);
+}
+.answer {
+  margin: 0;
+}
+.receive {
+  align-items: end;
+}
+.receive label {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.receive label:first-child {
+  flex: 1;
+  min-width: 300px;
+}
+.receive .el-select {
+  width: 190px;
+  display: flex;
+}
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+  width: fit-content;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 3px 26px 3px 0;
+  border-bottom: 1px solid var(--rule);
+}
+th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+</style>

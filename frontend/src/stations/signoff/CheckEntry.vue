@@ -1,0 +1,244 @@
+<script setup lang="ts">
+/** The check in hand: one valve after the other, typed or answered, each with its margin. */
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import { clock, small, smallSpan } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import type { Keeper } from '../setup/useKeeper'
+
+const props = defineProps<{
+  build: Build
+  check: Check
+  valve: string
+  problem: Problem | null
+  keeper: Keeper
+}>()
+const emit = defineEmits<{
+  find: [body: Omit<FindingIn, 'key' | 'by' | 'unit'>]
+  select: [valve: string]
+}>()
+const { unit } = usePrefs()
+const typed = ref('')
+const way = ref(props.check.ways[0] ?? '')
+const field = useTemplateRef<{ focus: () => void }>('field')
+watch(
+  () => props.check.name,
+  () => {
+    typed.value = ''
+    way.value = props.check.ways[0] ?? ''
+  },
+)
+watch(
+  () => [props.check.name, props.valve],
+  async () => {
+    await nextTick()
+    if (!matchMedia('(pointer: coarse)').matches) field.value?.focus()
+  },
+)
+const point = computed(() => props.check.points.find((p) => p.valve === props.valve) ?? null)
+const ways = computed(() =>
+  props.check.ways.map((value, i) => ({ value, words: props.check.ways_words[i] ?? value })),
+)
+const limitWords = (p: CheckPoint) => {
+  if (props.check.yes_no) return 'yes'
+  if (p.low_in !== null && p.high_in !== null) return smallSpan(p.low_in, p.high_in, unit.value)
+  return p.low_in === null ? 'not known' : `at least ${small(p.low_in, unit.value)}`
+}
+const found = (p: CheckPoint) => {
+  if (p.yes !== null) return p.yes ? 'yes' : 'no'
+  return p.value_in === null ? '' : small(p.value_in, unit.value)
+}
+const ASK: Record<string, string> = {
+  turns: 'Turns from zero lash to seated',
+  indicator: 'Indicator: rod pushed by',
+  gap: 'Gap at the tip, lifter bottomed',
+  table: 'Crank degrees and clearance, -10 0.120; -5 0.102; …',
+  feeler: 'Feeler that drags',
+  clay: 'Clay at its thinnest',
+}
+const ask = computed(() => ASK[way.value] ?? 'Clearance')
+function send() {
+  if (!typed.value.trim()) return
+  emit('find', { name: props.check.name, valve: props.valve, way: way.value, text: typed.value })
+}
+const answerWith = (yes: boolean) =>
+  emit('find', { name: props.check.name, valve: props.valve, way: '', text: '', yes })
+/** What was typed is cleared once it was kept. */
+watch(point, (now, before) => {
+  if (now?.valve === before?.valve && now?.at !== before?.at) typed.value = ''
+})
+watch(
+  () => props.valve,
+  () => (typed.value = ''),
+)
+useKeys([
+  { key: 'y', does: 'Yes', run: () => props.check.yes_no && answerWith(true) },
+  { key: 'n', does: 'No', run: () => props.check.yes_no && answerWith(false) },
+])
+type Limits = NonNullable<Build['limits']>
+function keepLimit(kind: 'intake' | 'exhaust', value: number | null) {
+  const own: Limits = props.build.limits ?? {}
+  const before = own[props.check.name] ?? {}
+  void props.keeper.keep({
+    limits: { ...own, [props.check.name]: { ...before, [`${kind}_in`]: value } },
+  })
+}
+const editable = computed(() => props.check.usual_intake_in !== null)
+const ownLimit = (kind: 'intake' | 'exhaust') =>
+  props.build.limits?.[props.check.name]?.[`${kind}_in`] ??
+  (kind === 'intake' ? props.check.usual_intake_in : props.check.usual_exhaust_in)
+</script>
+
+<template>
+  <section class="check" :aria-label="check.title">
+    <h2>{{ check.title }}</h2>
+    <p class="quiet">{{ check.how }}</p>
+    <ChoiceRow v-if="ways.length > 1" v-model="way" quiet label="How" :options="ways" />
+    <div v-if="point" class="ask" data-bench>
+      <span class="valve">{{ valve }}</span>
+      <template v-if="check.yes_no">
+        <button type="button" class="plain strong" @click="answerWith(true)">
+          Yes <kbd>Y</kbd>
+        </button>
+        <button type="button" class="plain" @click="answerWith(false)">No <kbd>N</kbd></button>
+      </template>
+      <label v-else>
+        {{ ask }}
+        <el-input
+          ref="field"
+          v-model="typed"
+          data-gauge
+          autocomplete="off"
+          :aria-label="ask"
+          @keydown.enter.prevent="send"
+        >
+          <template #suffix>{{ way === 'turns' ? 'turns' : unit }}</template>
+        </el-input>
+      </label>
+      <button v-if="!check.yes_no" type="button" class="plain strong" @click="send">Keep</button>
+      <span class="quiet">limit {{ limitWords(point) }}, {{ point.limit_source }}</span>
+    </div>
+    <ProblemNote :problem="problem" @use="((typed = $event), send())" />
+    <table>
+      <thead>
+        <tr>
+          <th scope="col">Valve</th>
+          <th scope="col">Found</th>
+          <th scope="col">Limit</th>
+          <th scope="col">Margin</th>
+          <th scope="col" />
+          <th scope="col">By</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="p in check.points"
+          :key="p.valve"
+          :class="[p.state, { current: p.valve === valve }]"
+          @click="emit('select', p.valve)"
+        >
+          <th scope="row">{{ p.valve }}</th>
+          <td>
+            {{ found(p) }}
+            <span v-if="p.crank_deg !== null" class="quiet">at {{ p.crank_deg.toFixed(1) }}°</span>
+          </td>
+          <td class="quiet">{{ limitWords(p) }}</td>
+          <td>{{ p.margin_in === null ? '' : small(p.margin_in, unit) }}</td>
+          <td class="state">
+            {{ p.state === 'open' ? 'open' : p.state === 'passed' ? '✓ passes' : '✕ fails' }}
+          </td>
+          <td class="quiet">{{ p.at ? `${p.by || 'unsigned'}, ${clock(p.at)}` : '' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <div v-if="editable" class="limits">
+      <NumberEntry
+        v-for="kind in ['intake', 'exhaust'] as const"
+        :key="`${check.name} ${kind}`"
+        :label="`Least, ${kind}`"
+        field="clearance"
+        optional
+        :model-value="ownLimit(kind) ?? null"
+        @update:model-value="keepLimit(kind, $event)"
+      />
+    </div>
+    <ProblemNote :problem="keeper.refusalOf('limits')" />
+  </section>
+</template>
+
+<style scoped>
+.check {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+h2 {
+  margin: 0;
+  font-size: 23px;
+}
+.quiet {
+  margin: 0;
+  color: var(--quiet);
+  font-size: 14px;
+}
+.ask,
+.limits {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 8px 14px;
+}
+.ask label {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.ask .el-input {
+  display: flex;
+  width: 260px;
+}
+.valve {
+  font-size: 34px;
+  font-weight: 600;
+  line-height: 44px;
+  min-width: 60px;
+}
+.ask kbd {
+  color: inherit;
+  border-color: currentColor;
+}
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 4px 16px 4px 6px;
+  border-bottom: 1px solid var(--rule);
+}
+thead th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+tbody th {
+  font-weight: 600;
+}
+tbody tr {
+  cursor: pointer;
+}
+.current th {
+  box-shadow: inset 4px 0 0 var(--accent);
+}
+.failed .state {
+  color: var(--alarm-ink);
+  font-weight: 600;
+}
+.open .state {
+  color: var(--quiet);
+}
+</style>
