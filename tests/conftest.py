@@ -72,7 +72,9 @@ def session(empty: Engine) -> Iterator[Session]:
 def live(cluster_url: str, empty: Engine) -> Iterator[str]:
     """The application really served on loopback; its address."""
     port = free_port()
-    config = uvicorn.Config(make_app(cluster_url), port=port, log_level="error")
+    config = uvicorn.Config(
+        make_app(cluster_url), port=port, log_level="error", timeout_graceful_shutdown=1
+    )
     server = uvicorn.Server(config)
     thread = Thread(target=server.run)
     thread.start()

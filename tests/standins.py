@@ -1,5 +1,9 @@
 """The supplier stand-in really running on loopback, for tests."""
 
+import contextlib
+import socket
+import subprocess
+import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -53,3 +57,34 @@ def supplier_standin(pace_s: float = 3600.0) -> Iterator[SupplierStandIn]:
     """A fresh stand-in; a time-out keeps silent for 1.5 s."""
     with serving(make_supplier(None, pace_s, hang_s=1.5)) as url:
         yield SupplierStandIn(url)
+
+
+class GaugeCable:
+    """The far end of the gauges' cable: steers the simulation."""
+
+    def __init__(self, port: int) -> None:
+        self.port = port
+
+    def say(self, *commands: str) -> None:
+        """Send lines to the stand-in, each done before the next is sent."""
+        with socket.create_connection(("127.0.0.1", self.port), timeout=5) as cable:
+            for command in commands:
+                cable.sendall(f"{command}\n".encode())
+                cable.recv(4096)
+
+
+@contextmanager
+def gauge_standin() -> Iterator[GaugeCable]:
+    """The gauge stand-in as its own process, as the start command runs it."""
+    port = free_port()
+    command = [sys.executable, "-m", "vivid_arm.standins", "gauge", "--port", str(port)]
+    process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
+    try:
+        for _ in range(200):
+            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+                break
+            time.sleep(0.05)
+        yield GaugeCable(port)
+    finally:
+        process.terminate()
+        process.wait(timeout=10)

@@ -9,6 +9,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 from typing import Annotated
@@ -39,13 +40,17 @@ def serve(
     _refuse_taken_port(host, port)
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _leave)
-    with _database(data) as url, _supplier(data, standins) as supplier:
+    with _database(data) as url, _outside(data, standins) as outside:
         _prepare(url, demo)
         shown = f"[{host}]" if ":" in host else host
-        if supplier:
-            say(f"Rod supplier (simulated) at {supplier}")
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
-        uvicorn.run(make_app(url, supplier), host=host, port=port, log_level="warning")
+        uvicorn.run(
+            make_app(url, outside.supplier, outside.gauge),
+            host=host,
+            port=port,
+            log_level="warning",
+            timeout_graceful_shutdown=1,
+        )
 
 
 @cli.command()
@@ -100,24 +105,52 @@ def _database(data: Path) -> Iterator[str]:
         raise SystemExit(1) from None
 
 
+@dataclass(frozen=True)
+class _Outside:
+    """Where supplier and gauges answer; None for what this shop does not have."""
+
+    supplier: str | None = None
+    gauge: tuple[str, int] | None = None
+
+
 @contextmanager
-def _supplier(data: Path, standins: bool) -> Iterator[str | None]:
-    """The URL of the shop's own supplier (SUPPLIER_URL) or of the stand-in started here."""
-    own = os.environ.get("SUPPLIER_URL")
-    if own or not standins:
-        yield own
-        return
-    port = free_port()
-    books = data / "supplier-standin.json"
-    command = [sys.executable, "-m", "vivid_arm.standins", "supplier", "--port", str(port)]
-    if data.is_dir() and os.access(data, os.W_OK):
-        command += ["--file", str(books)]
-    process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
+def _outside(data: Path, standins: bool) -> Iterator[_Outside]:
+    """The shop's own supplier and gauges (SUPPLIER_URL, GAUGE_ADDRESS) or stand-ins of them."""
+    supplier, gauge = os.environ.get("SUPPLIER_URL"), os.environ.get("GAUGE_ADDRESS")
+    at = None
+    if gauge:
+        host, _, port = gauge.rpartition(":")
+        if not port.isdigit():
+            say(f"GAUGE_ADDRESS {gauge} is not host:port, such as 127.0.0.1:8630")
+            raise SystemExit(2)
+        at = (host, int(port))
+    started: list[subprocess.Popen[bytes]] = []
     try:
-        yield f"http://127.0.0.1:{port}"
+        if standins and not supplier:
+            port_number = free_port()
+            books = ["--file", str(data / "supplier-standin.json")] if _writable(data) else []
+            started.append(_standin("supplier", port_number, *books))
+            supplier = f"http://127.0.0.1:{port_number}"
+            say(f"Rod supplier (simulated) at {supplier}")
+        if standins and at is None:
+            at = ("127.0.0.1", free_port())
+            started.append(_standin("gauge", at[1]))
+            say(f"Indicator and caliper (simulated) at {at[0]}:{at[1]}")
+        yield _Outside(supplier, at)
     finally:
-        process.terminate()
-        process.wait(timeout=10)
+        for process in started:
+            process.terminate()
+        for process in started:
+            process.wait(timeout=10)
+
+
+def _standin(name: str, port: int, *more: str) -> "subprocess.Popen[bytes]":
+    command = [sys.executable, "-m", "vivid_arm.standins", name, "--port", str(port), *more]
+    return subprocess.Popen(command, stdin=subprocess.DEVNULL)
+
+
+def _writable(folder: Path) -> bool:
+    return folder.is_dir() and os.access(folder, os.W_OK)
 
 
 def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:

@@ -1,5 +1,8 @@
 """The application: routes, problems, security headers, the built front end."""
 
+import asyncio
+from collections.abc import AsyncIterator, Callable
+from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -12,6 +15,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
+from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import connect, revision, sessions
 
@@ -25,6 +29,7 @@ from .routes import (
     decide,
     files,
     finish,
+    gauges,
     heads,
     instruments,
     order,
@@ -45,11 +50,17 @@ _POLICY = (
 health_router = APIRouter(tags=["health"])
 
 
-def make_app(database_url: str, supplier_url: str | None = None) -> FastAPI:
+def make_app(
+    database_url: str,
+    supplier_url: str | None = None,
+    gauge: tuple[str, int] | None = None,
+) -> FastAPI:
     """The application on a database; nothing is connected before the first request.
 
     ``supplier_url`` is where the rod supplier answers; without it the shop orders by hand.
+    ``gauge`` is host and port of the gauges' data cable.
     """
+    hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
     app = FastAPI(
         title="Vivid Arm",
         version=__version__,
@@ -58,7 +69,9 @@ def make_app(database_url: str, supplier_url: str | None = None) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        lifespan=_reading(hub),
     )
+    app.state.gauges = hub
     engine = connect(database_url)
     app.state.engine = engine
     app.state.sessions = sessions(engine)
@@ -70,6 +83,7 @@ def make_app(database_url: str, supplier_url: str | None = None) -> FastAPI:
         builds,
         files,
         finish,
+        gauges,
         wheel,
         zero_lash,
         heads,
@@ -87,6 +101,23 @@ def make_app(database_url: str, supplier_url: str | None = None) -> FastAPI:
     app.include_router(health_router)
     _serve_frontend(app)
     return app
+
+
+def _reading(hub: GaugeHub | None) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:
+    """Reads the gauges as long as the application runs."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        if hub is None:
+            yield
+            return
+        task = asyncio.create_task(hub.run())
+        try:
+            yield
+        finally:
+            task.cancel()
+
+    return lifespan
 
 
 @health_router.get("/api/health")

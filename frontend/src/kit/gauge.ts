@@ -1,0 +1,61 @@
+/**
+ * Gauges with a data cable: their values as they come, taken into the field in hand. A gauge that
+ * types like a keyboard needs none of this.
+ */
+import { createSharedComposable, useEventListener } from '@vueuse/core'
+import { onScopeDispose, ref, shallowRef } from 'vue'
+import type { components } from '../api/schema'
+import type { Unit } from './format'
+
+export type Live = components['schemas']['LiveOut']
+
+export const useGauges = createSharedComposable(() => {
+  const values = shallowRef<Record<string, Live>>({})
+  const connected = ref(false)
+  const field = shallowRef<HTMLInputElement | HTMLTextAreaElement | null>(null)
+  let takes: ((value: Live) => void) | null = null
+
+  const source = new EventSource('/api/gauges/live')
+  source.onmessage = (event: MessageEvent<string>) => {
+    const value = JSON.parse(event.data) as Partial<Live>
+    connected.value = value.name !== undefined
+    if (value.name === undefined) values.value = {}
+    else {
+      values.value = { ...values.value, [value.name]: value as Live }
+      if (value.taken) takes?.(value as Live)
+    }
+  }
+  source.onerror = () => {
+    connected.value = false
+    values.value = {}
+  }
+  onScopeDispose(() => source.close())
+
+  useEventListener(document, 'focusin', (event) => {
+    const target = event.target
+    const texts = target instanceof HTMLTextAreaElement || target instanceof HTMLInputElement
+    if (texts && target.closest('main') && ['text', 'textarea', ''].includes(target.type))
+      field.value = target
+  })
+  return { values, connected, field, onTaken: (run: (value: Live) => void) => (takes = run) }
+})
+
+/** What is put into the field: always with its unit, so that nothing is left to guess. */
+export function written(live: Live, unit: Unit): string {
+  const inches = live.steady_in ?? live.value_in
+  return unit === 'mm' ? `${(inches * 25.4).toFixed(3)} mm` : `${inches.toFixed(4)} in`
+}
+
+/** Type into a field as a person would, and press Enter (a list of lengths only grows). */
+export function typeInto(field: HTMLInputElement | HTMLTextAreaElement, text: string): void {
+  const long = field instanceof HTMLTextAreaElement
+  const kind = long ? HTMLTextAreaElement : HTMLInputElement
+  const now = long && field.value.trim() ? `${field.value.trimEnd()}; ${text}` : text
+  Object.getOwnPropertyDescriptor(kind.prototype, 'value')?.set?.call(field, now)
+  field.dispatchEvent(new Event('input', { bubbles: true }))
+  if (!long)
+    setTimeout(() => {
+      const enter = { key: 'Enter', code: 'Enter', bubbles: true, cancelable: true }
+      field.dispatchEvent(new KeyboardEvent('keydown', enter))
+    }, 30)
+}
