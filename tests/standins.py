@@ -48,6 +48,9 @@ def serving(app: Any) -> Iterator[str]:
     while not server.started:
         time.sleep(0.01)
     yield f"http://127.0.0.1:{port}"
+    hub = getattr(app.state, "gauges", None)
+    if hub is not None:
+        hub.close()
     server.should_exit = True
     thread.join(timeout=5)
 

@@ -286,12 +286,34 @@ def decision_verdict(found: Decision) -> Verdict:
         return Verdict("settled", f"{lengths} for {len(found.valves)} valves.", why, then)
     worst = min(found.rows, key=lambda row: row.odds.cold)
     chance = "over 99%" if worst.odds.cold > 0.99 else f"{worst.odds.cold:.0%}"
+    if worst.odds.cold < SURE_ENOUGH:
+        return _unsure_verdict(found, worst.valve.name, chance, smalls)
     why = f"Worst miss of the target {{m}}; each is inside the window with {chance}"
     why += "." if worst.odds.cold > 0.99 else f" or better ({worst.valve.name})."
     return Verdict(
         "settled", f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside.", why, then,
         {}, smalls,
     )  # fmt: skip
+
+
+SURE_ENOUGH = 0.9
+"""A chance below this is not called right: one rod in ten would miss."""
+
+
+def _unsure_verdict(found: Decision, name: str, chance: str, smalls: dict[str, float]) -> Verdict:
+    gains = [n for n, _ in found.fewest.worst_by_count if n > len(found.lines)]
+    then = "Measure it more exactly, or take a finer step."
+    if gains:
+        then = f"{gains[0]} different lengths would be surer; or measure it more exactly."
+    return Verdict(
+        "closing",
+        f"{name} stands at the end of its window.",
+        f"Worst miss of the target {{m}}; only {chance} that {name} is inside, for all that is "
+        "uncertain.",
+        then,
+        {},
+        smalls,
+    )
 
 
 def _outside_verdict(found: Decision, smalls: dict[str, float]) -> Verdict:
@@ -377,6 +399,35 @@ def next_step(
     if remark:
         return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
     return NextStep("order", None, "Order sheet is ready: try one rod first")
+
+
+_AFTER: dict[tuple[str, str], tuple[Literal["order", "signoff"], str]] = {
+    ("set", "fitted"): ("signoff", "Rods are fitted: make the checks"),
+    ("set", "received"): ("order", "The rods are here: fit them"),
+    ("set", "placed"): ("order", "Order is placed: the rods are on their way"),
+    ("set", "draft"): ("order", "An order is drafted: place it"),
+    ("trial", "trial"): ("order", "Trial rods are on the engine: try them"),
+    ("trial", "received"): ("order", "Trial rods are here: try them"),
+    ("trial", "placed"): ("order", "Trial rods are on their way"),
+    ("trial", "draft"): ("order", "Trial rods are drafted: order them"),
+}
+
+
+def after_ordering(
+    orders: Sequence[tuple[str, str, bool]], signed_by: str | None
+) -> NextStep | None:
+    """The next thing once orders exist: (purpose, state, closed), the newest first.
+
+    None while no order says anything: what is measured decides then.
+    """
+    for purpose, state, closed in orders:
+        found = _AFTER.get((purpose, state))
+        if found is None or (purpose == "trial" and closed):
+            continue
+        if signed_by is not None and found[0] == "signoff":
+            return NextStep("signoff", None, f"Signed off by {signed_by}")
+        return NextStep(found[0], None, found[1])
+    return None
 
 
 _REMARKS = {"odd": "one valve is odd", "slope": "a head is not square", "bank": "the banks differ"}

@@ -3,8 +3,10 @@
 Shop, engines and figures are made up for the demo.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from datetime import UTC, datetime
+from typing import Any, Literal
 from uuid import UUID, uuid5
 
 from sqlalchemy.orm import Session
@@ -15,12 +17,17 @@ from vivid_arm.core.engine import ValveKind
 from vivid_arm.core.instruments import CheckingRod
 from vivid_arm.core.lengths import format_turns
 from vivid_arm.core.marks import End
-from vivid_arm.records import keeping, queries
-from vivid_arm.records.models import Build, Instrument, Valve
+from vivid_arm.documents import order_sheet
+from vivid_arm.records import checking, keeping, ordering, queries
+from vivid_arm.records.finishing import USUAL_ROD
+from vivid_arm.records.models import Build, Instrument, Order, Valve
+from vivid_arm.records.ordering import Purpose
 from vivid_arm.records.setup import rod_of
+from vivid_arm.records.state import BuildState
 
 _SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
 _BY = "Tess"
+_ROD: dict[str, Any] = USUAL_ROD | {"hardened": True}
 
 
 @dataclass(frozen=True)
@@ -245,6 +252,11 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
         ratio_intake=1.6, ratio_exhaust=1.6, preload_low_in=0.020, preload_high_in=0.060,
         fastener_pitch_in=0.049213,
         cam=_cam(_lobe(290, 230, 0.353), _lobe(290, 230, 0.353), 106, 110),
+        plan={"strategy": "kinds", "block": "aluminium", "head": "aluminium", "parts": {}},
+        rod=_ROD | {"spring_lbf": 330.0, "others": [
+            {"diameter_in": 0.34375, "wall_in": 0.080, "form": "one_piece"},
+            {"diameter_in": 0.375, "wall_in": 0.080, "form": "one_piece"},
+        ], "trial_diameter_in": 0.3125, "clearance_in": 0.066},
     )  # fmt: skip
     for name, thou in _QUARRY.items():
         _gauge(session, build, rod, name, 7.300 + thou / 1000)
@@ -259,6 +271,74 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
         session, kept, valve, key=_id(build.id, "6I", "indicator"), method="indicator",
         reading="0.0485", rod="7.350", instrument_id=_indicator(session).id, by=_BY,
     )  # fmt: skip
+    _trial_rods(session, build)
+
+
+def _trial_rods(session: Session, build: Build) -> None:
+    """A size up and down, ordered by hand, tried and put into the box; the set is drafted."""
+    trial_id, set_id = _id(build.id, "trial"), _id(build.id, "set")
+    if session.get(Order, trial_id) is not None:
+        return
+    trial = _drafted(session, build, trial_id, "trial")
+    ordering.ask(session, trial)
+    ordering.placed(session, trial, None)
+    state = _state(session, build)
+    lengths = " ".join(f"{line['length_in'] + 0.0006:.4f}" for line in trial.lines)
+    ordering.receive(session, state, trial, lengths, "theoretical", "in")
+    ordering.move(session, trial, "trial")
+    ordering.give_back(session, build, trial)
+    _drafted(session, build, set_id, "set")
+
+
+def _drafted(session: Session, build: Build, order_id: UUID, purpose: Purpose) -> Order:
+    state = _state(session, build)
+    sheet = order_sheet.to_dict(order_sheet.order_sheet(state, datetime.now(UTC)))
+    return ordering.draft(session, state, order_id, purpose, "", sheet, _BY)
+
+
+def _state(session: Session, build: Build) -> BuildState:
+    session.flush()
+    return queries.build_states(session, [build.id])[0]
+
+
+def _fitted_and_signed(session: Session, build: Build) -> None:
+    """The set ordered by hand, measured, fitted, checked and signed with one point open."""
+    set_id = _id(build.id, "set")
+    if session.get(Order, set_id) is not None:
+        return
+    order = _drafted(session, build, set_id, "set")
+    ordering.ask(session, order)
+    ordering.placed(session, order, None)
+    off = (0.0005, -0.0004, 0.0011, 0.0002)
+    lengths = [line["length_in"] for line in order.lines for _ in range(line["quantity"])]
+    text = " ".join(f"{c + off[i % len(off)]:.4f}" for i, c in enumerate(lengths))
+    ordering.receive(session, _state(session, build), order, text, "theoretical", "in")
+    ordering.move(session, order, "fitted")
+    state = _state(session, build)
+    finish = checking.finish_state(session, state)
+    preload = {r.valve: r.preload_in or 0.04 for r in ordering.sorted_rods(state, order)}
+    for point in finish.points:
+        _check(session, state, point, preload)
+    finish = checking.finish_state(session, _state(session, build))
+    reason = "Seal of 1 intake is trimmed before the head goes back on"
+    checking.sign(session, finish, _id(build.id, "signed"), _BY, reason)
+
+
+def _check(
+    session: Session, state: BuildState, point: checking.Point, preload: Mapping[str | None, float]
+) -> None:
+    """One check as it would be found; the seal of 1 intake is too close."""
+    name, valve = point.check.name, point.valve.name
+    found: dict[str, Any] = {"text": "0.058" if (name, valve) == ("seal", "1I") else "0.115"}
+    if point.check.yes_no:
+        found = {"yes": True}
+    elif name == "preload":
+        gap = (float(state.build.travel_in) - preload[valve]) * point.valve.ratio
+        found = {"way": "gap", "text": f"{gap:.3f}"}
+    elif name == "piston":
+        found["way"] = "clay"
+    key = _id(state.build.id, "check", name, valve)
+    checking.add_finding(session, state, point.valve, key=key, name=name, by=_BY, **found)
 
 
 def _sawmill_six(session: Session, rod: Instrument) -> None:
@@ -267,9 +347,20 @@ def _sawmill_six(session: Session, rod: Instrument) -> None:
         session, "Sawmill tractor inline six", layout="inline", cylinders=6,
         instrument_id=rod.id, ratio_intake=1.5, ratio_exhaust=1.5, mount="shaft",
         cam=_cam(_lobe(252, 198, 0.270), _lobe(252, 198, 0.270), 110, 112),
+        plan={"strategy": "fewest", "block": "iron", "head": "iron", "parts": {}},
+        torque={"fasteners": [
+            {"name": "Rocker shaft bolts", "note": "oiled threads, from the middle outwards",
+             "stages": [{"value": 12.0, "unit": "lbf_ft", "angle_deg": None},
+                        {"value": 22.0, "unit": "lbf_ft", "angle_deg": None}]},
+            {"name": "Head bolts", "note": "maker's sheet, three stages",
+             "stages": [{"value": 40.0, "unit": "N_m", "angle_deg": None},
+                        {"value": 70.0, "unit": "N_m", "angle_deg": None},
+                        {"value": None, "unit": "N_m", "angle_deg": 90.0}]},
+        ]},
     )  # fmt: skip
     for name, thou in _SAWMILL.items():
         _gauge(session, build, rod, name, 6.480 + thou / 1000)
+    _fitted_and_signed(session, build)
 
 
 def _ferry_v6(session: Session, rod: Instrument) -> None:

@@ -118,6 +118,7 @@ class GaugeHub:
     bad_lines: int = 0
     values: dict[str, LiveValue] = field(default_factory=dict)
     _recent: dict[str, deque[float]] = field(default_factory=dict)
+    _closing: bool = False
     _listeners: set[asyncio.Queue[LiveValue | None]] = field(default_factory=set)
 
     async def run(self) -> None:
@@ -154,6 +155,12 @@ class GaugeHub:
         for queue in self._listeners:
             _offer(queue, value)
 
+    def close(self) -> None:
+        """End every listener, so that the application can stop."""
+        self._closing = True
+        for queue in self._listeners:
+            _offer(queue, None)
+
     def _lost(self) -> None:
         if self.connected:
             self.connected = False
@@ -171,7 +178,10 @@ class GaugeHub:
             for value in known or [None]:
                 yield value
             while True:
-                yield await queue.get()
+                value = await queue.get()
+                if self._closing:
+                    return
+                yield value
         finally:
             self._listeners.discard(queue)
 

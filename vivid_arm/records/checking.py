@@ -110,6 +110,8 @@ def add_finding(
     line = insert(Finding).values(**row).on_conflict_do_nothing().returning(Finding.id)
     if session.scalar(line) is None:
         _same(session, key, row)
+    else:
+        queries.touch(session, state.build.id)
 
 
 def _same(session: Session, key: UUID, row: Mapping[str, object]) -> None:
@@ -281,7 +283,8 @@ class FinishState:
         last = self.findings[-1].id if self.findings else 0
         build = self.state.build
         orders = ",".join(f"{o.id}:{o.state}" for o in self.orders)
-        text = f"{build.version}/{build.log_count}/{last}/{orders}"
+        readings = max((r.id for v in self.state.valves for r in v.readings), default=0)
+        text = f"{build.version}/{readings}/{last}/{orders}"
         return hashlib.sha256(text.encode()).hexdigest()[:32]
 
     @property
@@ -300,11 +303,11 @@ class FinishState:
         return None if lash is None else feelers_in(float(lash))
 
 
-def finish_state(session: Session, state: BuildState, orders: Sequence[Order]) -> FinishState:
+def finish_state(session: Session, state: BuildState) -> FinishState:
     """A build's checks and signatures with what is measured of it."""
     build_id = state.build.id
     return FinishState(
-        state, findings_of(session, build_id), signatures_of(session, build_id), orders
+        state, findings_of(session, build_id), signatures_of(session, build_id), state.orders
     )
 
 
@@ -344,3 +347,4 @@ def sign(session: Session, finish: FinishState, key: UUID, by: str, reason: str)
         )
     )
     session.flush()
+    queries.touch(session, build.id)

@@ -38,12 +38,6 @@ _RETURNED = UUID("1d3a0a52-7f0b-4c39-9c53-2f6f8f1f7a11")
 _SAME_IN = 1e-5
 
 
-def list_orders(session: Session, build_id: UUID) -> list[Order]:
-    """A build's orders, the newest first."""
-    query = select(Order).where(Order.build_id == build_id).order_by(Order.number.desc())
-    return list(session.scalars(query))
-
-
 def draft(
     session: Session,
     state: BuildState,
@@ -80,6 +74,7 @@ def draft(
     )
     session.add(order)
     session.flush()
+    queries.touch(session, state.build.id)
     return order
 
 
@@ -161,7 +156,7 @@ def placed(session: Session, order: Order, answer: Mapping[str, Any] | None) -> 
     if order.state == "draft":
         order.state, order.placed_at = "placed", datetime.now(UTC)
         order.answer = None if answer is None else dict(answer)
-        session.flush()
+        _changed(session, order)
 
 
 def refused(session: Session, order: Order) -> None:
@@ -206,7 +201,7 @@ def receive(
         )
     order.rods = [{"raw": p.raw, "length_in": float(p.inches), "convention": given} for p in parsed]
     order.state = "received"
-    session.flush()
+    _changed(session, order)
 
 
 def move(session: Session, order: Order, to: OrderState, reason: str = "") -> None:
@@ -233,7 +228,12 @@ def move(session: Session, order: Order, to: OrderState, reason: str = "") -> No
     order.state, order.reason = to, reason.strip()
     if to in ("withdrawn", "fitted"):
         order.closed_at = datetime.now(UTC)
+    _changed(session, order)
+
+
+def _changed(session: Session, order: Order) -> None:
     session.flush()
+    queries.touch(session, order.build_id)
 
 
 def give_back(session: Session, build: Build, order: Order) -> None:
@@ -270,7 +270,7 @@ def give_back(session: Session, build: Build, order: Order) -> None:
             ),
         )
     order.closed_at = datetime.now(UTC)
-    session.flush()
+    _changed(session, order)
 
 
 @dataclass(frozen=True)

@@ -6,14 +6,14 @@ from decimal import Decimal
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
-from sqlalchemy import func, inspect, select, update
+from sqlalchemy import ScalarSelect, func, inspect, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from vivid_arm.core.engine import Layout, valves_of
 from vivid_arm.core.errors import InputError
 
-from .models import BoxRod, Build, Instrument, Order, Reading, Valve
+from .models import BoxRod, Build, Instrument, Order, Reading, Signature, Valve
 from .state import BuildState
 
 
@@ -53,8 +53,41 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
     )
     builds = session.scalars(query).all()
     logs = readings_of(session, [v.id for b in builds for v in b.valves])
-    box = list(session.scalars(select(BoxRod).order_by(BoxRod.length_in)))
-    return [BuildState(b, logs, box) for b in builds]
+    shop = _Shop(session)
+    return [BuildState(b, logs, shop) for b in builds]
+
+
+class _Shop:
+    """The shop around the builds of one request, asked for only when it is needed."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._box: list[BoxRod] | None = None
+
+    def box(self) -> list[BoxRod]:
+        if self._box is None:
+            query = select(BoxRod).order_by(BoxRod.length_in, BoxRod.id)
+            self._box = list(self._session.scalars(query))
+        return self._box
+
+    def orders(self, build_id: UUID) -> list[Order]:
+        query = select(Order).where(Order.build_id == build_id).order_by(Order.number.desc())
+        return list(self._session.scalars(query))
+
+    def signature(self, build_id: UUID) -> Signature | None:
+        query = select(Signature).where(Signature.build_id == build_id)
+        return self._session.scalar(query.order_by(Signature.id.desc()).limit(1))
+
+
+def touch(session: Session, build_id: UUID | ScalarSelect[UUID]) -> None:
+    """Say that something of a build has changed that its row does not show."""
+    touched = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
+    session.execute(
+        update(Build)
+        .where(Build.id == build_id)
+        .values(touched)
+        .execution_options(synchronize_session=False)
+    )
 
 
 def get_build(session: Session, build_id: UUID) -> Build | None:
@@ -213,14 +246,7 @@ def append_reading(session: Session, reading: Mapping[str, Any]) -> None:
     if added is None:
         _explain_refusal(session, reading)
         return
-    build_id = select(Valve.build_id).where(Valve.id == valve_id).scalar_subquery()
-    touched = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
-    session.execute(
-        update(Build)
-        .where(Build.id == build_id)
-        .values(touched)
-        .execution_options(synchronize_session=False)
-    )
+    touch(session, select(Valve.build_id).where(Valve.id == valve_id).scalar_subquery())
 
 
 def _explain_refusal(session: Session, reading: Mapping[str, Any]) -> None:

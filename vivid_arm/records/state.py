@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import hypot
-from typing import Literal, cast
+from typing import Literal, Protocol, cast
 from uuid import UUID
 
 from vivid_arm.core.bracket import Bracket, Feel, NextTrial, Trial, next_trial, read_bracket
@@ -30,6 +30,7 @@ from vivid_arm.core.spread import Known, Spread, placed, read_spread
 from vivid_arm.core.verdicts import (
     NextStep,
     Verdict,
+    after_ordering,
     fill,
     group_verdict,
     measured_verdict,
@@ -41,7 +42,7 @@ from vivid_arm.core.verdicts import (
 from .deciding import Plan, decision_of, plan_of, shelf_of
 from .geometry import ArmState, ratio_known
 from .measuring import in_measuring, measure_of
-from .models import BoxRod, Build, Reading, Valve
+from .models import BoxRod, Build, Order, Reading, Signature, Valve
 from .setup import (
     Ratio,
     ends_of,
@@ -322,6 +323,19 @@ class ValveState(_OfBuild):
         return bool(self.combined and self.combined.consistent and len(self.combined.used) > 1)
 
 
+class Shop(Protocol):
+    """What a build's state asks of the shop around it, when it needs it."""
+
+    def box(self) -> Sequence[BoxRod]:
+        """The rods on the shelf, shortest first."""
+
+    def orders(self, build_id: UUID) -> Sequence[Order]:
+        """A build's orders, the newest first."""
+
+    def signature(self, build_id: UUID) -> Signature | None:
+        """A build's latest signature."""
+
+
 class BuildState(_OfBuild):
     """A whole build: every valve, both groups, the order and the next step."""
 
@@ -329,10 +343,10 @@ class BuildState(_OfBuild):
         self,
         build: Build,
         logs: Mapping[UUID, Sequence[Reading]],
-        box: Sequence[BoxRod] = (),
+        shop: Shop | None = None,
     ) -> None:
         super().__init__(build)
-        self.box = box
+        self._shop = shop
         self.ratios: dict[ValveKind, Ratio] = {
             kind: ratio_known(
                 build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
@@ -345,6 +359,21 @@ class BuildState(_OfBuild):
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
+
+    @cached_property
+    def box(self) -> Sequence[BoxRod]:
+        """The shop's own rods on the shelf."""
+        return self._shop.box() if self._shop else ()
+
+    @cached_property
+    def orders(self) -> Sequence[Order]:
+        """The build's orders, the newest first."""
+        return self._shop.orders(self.build.id) if self._shop else ()
+
+    @cached_property
+    def signature(self) -> Signature | None:
+        """The latest signature."""
+        return self._shop.signature(self.build.id) if self._shop else None
 
     @property
     def solid(self) -> bool:
@@ -490,7 +519,7 @@ class BuildState(_OfBuild):
     @cached_property
     def next_step(self) -> NextStep:
         tried = [v for v in self.valves if v.readings_count]
-        return next_step(
+        measured = next_step(
             has_instrument=self.build.instrument is not None,
             trials={k: sum(1 for v in tried if v.kind == k) for k in KINDS},
             settled={k: sum(1 for v in tried if v.kind == k and v.measured) for k in KINDS},
@@ -502,6 +531,12 @@ class BuildState(_OfBuild):
             rocker=self._rocker,
             rocker_first=self.build.mount == "stud",
         )
+        if measured.station not in ("map", "decide", "order"):
+            return measured
+        return after_ordering(
+            [(o.purpose, o.state, o.closed_at is not None) for o in self.orders],
+            self.signature.signed_by if self.signature else None,
+        ) or measured  # fmt: skip
 
     @property
     def _rocker(self) -> tuple[str, str] | None:

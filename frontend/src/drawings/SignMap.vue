@@ -44,7 +44,7 @@ const MARKS = { open: '', passed: '✓', failed: '✕' } as const
         :key="valve.name"
         :transform="`translate(${left} 0)`"
         class="cell"
-        :class="[valve.kind, states[valve.name], { dim: !wanted.includes(valve.name) }]"
+        :class="[valve.kind, states[valve.name], { wanted: wanted.includes(valve.name) }]"
         role="button"
         :aria-label="`${valve.name}: ${states[valve.name]}`"
         :aria-pressed="valve.name === selected"
@@ -144,8 +144,7 @@ text {
   font-size: 13px;
   fill: #0b1a2c;
 }
-.dim .token,
-.dim .name {
-  opacity: 0.55;
+.wanted .token {
+  stroke-width: 4.5;
 }
 </style>

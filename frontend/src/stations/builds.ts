@@ -80,6 +80,11 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
 
 export function keepBuild(client: ReturnType<typeof useQueryClient>, build: Build) {
   client.setQueryData(keys.build(build.id), build)
+  // What is worked out from the build stands below it: its decision, checks, orders, heads.
+  void client.invalidateQueries({
+    queryKey: keys.build(build.id),
+    predicate: (query) => query.queryKey.length > 2,
+  })
   void client.invalidateQueries({ queryKey: ['station', build.id] })
   void client.invalidateQueries({ queryKey: keys.builds })
 }

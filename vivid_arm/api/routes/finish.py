@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.lengths import Unit
 from vivid_arm.documents import order_sheet, report
-from vivid_arm.records import checking, ordering
+from vivid_arm.records import checking
 from vivid_arm.records.checking import FinishState
 
 from ..deps import Tx, build_state
@@ -23,7 +23,7 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign-off"])
 
 def _finish(session: Session, build_id: UUID) -> FinishState:
     state = build_state(session, build_id)
-    return checking.finish_state(session, state, ordering.list_orders(session, build_id))
+    return checking.finish_state(session, state)
 
 
 @router.get("/finish")

@@ -75,7 +75,10 @@ async def _events(hub: GaugeHub | None) -> AsyncIterator[str]:
             if not done:
                 yield ": alive\n\n"
                 continue
-            value = coming.result()
+            try:
+                value = coming.result()
+            except StopAsyncIteration:
+                return
             body: dict[str, Any] = {} if value is None else asdict(value)
             yield f"data: {json.dumps(body)}\n\n"
             coming = asyncio.ensure_future(anext(values))

@@ -316,7 +316,7 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
     except InputError as error:
         refusal = str(error)
     return OrdersOut(
-        orders=[_order_out(state, o) for o in ordering.list_orders(session, state.build.id)],
+        orders=[_order_out(state, o) for o in state.orders],
         set_lines=list(lines["set"]),
         trial_lines=list(lines["trial"]),
         refusal=refusal,

@@ -48,6 +48,8 @@ const valve = computed(() => {
 let key = crypto.randomUUID()
 async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
   const name = body.name
+  // The check stays in hand until another is chosen, also while this one is being kept.
+  picked.value = name
   if (!(await finish.find({ ...body, key, by: by.value, unit: unit.value }))) {
     if (finish.problem.value?.status) key = crypto.randomUUID()
     return
@@ -55,8 +57,7 @@ async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
   key = crypto.randomUUID()
   const now = all.value?.checks.find((c) => c.name === name)
   const left = now?.points.find((p) => p.state === 'open')
-  picked.value = name
-  if (left) pickedValve.value = left.valve
+  if (left && picked.value === name) pickedValve.value = left.valve
 }
 function select(name: string) {
   pickedValve.value = name
