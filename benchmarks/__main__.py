@@ -1,6 +1,6 @@
 """Run every measurement and print the tables."""
 
-from benchmarks import board, geometry, mistakes, photos, serving, trials
+from benchmarks import board, deciding, geometry, mistakes, photos, serving, trials
 
 
 def show(title: str, head: list[str], rows: list[list[str]]) -> None:
@@ -26,6 +26,7 @@ show(
     ["40 seeded photos each", "median", "90 %", "gross", "not clear"],
     photos.table(),
 )
+show("Deciding, papers, gauge", ["what", "measured", "wanted"], deciding.table())
 show("Speed", ["what", "measured", "wanted"], serving.table())
 show(
     "2,000 builds of 16 valves and 10 readings",

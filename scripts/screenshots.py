@@ -20,20 +20,31 @@ TABLET = {"width": 820, "height": 1180}
 def take(page: Page, url: str, name: str, *keys: str) -> None:
     """Open, press keys, and keep the picture once everything stands still."""
     page.goto(url)
-    page.wait_for_load_state("networkidle")
+    page.wait_for_load_state("load")
+    page.wait_for_timeout(900)
     for key in keys:
         page.keyboard.press(key)
     page.wait_for_timeout(700)
     page.screenshot(path=TARGET / f"{name}.png")
 
 
-def order_sheet(url: str) -> None:
-    """The first page of the printed sheet as a picture."""
+def paper(url: str, name: str, page: int = 1) -> None:
+    """A page of a printed sheet as a picture."""
     with tempfile.NamedTemporaryFile(suffix=".pdf") as pdf:
-        pdf.write(httpx.get(url, trust_env=False).content)
+        pdf.write(httpx.get(url, trust_env=False, timeout=30).content)
         pdf.flush()
         subprocess.run(
-            ["pdftoppm", "-png", "-r", "80", "-singlefile", pdf.name, TARGET / "order-sheet"],
+            [
+                "pdftoppm",
+                "-png",
+                "-r",
+                "80",
+                "-f",
+                str(page),
+                "-singlefile",
+                pdf.name,
+                TARGET / name,
+            ],
             check=True,
         )
 
@@ -53,7 +64,10 @@ def main() -> None:
     """Every main view, from demo data."""
     with tempfile.TemporaryDirectory(prefix="vivid-arm-shots-", dir="/var/tmp") as name:
         Path(name).chmod(0o755)
-        with started(Path(name) / "data") as (url, _), sync_playwright() as playwright:
+        with (
+            started(Path(name) / "data", standins=True) as (url, _),
+            sync_playwright() as playwright,
+        ):
             http = httpx.Client(base_url=url, trust_env=False)
             board = http.get("/api/builds").json()["builds"]
             builds = {b["name"]: http.get(f"/api/builds/{b['id']}").json() for b in board}
@@ -71,20 +85,20 @@ def main() -> None:
             loader, quarry = "Dockside loader V8", "Quarry crusher V8"
             take(page, url, "board")
             take(page, at("Orchard sprayer flat four", "set-up"), "set-up")
-            take(page, f"{at(loader, 'set-up')}#firing", "cam-card")
             take(page, at(loader, "base-circle"), "base-circle", "n")
             take(page, station(loader, "1E"), "zero-lash")
             take(page, station("Fairground organ V-twin", "1E"), "contradiction")
             once = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(once, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
             take(page, at(quarry, "heads"), "heads")
-            take(page, at("Sawmill tractor inline six", "heads"), "not-square")
             take(page, at("Ferry generator V6", "heads"), "suspicious")
-            take(page, at(loader, "order"), "order")
+            take(page, at(quarry, "order"), "order")
+            take(page, at("Sawmill tractor inline six", "sign-off"), "sign-off")
+            take(page, at(quarry, "decide"), "decide")
+            take(page, at(quarry, "decide"), "rod", "v", "v", "v")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
             take(tablet, station("Courier van inline six", "1E"), "tablet")
-            take(tablet, at("Courier van inline six", "base-circle"), "tablet-base-circle", "s")
-            take(page, station("Orchard sprayer flat four", "2I"), "caliper-dark", "d")
+            take(page, at(quarry, "decide"), "hot-engine", "d", "v", "v")
             tug, dredger = (
                 at(name, f"rocker/{builds[name]['valves'][0]['id']}")
                 for name in ("Towpath tug V8", "Harbour dredger V8")
@@ -104,7 +118,9 @@ def main() -> None:
             desk.wait_for_timeout(700)
             desk.screenshot(path=TARGET / "shims.png")
             mark_photo(desk, tug, Path(name) / "tip.png")
-            order_sheet(at(loader, "order.pdf").replace("/builds/", "/api/builds/"))
+            paper(at(quarry, "order.pdf").replace("/builds/", "/api/builds/"), "order-sheet")
+            report = at("Sawmill tractor inline six", "report.pdf")
+            paper(report.replace("/builds/", "/api/builds/"), "report")
             browser.close()
 
 

@@ -8,7 +8,7 @@ import socket
 import subprocess
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
@@ -45,7 +45,8 @@ def serve(
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
         app = make_app(url, outside.supplier, outside.gauge)
-        _Server(uvicorn.Config(app, host=host, port=port, log_level="warning")).run()
+        with suppress(KeyboardInterrupt):
+            _Server(uvicorn.Config(app, host=host, port=port, log_level="warning")).run()
 
 
 @cli.command()

@@ -8,6 +8,7 @@ from uuid import uuid4
 
 import pytest
 from fastapi.testclient import TestClient
+from pypdf import PdfReader
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -46,8 +47,8 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
     assert found["strategy"] == "kinds"
     assert change(client, build, plan={"strategy": "fewest"}).status_code == 200
     now = client.get(url(build, "decision")).json()
-    assert now["verdict"]["what"] == "3 lengths put every valve inside."
-    assert "2E" in now["verdict"]["then"], "the unmeasured ones are named"
+    assert now["verdict"]["what"] == "3I stands at the end of its window."
+    assert now["verdict"]["state"] == "closing", "too unsure to be called settled"
     assert [r["name"] for r in now["rows"] if r["inferred"]] == ["2E", "3E", "4E"]
     sheet = client.get(url(build, "order.json")).json()
     assert [(x["quantity"], x["valves"]) for x in sheet["lines"]] == [
@@ -56,6 +57,13 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
     assert sheet["inferred"] == ["2E", "3E", "4E"]
     heads = client.get(url(build, "map")).json()["heads"][0]["valves"]
     assert {v["state"] for v in heads if v["name"] in ("1I", "2I")} == {"fits"}
+
+
+def test_a_sure_decision_names_what_was_inferred(client: TestClient, build: Json) -> None:
+    change(client, build, preload_low_in=0.045, preload_high_in=0.095, plan={"strategy": "fewest"})
+    said = client.get(url(build, "decision")).json()["verdict"]
+    assert (said["state"], said["what"]) == ("settled", "2 lengths put every valve inside.")
+    assert said["then"] == "Inferred, not measured: 2E, 3E, 4E. Measure them first."
 
 
 def test_the_hot_engine_moves_the_preload(client: TestClient, build: Json) -> None:
@@ -136,6 +144,17 @@ def test_cut_list(client: TestClient, build: Json) -> None:
     assert all(
         float(r["finished_in"]) - float(r["tube_in"]) == pytest.approx(0.3, abs=1e-4) for r in rows
     )
+    pdf = client.get(url(build, "cut-list.pdf"))
+    text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf.content)).pages)
+    assert f"{float(rows[0]['tube_in']):.4f} in" in text
+    off = [float(rows[0]["finished_in"]) + 0.004, float(rows[1]["finished_in"]) - 0.006]
+    typed = {"rods": " ".join(f"{x:.4f}" for x in off)}
+    pressed = client.post(url(build, "cut-list", "pressed"), json=typed).json()
+    assert [(p["valve"], p["within"]) for p in pressed] == [
+        (rows[0]["valve"], True), (rows[1]["valve"], False),
+    ]  # fmt: skip
+    many = client.post(url(build, "cut-list", "pressed"), json={"rods": "7.4 " * 9})
+    assert (many.status_code, many.json()["code"]) == (422, "too_many")
     short = change(client, build, rod={"sample_overall_in": 7.4, "sample_tube_in": 7.5})
     assert (short.status_code, short.json()["field"]) == (422, "sample_tube_in")
 

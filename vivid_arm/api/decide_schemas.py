@@ -269,6 +269,21 @@ class CutListOut(BaseModel):
     left_in: list[float]
 
 
+class PressedIn(Strict):
+    """Rods after pressing as they measured, parted by blanks, in the cut list's order."""
+
+    rods: Annotated[Text, Field(min_length=1, max_length=2000)]
+    unit: Literal["in", "mm"] = "in"
+
+
+class PressedOut(BaseModel):
+    valve: str
+    wanted_in: float
+    measured_in: float
+    off_in: float
+    within: bool
+
+
 class RodOut(BaseModel):
     """The rod's own page: as entered, its strength beside others, room, cut list."""
 

@@ -11,7 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from vivid_arm.core.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
 from vivid_arm.core.conventions import CONVENTIONS
 from vivid_arm.core.decide import MODES, Decision
-from vivid_arm.core.engine import engine_words
+from vivid_arm.core.engine import KINDS, engine_words
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.growth import PARTS, PartName
 from vivid_arm.core.lengths import Unit, format_length, format_small
@@ -212,6 +212,7 @@ def to_html(
         checks=check_rows(finish),
         not_made=not_made(finish),
         finish=finish,
+        lash=[(k, f) for k in KINDS if state.solid and (f := finish.feelers(k))],
         log=log_rows(state),
         marks=[(v.name, v.arm, arm_words(v.arm, unit)) for v in state.valves if v.arm.counted],
         torque=torque_lines(state),

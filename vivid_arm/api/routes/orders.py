@@ -22,6 +22,7 @@ from vivid_arm.outside.supplier import (
     offer,
 )
 from vivid_arm.records import ordering
+from vivid_arm.records.finishing import rod_figures
 from vivid_arm.records.models import Order
 from vivid_arm.records.queries import Conflict
 from vivid_arm.records.state import BuildState
@@ -71,12 +72,28 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
     catalogue = found.catalogue()
     out = [_offered(state, catalogue, line) for line in lines]
     bought = [line for line in out if line.source == "bought"]
-    whole = all(line.offered_in is not None for line in bought)
+    quote: dict[str, Any] = {}
+    if bought and all(line.offered_in is not None for line in bought):
+        rod = rod_figures(state.build)
+        quote = found.quote(
+            [
+                Wanted(
+                    line.offered_in or 0.0,
+                    line.quantity,
+                    rod["diameter_in"],
+                    rod["wall_in"],
+                    state.build.lifter_end,
+                    state.build.rocker_end,
+                    rod["hardened"],
+                )
+                for line in bought
+            ]
+        )
     return OffersOut(
         supplier=_catalogue_out(catalogue),
         lines=out,
-        total=sum((x.price or 0) * x.quantity for x in bought) if whole else None,
-        days=max((x.days or 0 for x in bought), default=0) if whole else None,
+        total=quote.get("total"),
+        days=quote.get("days"),
     )
 
 

@@ -1,7 +1,15 @@
 <script setup lang="ts">
 /** The rod itself: strength beside others, room in the head, cutting from tube. */
-import { computed } from 'vue'
-import type { Build, RodFigures } from '../../api/client'
+import { computed, ref } from 'vue'
+import {
+  answer,
+  api,
+  problemOf,
+  type Build,
+  type Pressed,
+  type Problem,
+  type RodFigures,
+} from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
@@ -35,6 +43,22 @@ function compare(diameter_in: number) {
   keep({ others: [...others.value, { diameter_in, wall_in: base.wall_in, form: base.form }] })
 }
 const drop = (i: number) => keep({ others: others.value.filter((_, k) => k !== i - 1) })
+const typed = ref('')
+const refused = ref<Problem | null>(null)
+const pressed = ref<Pressed[]>([])
+async function press() {
+  try {
+    pressed.value = await answer(
+      api.POST('/api/builds/{build_id}/cut-list/pressed', {
+        params: { path: { build_id: props.build.id } },
+        body: { rods: typed.value, unit: unit.value },
+      }),
+    )
+    refused.value = null
+  } catch (thrown) {
+    refused.value = problemOf(thrown)
+  }
+}
 const sizeWords = (d: number) =>
   DIAMETERS.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? d.toFixed(4)
 const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_lost_in) ?? [1])))
@@ -216,13 +240,39 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
           <template v-if="rod.cut_list.bars === rod.cut_list.least_bars"
             >(no fewer will do)</template
           >
-          <a class="plain" :href="`/api/builds/${build.id}/cut-list.csv`" download>Cut list, CSV</a>
+          <a
+            class="plain"
+            :href="`/api/builds/${build.id}/cut-list.pdf?unit=${unit}`"
+            target="_blank"
+            rel="noopener"
+            >Cut list (PDF)</a
+          >
+          <a class="plain" :href="`/api/builds/${build.id}/cut-list.csv`" download>CSV</a>
         </p>
         <ol class="cuts">
           <li v-for="c in rod.cut_list.cuts" :key="c.valve">
             <b>{{ c.valve }}</b> bar {{ c.bar }}: {{ length(c.tube_in, unit) }}
           </li>
         </ol>
+        <form class="pressed" @submit.prevent="press">
+          <label>
+            After pressing, measured in this order
+            <el-input v-model="typed" autocomplete="off" aria-label="Pressed lengths" />
+          </label>
+          <NumberEntry
+            label="Within ±"
+            field="tolerance"
+            :model-value="rod.figures.cut_tolerance_in"
+            @update:model-value="keep({ cut_tolerance_in: $event ?? 0.005 })"
+          />
+          <button type="submit" class="plain" :disabled="!typed.trim()">Check</button>
+        </form>
+        <ProblemNote :problem="refused" />
+        <p v-for="p in pressed" :key="p.valve" class="said" :class="{ out: !p.within }">
+          <b>{{ p.valve }}</b> {{ length(p.measured_in, unit) }},
+          {{ small(Math.abs(p.off_in), unit) }} {{ p.off_in > 0 ? 'long' : 'short' }}:
+          {{ p.within ? 'within' : 'outside' }}
+        </p>
       </template>
     </section>
   </div>
@@ -288,6 +338,16 @@ td i {
 }
 .said {
   margin: 0;
+}
+.pressed {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: end;
+}
+.pressed label .el-input {
+  display: flex;
+  width: 320px;
 }
 .three {
   grid-template-columns: repeat(4, minmax(0, 1fr));
