@@ -1,10 +1,13 @@
 """Deciding, papers and the gauge: grouping, the decide page, PDFs, line to screen."""
 
+import signal
 import socket
 import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from statistics import median
 from typing import Any
@@ -15,15 +18,12 @@ import numpy as np
 from playwright.sync_api import sync_playwright
 
 from benchmarks.geometry import took
-from benchmarks.serving import BROWSER, p95
-from tests.standins import serving
-from vivid_arm.api.app import make_app
+from benchmarks.serving import BROWSER, ROOT, p95
 from vivid_arm.core.decide import Aim, ValveKnown, decide
 from vivid_arm.core.grouping import Need, fewest_lengths
 from vivid_arm.core.growth import starting_stack
 from vivid_arm.core.preload import Lifter
-from vivid_arm.records import database
-from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.cluster import free_port
 
 LIFTER = Lifter(0.020, 0.060, 0.040, 0.140)
 
@@ -117,30 +117,46 @@ def _gauge(url: str, page_url: str, port: int) -> list[float]:
     return found
 
 
+@contextmanager
+def _served(folder: Path) -> Iterator[tuple[str, int]]:
+    """The application in a process of its own: its address, and the gauge's port."""
+    port = free_port()
+    command = [sys.executable, "-m", "vivid_arm", "serve", "--no-demo", "--port", str(port)]
+    process = subprocess.Popen(
+        [*command, "--data", str(folder)], cwd=ROOT, stdout=subprocess.PIPE, text=True
+    )
+    assert process.stdout is not None
+    try:
+        cable = 0
+        for line in process.stdout:
+            if line.startswith("Indicator"):
+                cable = int(line.rsplit(":", 1)[1])
+            if line.startswith("Vivid Arm"):
+                break
+        url = f"http://127.0.0.1:{port}"
+        while True:
+            with suppress(httpx.HTTPError):
+                httpx.get(f"{url}/api/health", trust_env=False).raise_for_status()
+                break
+            time.sleep(0.05)
+        yield url, cable
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait()
+
+
 def table() -> list[list[str]]:
     """Rows of what was measured."""
     grouping, deciding = _grouping(), _deciding()
-    cable = free_port()
-    command = [sys.executable, "-m", "vivid_arm.standins", "gauge", "--port", str(cable)]
-    process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
-    try:
-        with tempfile.TemporaryDirectory(prefix="vivid-arm-bench-", dir="/var/tmp") as name:
-            Path(name).chmod(0o755)
-            with running_cluster(Path(name) / "data") as database_url:
-                engine = database.connect(database_url)
-                database.migrate(engine)
-                engine.dispose()
-                with serving(make_app(database_url, gauge=("127.0.0.1", cable))) as url:
-                    http = httpx.Client(base_url=url, trust_env=False, timeout=30)
-                    build = _v16(http)
-                    page = _asked(http, f"{build}/decision", 30)
-                    order = _asked(http, f"{build}/order.pdf", 5)
-                    report = _asked(http, f"{build}/report.pdf", 5)
-                    address = build.replace("/api", "") + "/sign-off"
-                    gauge = _gauge(url, address, cable)
-    finally:
-        process.terminate()
-        process.wait()
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-bench-", dir="/var/tmp") as name:
+        Path(name).chmod(0o755)
+        with _served(Path(name) / "data") as (url, cable):
+            http = httpx.Client(base_url=url, trust_env=False, timeout=30)
+            build = _v16(http)
+            page = _asked(http, f"{build}/decision", 30)
+            order = _asked(http, f"{build}/order.pdf", 5)
+            report = _asked(http, f"{build}/report.pdf", 5)
+            gauge = _gauge(url, build.replace("/api", "") + "/sign-off", cable)
     return [
         ["fewest lengths, 32 valves × 80 lengths, median", f"{median(grouping):.1f} ms", "10 ms"],
         ["decided with 10,000 engines drawn, core, median", f"{median(deciding):.1f} ms", "50 ms"],

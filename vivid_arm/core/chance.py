@@ -107,9 +107,11 @@ def simulate_odds(
     """
     found = []
     for f, change in zip(fitted, growth_draws, strict=True):
-        cold = f.preload_in + f.measured_u_in * rng.standard_normal(draws)
+        cold = rng.standard_normal(draws, dtype=np.float32) * np.float32(f.measured_u_in)
         if f.tolerance_in:
-            cold += rng.uniform(-f.tolerance_in, f.tolerance_in, draws)
+            anywhere = rng.random(draws, dtype=np.float32) - np.float32(0.5)
+            cold += anywhere * np.float32(2 * f.tolerance_in)
+        cold += np.float32(f.preload_in)
         inside = float(np.mean((cold >= f.low_in) & (cold <= f.high_in)))
         if change is None:
             found.append(Odds(inside, None, None))

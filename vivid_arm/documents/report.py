@@ -80,7 +80,10 @@ def decision_of(state: BuildState) -> tuple[Decision | None, str]:
 
 
 def check_rows(finish: FinishState) -> list[dict[str, Any]]:
-    """The checks that were made as printed: what was found, the limit, the margin."""
+    """The checks that were made as printed, row by row: what was found, the limit, the margin.
+
+    A yes has no figure and stands in ``answered_yes``.
+    """
     return [
         {
             "check": p.check.title,
@@ -90,8 +93,17 @@ def check_rows(finish: FinishState) -> list[dict[str, Any]]:
             "way": "" if p.row is None else WAY_WORDS[cast(Way, p.row.way)],
         }
         for p in finish.points
-        if p.judged is not None
+        if p.judged is not None and not (p.check.yes_no and p.judged.passed)
     ]
+
+
+def answered_yes(finish: FinishState) -> list[tuple[str, list[str]]]:
+    """Checks answered with yes, in few lines: (check, valves)."""
+    found: dict[str, list[str]] = {}
+    for p in finish.points:
+        if p.check.yes_no and p.judged is not None and p.judged.passed:
+            found.setdefault(p.check.title, []).append(p.valve.name)
+    return list(found.items())
 
 
 def not_made(finish: FinishState) -> list[tuple[str, list[str]]]:
@@ -211,6 +223,7 @@ def to_html(
         orders=order_rows(state, finish.orders),
         checks=check_rows(finish),
         not_made=not_made(finish),
+        answered_yes=answered_yes(finish),
         finish=finish,
         lash=[(k, f) for k in KINDS if state.solid and (f := finish.feelers(k))],
         log=log_rows(state),

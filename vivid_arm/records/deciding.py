@@ -93,7 +93,7 @@ def known_valves(state: BuildState) -> list[ValveKnown]:
     kind nobody measured are left out.
     """
     believed = {
-        (m.cylinder, m.kind): m for kind in KINDS for m in state._believed(kind)
+        (m.cylinder, m.kind): m for kind in KINDS for m in state.believed(kind)
     }  # fmt: skip
     known = placed(
         state.engine,

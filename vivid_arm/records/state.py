@@ -257,7 +257,7 @@ class ValveState(_OfBuild):
             counts_turns=instrument is None or instrument.kind == "checking_rod",
         )
 
-    @property
+    @cached_property
     def instrument_u_in(self) -> float:
         """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
         return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
@@ -280,7 +280,7 @@ class ValveState(_OfBuild):
             return None
         return float((self.bracket.u_in**2 + self.instrument_u_in**2) ** 0.5)
 
-    @property
+    @cached_property
     def measured(self) -> MeasuredValve | None:
         """The valve as measured: trials that have settled, or another method's length."""
         if self.estimate_in is None or self.u_in is None:
@@ -453,9 +453,9 @@ class BuildState(_OfBuild):
     @cached_property
     def groups(self) -> tuple[GroupOrder, ...]:
         """Intake and exhaust rods; a valve that is not believable decides nothing."""
-        return tuple(self._group(kind, self._believed(kind)) for kind in KINDS)
+        return tuple(self._group(kind, self.believed(kind)) for kind in KINDS)
 
-    def _believed(self, kind: ValveKind) -> Sequence[MeasuredValve]:
+    def believed(self, kind: ValveKind) -> Sequence[MeasuredValve]:
         """The measured valves of a kind without the suspicious ones, unless all are."""
         own = {v.name: v.measured for v in self.valves if v.kind == kind and v.measured}
         sound = [m for name, m in own.items() if name not in self.suspicions]
