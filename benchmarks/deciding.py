@@ -105,6 +105,7 @@ def _gauge(url: str, page_url: str, port: int) -> list[float]:
         browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{url}{page_url}")
+        page.get_by_role("button", name="Spring coil clearance").click()
         page.locator("[data-gauge-value=indicator]").wait_for()
         with socket.create_connection(("127.0.0.1", port)) as cable:
             for k in range(40):

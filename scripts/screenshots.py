@@ -91,7 +91,6 @@ def main() -> None:
             once = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(once, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
             take(page, at(quarry, "heads"), "heads")
-            take(page, at("Ferry generator V6", "heads"), "suspicious")
             take(page, at(quarry, "order"), "order")
             take(page, at("Sawmill tractor inline six", "sign-off"), "sign-off")
             take(page, at(quarry, "decide"), "decide")

@@ -3,14 +3,13 @@ import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import GaugeStrip from './kit/GaugeStrip.vue'
+import { gaugeWanted } from './kit/gauge'
 import KeyList from './kit/KeyList.vue'
 import { useKeys } from './kit/keys'
 import { usePrefs } from './kit/prefs'
 import { useBuild } from './stations/builds'
 import { useUnsent } from './stations/zero-lash/unsent'
 
-/** Stations where something is measured. */
-const GAUGED = ['zero-lash', 'arm', 'order', 'signoff']
 const route = useRoute()
 const { unit, dark, by } = usePrefs()
 const listOpen = ref(false)
@@ -87,7 +86,7 @@ const valveId = computed(
     </div>
   </header>
   <main><RouterView /></main>
-  <GaugeStrip v-if="GAUGED.includes(String(route.name))" />
+  <GaugeStrip v-if="gaugeWanted" />
   <KeyList v-model="listOpen" />
 </template>
 

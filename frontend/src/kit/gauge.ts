@@ -3,7 +3,15 @@
  * types like a keyboard needs none of this.
  */
 import { createSharedComposable, useEventListener } from '@vueuse/core'
-import { onScopeDispose, ref, shallowRef } from 'vue'
+import {
+  computed,
+  onScopeDispose,
+  ref,
+  shallowRef,
+  toValue,
+  watch,
+  type MaybeRefOrGetter,
+} from 'vue'
 import type { components } from '../api/schema'
 import type { Unit } from './format'
 
@@ -39,6 +47,21 @@ export const useGauges = createSharedComposable(() => {
   })
   return { values, connected, field, onTaken: (run: (value: Live) => void) => (takes = run) }
 })
+
+/** How many parts of the page in view have a field that a gauge reads into. */
+const wanting = ref(0)
+export const gaugeWanted = computed(() => wanting.value > 0)
+
+/** Say that a part has such a field, as long as it has one. */
+export function wantGauge(here: MaybeRefOrGetter<boolean> = true): void {
+  let counted = false
+  const set = (now: boolean) => {
+    if (now !== counted) wanting.value += now ? 1 : -1
+    counted = now
+  }
+  watch(() => toValue(here), set, { immediate: true })
+  onScopeDispose(() => set(false))
+}
 
 /** What is put into the field: always with its unit, so that nothing is left to guess. */
 export function written(live: Live, unit: Unit): string {

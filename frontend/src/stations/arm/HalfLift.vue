@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { answer, api, type Arm, type Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { length, small } from '../../kit/format'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import type { KeepTry } from './useArm'
@@ -71,6 +72,7 @@ async function record() {
   })
   if (!problem.value) angle.value = net.value = ''
 }
+wantGauge()
 </script>
 
 <template>

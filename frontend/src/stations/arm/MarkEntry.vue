@@ -12,6 +12,7 @@ import {
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FilePick from '../../kit/FilePick.vue'
 import { bareLength, CONVENTIONS } from '../../kit/format'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PhotoEntry from './PhotoEntry.vue'
@@ -105,6 +106,7 @@ async function useSuggestion(text: string) {
   await record()
 }
 defineExpose({ focus: () => boxes.low.value?.focus(), record })
+wantGauge()
 </script>
 
 <template>

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Build, Order } from '../../api/client'
 import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import type { useOrders } from './useOrders'
 
@@ -37,6 +38,7 @@ const words: Record<string, string> = {
   fitted: 'Fitted',
 }
 const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
+wantGauge(() => ['placed', 'received'].includes(props.order.state))
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { clock, small, smallSpan } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import type { Keeper } from '../setup/useKeeper'
@@ -91,6 +92,7 @@ const editable = computed(() => props.check.usual_intake_in !== null)
 const ownLimit = (kind: 'intake' | 'exhaust') =>
   props.build.limits?.[props.check.name]?.[`${kind}_in`] ??
   (kind === 'intake' ? props.check.usual_intake_in : props.check.usual_exhaust_in)
+wantGauge(() => !props.check.yes_no && way.value !== 'turns')
 </script>
 
 <template>

@@ -14,6 +14,7 @@ import MethodGauge from '../../drawings/MethodGauge.vue'
 import TurnDial from '../../drawings/TurnDial.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { CONVENTIONS, small, turnsWords } from '../../kit/format'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useInstruments, useRules } from '../builds'
@@ -148,6 +149,7 @@ function useSuggestion(text: string) {
   void record()
 }
 defineExpose({ focus: () => readingBox.value?.focus(), record })
+wantGauge(() => method.value !== 'turns')
 </script>
 
 <template>

@@ -13,6 +13,7 @@ import {
 import TurnDial from '../../drawings/TurnDial.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { CONVENTIONS, length, turnsWords } from '../../kit/format'
+import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
@@ -118,6 +119,7 @@ defineExpose({
   typeSetting: () => (counts.value ? turnsBox : caliperBox).value?.focus(),
   typeGap: () => gapBox.value?.focus(),
 })
+wantGauge(() => !counts.value)
 </script>
 
 <template>
