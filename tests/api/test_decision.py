@@ -55,7 +55,12 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
         (1, ["3I"]), (3, ["1I", "2I", "4I"]), (4, ["1E", "2E", "3E", "4E"]),
     ]  # fmt: skip
     assert sheet["inferred"] == ["2E", "3E", "4E"]
-    heads = client.get(url(build, "map")).json()["heads"][0]["valves"]
+    drawn = client.get(url(build, "map")).json()
+    assert [(x["count"], x["length_in"]) for x in drawn["rods"]] == [
+        (1, 7.375), (3, 7.4), (4, 7.475),
+    ]  # fmt: skip
+    heads = drawn["heads"][0]["valves"]
+    assert {v["name"]: v["rod_in"] for v in heads}["3I"] == 7.375
     assert {v["state"] for v in heads if v["name"] in ("1I", "2I")} == {"fits"}
 
 

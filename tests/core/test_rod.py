@@ -69,7 +69,10 @@ def test_mass_by_water() -> None:
 
 
 def test_a_thicker_rod_is_stiffer_and_heavier() -> None:
-    rows = [strength(Tube(d, 0.080, 7.5), Duty(400, 1.6)) for d in (0.3125, 0.34375, 0.375, 0.4375)]
+    rows = [
+        strength(Tube(size, 0.080, 7.5), Duty(400, 1.6))
+        for size in (0.3125, 0.34375, 0.375, 0.4375)
+    ]
     assert [r.safety for r in rows] == sorted(r.safety for r in rows)
     assert [r.mass_oz for r in rows] == sorted(r.mass_oz for r in rows)
     assert [r.lift_lost_in for r in rows] == sorted((r.lift_lost_in for r in rows), reverse=True)

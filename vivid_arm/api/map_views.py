@@ -1,5 +1,6 @@
 """The head map and what is doubted as the interface gives them."""
 
+from collections import Counter
 from collections.abc import Iterable
 
 from vivid_arm.core.catcher import Suspicion
@@ -12,6 +13,7 @@ from .schemas import (
     FindingOut,
     HeadOut,
     LikelyOut,
+    MapLot,
     MapOut,
     MapValve,
     SuspicionOut,
@@ -31,9 +33,10 @@ def map_out(state: BuildState) -> MapOut:
     return MapOut(
         heads=heads,
         measured=len(state.known),
-        rods_in={
-            g.kind: g.taken.length_in - state.offset_in if g.taken else None for g in state.groups
-        },
+        rods=[
+            MapLot(length_in=length - state.offset_in, count=count)
+            for length, count in sorted(Counter(state.rods_in.values()).items())
+        ],
         spread_in=state.spread.by_kind,
         findings=[
             FindingOut.model_validate(f, from_attributes=True) for f in state.spread.findings
@@ -61,6 +64,7 @@ def _map_valve(state: BuildState, valve: ValveState) -> MapValve:
         low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
         preload_in=state.preload_in(valve),
+        rod_in=state.rods_in[valve.name] - state.offset_in if valve.name in state.rods_in else None,
     )
 
 

@@ -794,7 +794,7 @@ class PredictOut(BaseModel):
 
 
 class MapValve(BaseModel):
-    """One valve on the head map; ``place`` runs from 0 at the front to 1 at the rear."""
+    """One valve on the head map; ``rod_in`` is its rod in the measuring convention."""
 
     id: UUID
     name: str
@@ -807,6 +807,14 @@ class MapValve(BaseModel):
     low_in: float | None
     high_in: float | None
     preload_in: float | None
+    rod_in: float | None
+
+
+class MapLot(BaseModel):
+    """Rods of one length (measuring convention), and how many valves get it."""
+
+    length_in: float
+    count: int
 
 
 class HeadOut(BaseModel):
@@ -819,7 +827,7 @@ class MapOut(BaseModel):
 
     heads: list[HeadOut]
     measured: int
-    rods_in: dict[ValveKind, float | None]
+    rods: list[MapLot]
     spread_in: dict[ValveKind, float | None]
     findings: list[FindingOut]
     suspicions: list[SuspicionOut]

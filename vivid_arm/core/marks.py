@@ -19,7 +19,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
-from scipy.stats import norm
+from scipy.special import log_ndtr
 
 from .errors import InputError
 from .mechanism import Floats, Linkage, move, net_lift
@@ -405,7 +405,7 @@ def _end_score(sheet: Sheet, tries: tuple[Try, ...], unknowns: Floats) -> float:
     seen = view(sheet, unknowns[None], np.array([t.setting_in for t in tries]))
     apart = (seen.open - seen.closed)[0] / END_U_IN
     signs = [{"inboard": 1, "outboard": -1}[t.closed_end] if t.closed_end else 0 for t in tries]
-    return float(sum(-2 * norm.logcdf(s * x) for s, x in zip(signs, apart, strict=True) if s))
+    return float(sum(-2 * log_ndtr(s * x) for s, x in zip(signs, apart, strict=True) if s))
 
 
 def draws(found: Fit, count: int, seed: int) -> Floats:

@@ -15,7 +15,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from .bracket import USUAL_FEELING, Bracket, Feeling, Trial, check_ratio, read_bracket
 from .errors import InputError, Suggestion
@@ -379,4 +379,4 @@ def _agreement(measures: Sequence[Measure]) -> float:
     inverse = np.linalg.inv(covariance(measures))
     mean = float(inverse.sum(axis=0) @ values / inverse.sum())
     off = values - mean
-    return float(chi2.sf(off @ inverse @ off, len(measures) - 1))
+    return float(chdtrc(len(measures) - 1, off @ inverse @ off))

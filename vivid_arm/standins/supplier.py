@@ -91,7 +91,8 @@ class Works:
 
     def price(self, line: Line) -> dict[str, Any]:
         """A line with its price. Raises for what is not sold."""
-        if all(abs(line.diameter_in - d) > 1e-4 for d in CATALOGUE["diameters_in"]):
+        sold = CATALOGUE["diameters_in"]
+        if all(abs(line.diameter_in - size) > 1e-4 for size in sold):
             raise _Refused(422, "not_sold", f"Diameter {line.diameter_in:g} in is not sold.")
         for name in ("stock", "made"):
             of = CATALOGUE[name]

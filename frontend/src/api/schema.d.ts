@@ -3457,6 +3457,16 @@ export interface components {
             in_box: number;
         };
         /**
+         * MapLot
+         * @description Rods of one length (measuring convention), and how many valves get it.
+         */
+        MapLot: {
+            /** Length In */
+            length_in: number;
+            /** Count */
+            count: number;
+        };
+        /**
          * MapOut
          * @description The heads in plan, front to rear, what their valves say together, and what is doubted.
          */
@@ -3465,10 +3475,8 @@ export interface components {
             heads: components["schemas"]["HeadOut"][];
             /** Measured */
             measured: number;
-            /** Rods In */
-            rods_in: {
-                [key: string]: number | null;
-            };
+            /** Rods */
+            rods: components["schemas"]["MapLot"][];
             /** Spread In */
             spread_in: {
                 [key: string]: number | null;
@@ -3484,7 +3492,7 @@ export interface components {
         };
         /**
          * MapValve
-         * @description One valve on the head map; ``place`` runs from 0 at the front to 1 at the rear.
+         * @description One valve on the head map; ``rod_in`` is its rod in the measuring convention.
          */
         MapValve: {
             /**
@@ -3518,6 +3526,8 @@ export interface components {
             high_in: number | null;
             /** Preload In */
             preload_in: number | null;
+            /** Rod In */
+            rod_in: number | null;
         };
         /**
          * MarkIn

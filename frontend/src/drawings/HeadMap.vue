@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /**
  * The heads in plan, front to the left. Every valve is a small upright ladder at one scale: the
- * line across a head is the rod chosen for that kind, the band is where this valve wants it.
- * Without a chosen rod the line is the middle of the zero-lash lengths. Nothing here decides.
+ * line across it is the valve's own rod, the band is where the valve wants it. Without a chosen
+ * rod the line is the middle of the zero-lash lengths of its kind. Nothing here decides.
  */
 import { computed, onMounted, useTemplateRef, watch } from 'vue'
 import type { HeadMapData, MapValve } from '../api/client'
@@ -37,8 +37,8 @@ const middle = computed(() => {
   return found
 })
 /** Where the line across the head stands, inches above zero lash of a middling valve. */
-const line = (v: MapValve) => props.map.rods_in[v.kind] ?? middle.value[v.kind] ?? null
-const hasRod = (v: MapValve) => props.map.rods_in[v.kind] !== null
+const line = (v: MapValve) => v.rod_in ?? middle.value[v.kind] ?? null
+const hasRod = (v: MapValve) => v.rod_in !== null
 
 const reach = computed(() => {
   const { low, high, travel } = props.lifter

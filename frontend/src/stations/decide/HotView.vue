@@ -127,7 +127,7 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
         Growth = expansion × height × rise; block and lifter count once, the head (1 + 1/R0) times,
         seat and valve 1/R0. Expansion: handbook ranges, steel 11 to 12, cast iron 10 to 12,
         aluminium 21 to 24 × 10⁻⁶/K. Heights and temperatures are starting values (common practice):
-        put in your own. ± is k = 2.
+        put in your own. ± at k = 2.
       </p>
     </template>
   </section>

@@ -51,6 +51,10 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
 <template>
   <div class="order">
     <ProblemNote :problem="problem" />
+    <p v-if="decision && decision.mode !== 'length'" class="note">
+      The adjuster sets it on the engine: preload here holds with the adjuster where it was
+      measured.
+    </p>
     <section v-for="group in build.groups" :key="group.kind" class="group" :aria-label="group.kind">
       <div class="words">
         <h2>

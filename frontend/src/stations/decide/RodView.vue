@@ -189,13 +189,13 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       <div v-if="rod.strengths.length && others.length < 3" class="add">
         <span class="quiet">Compare with</span>
         <button
-          v-for="d in DIAMETERS"
-          :key="d.value"
+          v-for="size in DIAMETERS"
+          :key="size.value"
           type="button"
           class="plain"
-          @click="compare(d.value)"
+          @click="compare(size.value)"
         >
-          {{ d.words }}
+          {{ size.words }}
         </button>
       </div>
       <p v-if="rod.strengths.length" class="quiet">

@@ -163,11 +163,14 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
           <dd>
             {{ map.spread_in[kind] == null ? 'needs two' : small(map.spread_in[kind], unit) }}
           </dd>
-          <dt>{{ kind }} rod, {{ ladderOf(build).axisWords }}</dt>
-          <dd>
-            {{ map.rods_in[kind] == null ? 'not chosen' : bareLength(map.rods_in[kind], unit) }}
-          </dd>
         </template>
+        <dt>rods, {{ ladderOf(build).axisWords }}</dt>
+        <dd>
+          <template v-if="!map.rods.length">not chosen</template>
+          <div v-for="lot in map.rods" :key="lot.length_in">
+            {{ lot.count }} × {{ bareLength(lot.length_in, unit) }}
+          </div>
+        </dd>
       </dl>
       <ReadingFiles :build-id="buildId" />
     </section>
