@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import GaugeStrip from './kit/GaugeStrip.vue'
 import { gaugeWanted } from './kit/gauge'
@@ -14,6 +14,18 @@ const route = useRoute()
 const { unit, dark, by } = usePrefs()
 const listOpen = ref(false)
 const buildId = computed(() => String(route.params.buildId ?? ''))
+
+// On a phone the steps scroll sideways; the one in view is brought there.
+const steps = useTemplateRef<HTMLElement>('steps')
+watch(
+  () => [route.name, steps.value],
+  async () => {
+    await nextTick()
+    const here = steps.value?.querySelector('.router-link-active')
+    if (here instanceof HTMLElement && steps.value)
+      steps.value.scrollLeft = here.offsetLeft - steps.value.offsetLeft - 80
+  },
+)
 
 const flipUnit = () => (unit.value = unit.value === 'in' ? 'mm' : 'in')
 useKeys([
@@ -47,7 +59,7 @@ const valveId = computed(
     </RouterLink>
     <template v-if="buildId && build">
       <span class="build">{{ build.name }}</span>
-      <nav aria-label="Steps">
+      <nav ref="steps" aria-label="Steps">
         <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
         <RouterLink :to="{ name: 'wheel', params: { buildId } }">Base circle</RouterLink>
         <RouterLink

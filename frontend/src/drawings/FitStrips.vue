@@ -18,11 +18,13 @@ const props = defineProps<{
 
 const frame = useTemplateRef<HTMLElement>('frame')
 const { width: seen } = useElementSize(frame)
-const width = computed(() => Math.max(420, seen.value))
-const NAME = 132
-const WORDS = 148
+const width = computed(() => Math.max(340, seen.value))
+/** On a phone the length stands above its valves, and the chance is left to the wider screens. */
+const narrow = computed(() => width.value < 620)
+const name = computed(() => (narrow.value ? 44 : 132))
+const wordsWidth = computed(() => (narrow.value ? 78 : 148))
+const head = computed(() => (narrow.value ? 28 : 10))
 const ROW = 23
-const HEAD = 10
 const TOP = 24
 
 const reach = computed(() => {
@@ -32,23 +34,24 @@ const reach = computed(() => {
   return { low, high }
 })
 const x = (inches: number) =>
-  NAME +
-  ((inches - reach.value.low) / (reach.value.high - reach.value.low)) * (width.value - NAME - WORDS)
+  name.value +
+  ((inches - reach.value.low) / (reach.value.high - reach.value.low)) *
+    (width.value - name.value - wordsWidth.value)
 
 const groups = computed(() => {
   let y = TOP
   return props.lots.map((lot) => {
-    const head = y
-    y += HEAD
+    const at = y
+    y += head.value
     const rows = props.rows
       .filter((r) => lot.valves.includes(r.name))
       .map((row) => {
-        const at = y
+        const top = y
         y += ROW
-        return { row, y: at }
+        return { row, y: top }
       })
     y += 8
-    return { lot, head, rows, end: y }
+    return { lot, head: at, rows, end: y }
   })
 })
 const height = computed(() => (groups.value.at(-1)?.end ?? TOP) + 4)
@@ -84,9 +87,16 @@ const words = (r: Decision['rows'][number]) =>
         :y1="TOP - 4"
         :y2="height"
       />
-      <text class="cap" :x="x(0)" y="16">zero lash</text>
+      <text v-if="!narrow" class="cap" :x="x(0)" y="16">zero lash</text>
       <text class="cap" :x="x(lifter.travel)" y="16">bottom</text>
-      <text class="cap" :x="(x(lifter.low) + x(lifter.high)) / 2" y="16">window</text>
+      <text
+        v-if="(x(lifter.low) + x(lifter.high)) / 2 - x(0) > 70"
+        class="cap"
+        :x="(x(lifter.low) + x(lifter.high)) / 2"
+        y="16"
+      >
+        window
+      </text>
       <g class="key">
         <circle class="cold" cx="16" cy="11" r="5" />
         <text x="26" y="16">cold</text>
@@ -95,7 +105,7 @@ const words = (r: Decision['rows'][number]) =>
           <text x="85" y="16">hot</text>
         </template>
       </g>
-      <text class="cap right" :x="width - 6" y="16">cold · chance inside</text>
+      <text v-if="!narrow" class="cap right" :x="width - 6" y="16">cold · chance inside</text>
       <g v-for="g in groups" :key="g.lot.length_in">
         <text class="lot" x="8" :y="g.head + 20">
           {{ g.lot.valves.length }} × {{ bareLength(g.lot.length_in, unit) }}
@@ -108,9 +118,9 @@ const words = (r: Decision['rows'][number]) =>
           :class="[row.kind, { outside: !row.inside, inferred: row.inferred }]"
           :transform="`translate(0 ${y})`"
         >
-          <circle v-if="row.kind === 'intake'" class="token" cx="104" cy="11" r="10" />
-          <rect v-else class="token" x="94" y="1" width="20" height="20" rx="2" />
-          <text class="name" x="104" y="15">{{ row.name }}</text>
+          <circle v-if="row.kind === 'intake'" class="token" :cx="name - 28" cy="11" r="10" />
+          <rect v-else class="token" :x="name - 38" y="1" width="20" height="20" rx="2" />
+          <text class="name" :x="name - 28" y="15">{{ row.name }}</text>
           <path
             class="whisker"
             :d="`M${x(row.preload_in - half(row))} 11 H${x(row.preload_in + half(row))} m0 -5 v10 M${x(row.preload_in - half(row))} 6 v10`"
@@ -134,8 +144,12 @@ const words = (r: Decision['rows'][number]) =>
             :data-cold="row.name"
             :data-preload="row.preload_in"
           />
-          <text class="figure" :x="width - 76" y="16">{{ small(row.preload_in, unit) }}</text>
-          <text class="figure" :x="width - 8" y="16">{{ percent(row.odds.cold) }}</text>
+          <text class="figure" :x="narrow ? width - 8 : width - 76" y="16">
+            {{ small(row.preload_in, unit) }}
+          </text>
+          <text v-if="!narrow" class="figure" :x="width - 8" y="16">
+            {{ percent(row.odds.cold) }}
+          </text>
         </g>
       </g>
     </svg>
@@ -169,6 +183,9 @@ text {
   font-size: 14px;
 }
 .lot {
+  paint-order: stroke;
+  stroke: var(--layout-blue);
+  stroke-width: 5px;
   font-size: 15px;
   font-weight: 600;
   fill: #fff;
