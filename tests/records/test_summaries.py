@@ -1,5 +1,6 @@
 """The board's kept summaries: fresh after seeding, never stale after a write."""
 
+from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
@@ -9,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.api.views import board_entry
 from vivid_arm.demo import seeding
-from vivid_arm.records import database, keeping, queries, summaries
+from vivid_arm.documents import order_sheet
+from vivid_arm.records import box, checking, database, keeping, ordering, queries, summaries
 from vivid_arm.records.models import Build, Reading
 from vivid_arm.records.state import BuildState
 
@@ -39,7 +41,9 @@ def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
             assert entry(state) in page.bodies
 
 
-@pytest.mark.parametrize("write", ["reading", "build", "valve", "instrument"])
+@pytest.mark.parametrize(
+    "write", ["reading", "build", "valve", "instrument", "box", "order", "finding"]
+)
 def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
     with database.sessions(seeded).begin() as session:
         build = queries.get_build(session, session.scalars(select(Build.id)).first() or uuid4())
@@ -57,6 +61,19 @@ def _write(session: Session, build: Build, write: str) -> None:
         keeping.change_build(session, build, build.version, {"travel_in": 0.15})
     elif write == "valve":
         keeping.expect_length(session, valve, valve.version, "7.4", "in")
+    elif write == "box":
+        rods = {
+            "id": uuid4(), "convention": "theoretical", "diameter_in": 0.3125, "count": 16,
+            "lifter_end": "ball", "rocker_end": "ball", "note": "",
+        }  # fmt: skip
+        box.new_box_rod(session, rods, "7.4", "in")
+    elif write == "order":
+        state = queries.build_states(session, [build.id])[0]
+        sheet = order_sheet.to_dict(order_sheet.order_sheet(state, datetime.now(UTC)))
+        ordering.draft(session, state, uuid4(), "set", "", sheet, "Tess")
+    elif write == "finding":
+        state = queries.build_states(session, [build.id])[0]
+        checking.add_finding(session, state, state.valves[0], key=uuid4(), name="coil", text="0.07")
     else:
         tool = queries.list_instruments(session)[0]
         keeping.change_instrument(session, tool, tool.version, {"closed_in": 6.81})

@@ -1,7 +1,7 @@
 """The board's summaries, kept beside the builds so that a long board opens at once.
 
 A summary carries a stamp of everything it was computed from: the program's own
-source, the build, its log, its valves and the shop's instruments. A stale one is
+source, the build, its log, its valves, the shop's instruments and its rod box. A stale one is
 never shown; it is computed anew and kept.
 """
 
@@ -18,7 +18,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from . import queries
-from .models import Build, Instrument, Summary, Valve
+from .models import BoxRod, Build, Instrument, Summary, Valve
 from .state import BuildState
 
 Body = dict[str, Any]
@@ -57,7 +57,8 @@ def board_page(
         .where(Valve.build_id == Build.id)
         .scalar_subquery()
     )
-    shop = session.scalar(select(func.coalesce(func.sum(Instrument.version), 0)))
+    tools = session.scalar(select(func.coalesce(func.sum(Instrument.version), 0)))
+    shelf = session.scalar(select(func.coalesce(func.sum(BoxRod.version), 0)))
     rows = session.execute(
         select(Build.id, Build.version, Build.log_count, valves, Summary.stamp, Summary.body)
         .outerjoin(Summary, Summary.build_id == Build.id)
@@ -66,7 +67,10 @@ def board_page(
         .offset(offset)
         .limit(limit)
     ).all()
-    stamps = {row.id: f"{_program()}/{row.version}/{row.log_count}/{row[3]}/{shop}" for row in rows}
+    stamps = {
+        row.id: f"{_program()}/{row.version}/{row.log_count}/{row[3]}/{tools}/{shelf}"
+        for row in rows
+    }
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
     stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
     kept |= _made_anew(session, stale, summarise)
