@@ -5,7 +5,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.order import MeasuredValve, group_order, order_lines
+from vivid_arm.core.order import MeasuredValve, group_order
 from vivid_arm.core.preload import Lifter, choose_length, fit
 
 
@@ -113,22 +113,6 @@ def test_choice_against_exhaustive_search(
 
 def valve(kind: str, cylinder: int, zero: float) -> MeasuredValve:
     return MeasuredValve(cylinder, kind, zero, 0.001)  # type: ignore[arg-type]
-
-
-def test_lines_of_an_order() -> None:
-    lifter = Lifter(0.050, 0.100, 0.070, 0.2)
-    valves = [valve("intake", 1, 7.3375), valve("exhaust", 1, 7.395)]
-    groups = [group_order(k, 8, valves, lifter, 0.025, "longer") for k in ("intake", "exhaust")]  # type: ignore[arg-type]
-    lines = order_lines(groups)
-    assert [(x.length_in, x.quantity, x.kinds) for x in lines] == [
-        (7.400, 8, ("intake",)),
-        (7.475, 8, ("exhaust",)),
-    ]
-    alike = [
-        group_order(k, 8, [valve(k, 1, 7.3375)], lifter, 0.025, "longer")  # type: ignore[arg-type]
-        for k in ("intake", "exhaust")
-    ]
-    assert [(x.quantity, x.kinds) for x in order_lines(alike)] == [(16, ("intake", "exhaust"))]
 
 
 def test_own_pick_is_kept_even_outside() -> None:

@@ -22,8 +22,17 @@ Rocker geometry
     ``advice``        verdict and next reading in words, opened figures
     ``ratio``         measured ratio, lift lost to the springs
 Decide and order
-    ``preload``       window, exact length, lengths that can be bought
-    ``order``         intake and exhaust groups to order lines
+    ``preload``       schools, window, exact length, lengths that can be bought
+    ``order``         intake and exhaust as groups, one length each
+    ``infer``         valves nobody measured
+    ``growth``        cold to hot, part by part
+    ``chance``        how likely a preload lies in its window
+    ``grouping``      fewest lengths, sorting rods onto valves, remedies
+    ``decide``        all valves decided, ways of buying side by side
+    ``rod``           strength, room in the head, cut lists
+Fit and sign off
+    ``checks``        what is checked, limits, margins, lash
+    ``torque``        fastener figures in every unit
 Across all
     ``errors``        one exception for input that cannot be right
     ``explain``       a figure, its formula and its source

@@ -229,11 +229,6 @@ def feelers_in(lash_in: float) -> tuple[float, float]:
     return go, round(go + FEELER_STEP_IN, 4)
 
 
-def check_words(name: CheckName, valve: str) -> str:
-    """A finding's short name: "Lash 3E"."""
-    return f"{BY_NAME[name].title} {valve}"
-
-
 def kind_of(valve: str) -> ValveKind:
     """The kind of a valve by its short name."""
     return "intake" if valve.endswith(LETTER["intake"]) else "exhaust"

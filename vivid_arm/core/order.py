@@ -1,9 +1,9 @@
-"""From measured valves to order lines: intake and exhaust groups, one length each."""
+"""Intake and exhaust as groups: one length each, from the measured valves."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .engine import KINDS, ValveKind
+from .engine import ValveKind
 from .preload import Bias, Candidate, Choice, Lifter, choose_length, fit
 
 
@@ -37,15 +37,6 @@ class GroupOrder:
         return self.quantity - len(self.measured)
 
 
-@dataclass(frozen=True)
-class OrderLine:
-    """One length on the order sheet, inches in the order's convention."""
-
-    length_in: float
-    quantity: int
-    kinds: tuple[ValveKind, ...]
-
-
 def group_order(
     kind: ValveKind,
     quantity: int,
@@ -74,19 +65,3 @@ def group_order(
     worst = max(abs(f.preload_in - lifter.target_in) for f in fits)
     taken = Candidate(picked_in, fits, picked_in - choice.exact_in, worst)
     return GroupOrder(kind, quantity, own, choice, taken, True)
-
-
-def order_lines(groups: Sequence[GroupOrder]) -> tuple[OrderLine, ...]:
-    """Lines of the order, shortest first; groups of the same length share a line."""
-    by_length: dict[float, list[GroupOrder]] = {}
-    for group in groups:
-        if group.taken is not None:
-            by_length.setdefault(round(group.taken.length_in, 6), []).append(group)
-    return tuple(
-        OrderLine(
-            length,
-            sum(g.quantity for g in members),
-            tuple(k for k in KINDS if any(g.kind == k for g in members)),
-        )
-        for length, members in sorted(by_length.items())
-    )

@@ -23,7 +23,7 @@ from vivid_arm.core.methods import (
     from_bracket,
     odd_repeat,
 )
-from vivid_arm.core.order import GroupOrder, MeasuredValve, OrderLine, group_order, order_lines
+from vivid_arm.core.order import GroupOrder, MeasuredValve, group_order
 from vivid_arm.core.predict import Prediction
 from vivid_arm.core.preload import Bias, Lifter
 from vivid_arm.core.spread import Known, Spread, placed, read_spread
@@ -477,10 +477,6 @@ class BuildState(_OfBuild):
             picked_in=None if picked is None else float(picked),
             shelf=shelf_of(self),
         )
-
-    @property
-    def lines(self) -> tuple[OrderLine, ...]:
-        return order_lines(self.groups)
 
     @cached_property
     def plan(self) -> Plan:
