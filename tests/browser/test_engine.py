@@ -40,6 +40,8 @@ def test_a_v8_by_its_four_corners_on_the_keyboard(
     expect(stops).to_have_count(2)
     seen = []
     for _ in range(8):
+        # The plan must have heard of the valve before: it stands beside its stops as measured.
+        expect(page.locator(".stops .valve.measured")).to_have_count(len(seen))
         page.keyboard.press("n")
         valves = page.locator(".current .valve")
         expect(valves.first).to_be_visible()
