@@ -46,7 +46,10 @@ def serve(
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
         app = make_app(url, outside.supplier, outside.gauge)
         with suppress(KeyboardInterrupt):
-            _Server(uvicorn.Config(app, host=host, port=port, log_level="warning")).run()
+            config = uvicorn.Config(
+                app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3
+            )
+            _Server(config).run()
 
 
 @cli.command()
@@ -147,12 +150,21 @@ def _outside(data: Path, standins: bool) -> Iterator[_Outside]:
         for process in started:
             process.terminate()
         for process in started:
-            process.wait(timeout=10)
+            _ended(process)
 
 
 def _standin(name: str, port: int, *more: str) -> "subprocess.Popen[bytes]":
     command = [sys.executable, "-m", "vivid_arm.standins", name, "--port", str(port), *more]
     return subprocess.Popen(command, stdin=subprocess.DEVNULL)
+
+
+def _ended(process: "subprocess.Popen[bytes]") -> None:
+    """Wait for a stand-in that was told to stop; one that does not is killed."""
+    try:
+        process.wait(timeout=5)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
 
 
 def _writable(folder: Path) -> bool:
