@@ -113,7 +113,20 @@ class _Outside:
 
 
 class _Server(uvicorn.Server):
-    """A server that ends the pages' live connections first, so that it stops at once."""
+    """A server that ends the pages' live connections first, so that it stops at once.
+
+    It takes SIGHUP the way uvicorn takes the other signals: a handler that raises inside
+    the event loop is swallowed now and then, and the process would serve on.
+    """
+
+    @contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        with super().capture_signals():
+            before = signal.signal(signal.SIGHUP, self.handle_exit)
+            try:
+                yield
+            finally:
+                signal.signal(signal.SIGHUP, before)
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         hub = self.config.app.state.gauges  # type: ignore[union-attr]

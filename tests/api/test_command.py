@@ -9,6 +9,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from sqlalchemy import Engine
 
 from vivid_arm.records.cluster import free_port
 
@@ -65,8 +66,34 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
         for process in running:
             process.send_signal(stop)
         for process in running:
-            process.wait(timeout=20)
+            process.wait(timeout=30)
     assert holders(scratch) == []
+
+
+def test_thirty_stops_in_a_row_all_end(scratch: Path, cluster_url: str, engine: Engine) -> None:
+    """Every signal takes the server's own way out, whatever the event loop is at."""
+    env = os.environ | {"DATABASE_URL": cluster_url}
+    signals = [signal.SIGHUP, signal.SIGTERM, signal.SIGHUP, signal.SIGINT, signal.SIGHUP]
+    for round_ in range(6):
+        ports = [free_port() for _ in signals]
+        running = [
+            subprocess.Popen(
+                [sys.executable, "-m", "vivid_arm", "serve", "--data", str(scratch / "d"),
+                 "--port", str(port), "--no-demo", "--no-standins"],
+                cwd=ROOT, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            )
+            for port in ports
+        ]  # fmt: skip
+        try:
+            for port in ports:
+                wait_healthy(port)
+            for process, stop in zip(running, signals, strict=True):
+                process.send_signal(stop)
+            codes = [process.wait(timeout=30) for process in running]
+        finally:
+            for process in running:
+                process.kill()
+        assert codes == [129, 143, 129, 0, 129], f"round {round_}"
 
 
 @pytest.mark.parametrize("host", ["0.0.0.0", "192.168.1.5", "::", "bench.example"])
@@ -103,7 +130,7 @@ def test_a_shops_own_database_is_used(scratch: Path, cluster_url: str, live: str
         assert not (scratch / "d").exists()
     finally:
         process.send_signal(signal.SIGINT)
-        process.wait(timeout=20)
+        process.wait(timeout=30)
 
 
 def test_a_step_is_due_when_its_inputs_change(scratch: Path) -> None:

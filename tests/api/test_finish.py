@@ -1,6 +1,7 @@
 """Checks after fitting, the signature and the report, through HTTP."""
 
 import io
+import re
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
@@ -8,6 +9,10 @@ from uuid import uuid4
 import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
+from sqlalchemy import Engine
+
+from vivid_arm.demo import shop
+from vivid_arm.records import database
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -189,3 +194,18 @@ def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
             "licensed machinist", "both lifters on the heel",
         ):  # fmt: skip
             assert said in text, said
+
+
+def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engine) -> None:
+    """Marks, orders, solid lifters, refusals: each template branch with real data."""
+    with database.sessions(empty).begin() as session:
+        shop.load(session)
+    marked = 0
+    for row in client.get("/api/builds").json()["builds"]:
+        answer = client.get(f"/api/builds/{row['id']}/report.pdf")
+        assert answer.status_code == 200, row["name"]
+        text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages)
+        if "Rocker geometry" in text:
+            marked += 1
+            assert re.search(r"\b\d+ (try|tries)\.", text)
+    assert marked == 3

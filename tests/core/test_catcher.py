@@ -125,3 +125,29 @@ def test_a_borne_out_slope_is_part_of_what_neighbours_say() -> None:
     lone = [v for v in valves if v.name in ("1I", "6I")]
     assert neighbours_say(lone[0], lone) == (pytest.approx(6.518), pytest.approx(0.00316, abs=1e-4))
     assert neighbours_say(front, [front]) is None
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.integers(0, 10_000),
+    st.lists(
+        st.tuples(st.integers(0, 15), st.floats(-13, 13), st.floats(0, 1)), min_size=1, max_size=4
+    ),
+)
+def test_no_reading_is_too_far_off_to_be_doubted(
+    seed: int, slips: list[tuple[int, float, float]]
+) -> None:
+    """Any finite reading: shares stay probabilities, and a wild one is named."""
+    valves = list(sound(seed))
+    for at, by, u in slips:
+        valves[at] = replace(valves[at], zero_lash_in=valves[at].zero_lash_in + by, u_in=u)
+    for said in catch(valves, NOW, {"intake": (7.4, 0.0), "exhaust": (7.43, 0.004)}):
+        assert 0.5 <= said.doubt <= 1
+        assert 0 <= sum(c.share for c in said.causes) <= 1 + 1e-9
+
+
+def test_a_reading_beyond_every_known_slip_says_so() -> None:
+    """Common practice: nothing usual makes a reading 0.180 long; half an inch is no usual slip."""
+    far = catch(spoilt(sound(5), 4, 0.5), NOW)[0]
+    assert far.causes[0].cause == "other"
+    assert "None of the known causes" in far.causes[0].what

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.views import board_entry
+from vivid_arm.api.views import board_body, uncomputed_body
 from vivid_arm.demo import seeding
 from vivid_arm.documents import order_sheet
 from vivid_arm.records import box, checking, database, keeping, ordering, queries, summaries
@@ -20,8 +20,8 @@ def made_anew(state: BuildState) -> dict[str, Any]:
     raise AssertionError(f"{state.build.name} was computed again")
 
 
-def entry(state: BuildState) -> dict[str, Any]:
-    return board_entry(state).model_dump(mode="json")
+def never_needed(build: Build, error: Exception) -> dict[str, Any]:
+    raise AssertionError(f"{build.name}: {error}") from error
 
 
 @pytest.fixture
@@ -33,12 +33,12 @@ def seeded(empty: Engine) -> Engine:
 def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
     with database.sessions(seeded)() as session:
         assert session.scalar(select(func.count()).select_from(Reading)) == 3 * 16 * 10
-        page = summaries.board_page(session, "", 0, 30, made_anew)
+        page = summaries.board_page(session, "", 0, 30, made_anew, never_needed)
         assert page.total == 3
         ids = list(session.scalars(select(Build.id)))
         for state in queries.build_states(session, ids):
             assert len(state.known) == 16
-            assert entry(state) in page.bodies
+            assert board_body(state) in page.bodies
 
 
 @pytest.mark.parametrize(
@@ -50,7 +50,24 @@ def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
         assert build is not None
         _write(session, build, write)
     with database.sessions(seeded)() as session, pytest.raises(AssertionError, match="again"):
-        summaries.board_page(session, "", 0, 30, made_anew)
+        summaries.board_page(session, "", 0, 30, made_anew, never_needed)
+
+
+def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engine) -> None:
+    """Its row says so; the other rows are whole, and it is not worked out again each time."""
+    with database.sessions(seeded).begin() as session:
+        broken = session.scalars(select(Build).order_by(Build.name)).first()
+        assert broken is not None
+        broken.cam = {"icl_deg": "no figure"}
+        broken.prior = {"intake": "no rod"}
+    with database.sessions(seeded).begin() as session:
+        page = summaries.board_page(session, "", 0, 30, board_body, uncomputed_body)
+    faults = {b["name"]: b["fault"] for b in page.bodies}
+    assert [name for name, fault in faults.items() if fault] == [broken.name]
+    assert all(b["valves"]["intake"] for b in page.bodies if not b["fault"])
+    with database.sessions(seeded)() as session:
+        kept = summaries.board_page(session, "", 0, 30, made_anew, never_needed)
+    assert {b["name"]: b["fault"] for b in kept.bodies} == faults
 
 
 def _write(session: Session, build: Build, write: str) -> None:

@@ -407,7 +407,10 @@ class BuildSummary(Settings):
 
 
 class BoardEntry(BaseModel):
-    """A build on the board: for each kind the valve that is furthest, and the rod taken."""
+    """A build on the board: for each kind the valve that is furthest, and the rod taken.
+
+    ``fault`` says why a build cannot be computed; then nothing else of it is known.
+    """
 
     id: UUID
     name: str
@@ -419,6 +422,7 @@ class BoardEntry(BaseModel):
     valves: dict[ValveKind, ValveSummary | None]
     taken: dict[ValveKind, CandidateOut | None]
     next_step: NextStepOut
+    fault: str | None = None
 
 
 class BoardOut(BaseModel):

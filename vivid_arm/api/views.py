@@ -1,6 +1,6 @@
 """From records and core to what the interface gives."""
 
-from typing import cast
+from typing import Any, cast
 
 from vivid_arm.core.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
 from vivid_arm.core.engine import KINDS, Engine, engine_words
@@ -24,7 +24,7 @@ from vivid_arm.core.predict import MOUNTS
 from vivid_arm.core.preload import Candidate, Choice, choose_length
 from vivid_arm.core.verdicts import Verdict
 from vivid_arm.records.measuring import in_measuring, known_rod_in
-from vivid_arm.records.models import Instrument
+from vivid_arm.records.models import Build, Instrument
 from vivid_arm.records.setup import rod_of
 from vivid_arm.records.state import BuildState, LogEntry, ValveState
 
@@ -178,15 +178,9 @@ def engine_figures(engine: Engine) -> EngineFigures:
 
 
 def board_entry(state: BuildState) -> BoardEntry:
-    build = state.build
+    """A build's row on the board."""
     return BoardEntry(
-        id=build.id,
-        name=build.name,
-        engine_words=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
-        updated_at=build.updated_at,
-        preload_low_in=float(build.preload_low_in),
-        preload_high_in=float(build.preload_high_in),
-        travel_in=float(build.travel_in),
+        **_of_row(state.build),
         valves={kind: _furthest(state, kind) for kind in KINDS},
         taken={
             g.kind: candidate_out(g.taken, g.choice, state.offset_in) if g.taken else None
@@ -194,6 +188,45 @@ def board_entry(state: BuildState) -> BoardEntry:
         },
         next_step=_next_step(state),
     )
+
+
+def uncomputed_entry(build: Build, error: Exception) -> BoardEntry:
+    """The row of a build that cannot be computed: nothing of it is hidden or guessed."""
+    return BoardEntry(
+        **_of_row(build),
+        valves=dict.fromkeys(KINDS),
+        taken=dict.fromkeys(KINDS),
+        next_step=NextStepOut(
+            station="setup",
+            valve_id=None,
+            sentence="This build cannot be computed. Its readings are kept. "
+            "Look for a set-up figure or a reading that cannot be.",
+        ),
+        fault=f"{type(error).__name__}: {error}"[:300],
+    )
+
+
+def board_body(state: BuildState) -> dict[str, Any]:
+    """A row of the board as it is kept."""
+    return board_entry(state).model_dump(mode="json")
+
+
+def uncomputed_body(build: Build, error: Exception) -> dict[str, Any]:
+    """The same for a build that cannot be computed."""
+    return uncomputed_entry(build, error).model_dump(mode="json")
+
+
+def _of_row(build: Build) -> dict[str, Any]:
+    """What the board shows that needs no computing."""
+    return {
+        "id": build.id,
+        "name": build.name,
+        "engine_words": engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        "updated_at": build.updated_at,
+        "preload_low_in": float(build.preload_low_in),
+        "preload_high_in": float(build.preload_high_in),
+        "travel_in": float(build.travel_in),
+    }
 
 
 def _furthest(state: BuildState, kind: str) -> ValveSummary | None:

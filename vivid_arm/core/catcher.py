@@ -10,10 +10,10 @@ they happen are common practice, put in figures here; the seeded simulation in
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import exp, pi, sqrt
+from math import exp, expm1, log, pi, sqrt
 from typing import Literal
 
-from scipy.special import ndtr
+from scipy.special import log_ndtr, logsumexp
 
 from .engine import ValveKind
 from .predict import SECOND_LOOK_IN
@@ -30,6 +30,7 @@ Cause = Literal[
     "swapped",
     "real",
     "reading",
+    "other",
 ]
 CLEAN_PRIOR = 0.95
 DOUBT = 0.5
@@ -100,14 +101,20 @@ class _Shift:
     high_in: float
     note: str = ""
 
-    def likelihood(self, off_in: float, u_in: float) -> float:
-        """Density of the difference seen, the shift being blurred by ``u_in``."""
+    def log_likelihood(self, off_in: float, u_in: float) -> float:
+        """Logarithm of the density of the difference seen, the shift being blurred by ``u_in``.
+
+        In logarithms, so that no difference is too far off to be weighed.
+        """
         if self.high_in - self.low_in < 1e-9:
             z = (off_in - self.low_in) / u_in
-            return exp(-0.5 * z * z) / (u_in * sqrt(2 * pi))
-        width = self.high_in - self.low_in
-        part = ndtr((off_in - self.low_in) / u_in) - ndtr((off_in - self.high_in) / u_in)
-        return float(part) / width
+            return -0.5 * z * z - log(u_in * sqrt(2 * pi))
+        near, far = (self.low_in - off_in) / u_in, (off_in - self.high_in) / u_in
+        outer = max(near, far)
+        inner = outer + (self.high_in - self.low_in) / u_in
+        tail = float(log_ndtr(-outer))
+        rest = float(log_ndtr(-inner)) - tail
+        return tail + log(-expm1(rest)) - log(self.high_in - self.low_in)
 
 
 _WORDS: dict[Cause, tuple[str, str]] = {
@@ -139,6 +146,10 @@ _WORDS: dict[Cause, tuple[str, str]] = {
         "Measure the stem's height against its neighbours with a straight-edge.",
     ),
     "reading": ("Misread", "Read the instrument again."),
+    "other": (
+        "None of the known causes",
+        "Measure the valve again from the start, with the rod set anew.",
+    ),
 }
 
 
@@ -150,6 +161,7 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
         _Shift("stand", 0.14, 0.008, 0.050, "a loose stand lifts, and reads long"),
         _Shift("real", 0.05, -0.040, 0.040, "stems stand tall or seats are sunk"),
         _Shift("reading", 0.03, -0.120, 0.120, "figures get misread"),
+        _Shift("other", 0.01, -16.0, 16.0, "it is further off than the usual slips go"),
     ]
     if now.travel_in:
         found.append(_Shift("plunger", 0.18, 0.010, now.travel_in, "a pushed plunger reads long"))
@@ -229,7 +241,7 @@ def disagreement(
     uncertainty of that difference; that it differs is taken as known.
     """
     slips = [s for s in _shifts(now, None) if s.cause != "real"]
-    weighed = [(s, s.prior * s.likelihood(off_in, u_in)) for s in slips]
+    weighed = [(s, log(s.prior) + s.log_likelihood(off_in, u_in)) for s in slips]
     return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
 
 
@@ -266,24 +278,24 @@ def _doubt(
     far = abs(off) >= max(LEAST_SHIFT_IN, LEAST_SIGMAS * u) or abs(off) >= SECOND_LOOK_IN
     if not far:
         return None
-    clean = CLEAN_PRIOR * _Shift("real", 1, 0, 0).likelihood(off, u)
+    clean = log(CLEAN_PRIOR) + _Shift("real", 1, 0, 0).log_likelihood(off, u)
     weighed = [
-        (s, (1 - CLEAN_PRIOR) * s.prior * s.likelihood(off, u))
+        (s, log((1 - CLEAN_PRIOR) * s.prior) + s.log_likelihood(off, u))
         for s in _shifts(now, swapped.get(valve.name))
     ]
-    total = clean + sum(w for _, w in weighed)
-    doubt = 1 - clean / total
+    doubt = 1 - exp(clean - logsumexp([clean, *(w for _, w in weighed)]))
     if doubt < DOUBT:
         return None
     return Suspicion(valve.name, off, u, doubt, basis, _ranked(weighed))
 
 
 def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
-    total = sum(w for _, w in weighed) or 1.0
+    """Causes by their share of the whole; ``weighed`` holds logarithms."""
+    total = logsumexp([w for _, w in weighed])
     share: dict[Cause, float] = defaultdict(float)
     leading: dict[Cause, _Shift] = {}
     for shift, weight in sorted(weighed, key=lambda pair: pair[1]):
-        share[shift.cause] += weight / total
+        share[shift.cause] += exp(weight - total)
         leading[shift.cause] = shift
     ordered = sorted(share, key=lambda cause: -share[cause])[:_SHOWN]
     return tuple(

@@ -10,7 +10,7 @@ from sqlalchemy import Table, insert
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.schemas import Settings
-from vivid_arm.api.views import board_entry
+from vivid_arm.api.views import board_body, uncomputed_body
 from vivid_arm.core.engine import valves_of
 from vivid_arm.core.instruments import CheckingRod
 from vivid_arm.core.lengths import format_turns
@@ -48,9 +48,7 @@ def seed(sessions: Sessions, builds: int, seed: int = 20261125) -> None:
                 _build(session, rng, rod, number)
     for offset in range(0, builds, _BATCH):
         with sessions() as session, session.begin():
-            summaries.board_page(
-                session, "", offset, _BATCH, lambda s: board_entry(s).model_dump(mode="json")
-            )
+            summaries.board_page(session, "", offset, _BATCH, board_body, uncomputed_body)
 
 
 def _uuid(rng: Random) -> UUID:

@@ -38,8 +38,8 @@ def to_pdf(
     from weasyprint import HTML
 
     env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["length"] = lambda value: format_length(value, unit)
-    env.filters["small"] = lambda value: format_small(value, unit)
+    env.filters["as_length"] = lambda value: format_length(value, unit)
+    env.filters["as_small"] = lambda value: format_small(value, unit)
     rod = rod_figures(state.build)
     page = env.get_template("cut_sheet.html").render(
         build=state.build,

@@ -319,9 +319,9 @@ def to_html(
 ) -> str:
     """The sheet as a page; ``link`` stands as a QR code, ``title`` says which order it is."""
     env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["length"] = lambda value: format_length(value, unit)
+    env.filters["as_length"] = lambda value: format_length(value, unit)
     env.filters["other"] = lambda value: format_length(value, "mm" if unit == "in" else "in")
-    env.filters["small"] = lambda value: format_small(value, unit)
+    env.filters["as_small"] = lambda value: format_small(value, unit)
     env.filters["when"] = lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z")
     return env.get_template("order_sheet.html").render(
         sheet=sheet,

@@ -189,8 +189,8 @@ def to_html(
 ) -> str:
     """The report as a page."""
     env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["length"] = lambda value: format_length(float(value), unit)
-    env.filters["small"] = lambda value: format_small(float(value), unit)
+    env.filters["as_length"] = lambda value: format_length(float(value), unit)
+    env.filters["as_small"] = lambda value: format_small(float(value), unit)
     env.filters["when"] = lambda at: at.strftime("%Y-%m-%d %H:%M %Z")
     env.filters["chance"] = chance_words
     env.filters["limit"] = lambda point: limit_words(point, unit)

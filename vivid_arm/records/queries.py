@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping
 from decimal import Decimal
+from functools import partial
 from typing import Any, TypeVar, cast
 from uuid import UUID
 
@@ -45,6 +46,13 @@ def count_builds(session: Session) -> int:
 
 def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
     """Builds with their whole logs, in no order."""
+    return [made() for _, made in unmade_states(session, build_ids)]
+
+
+def unmade_states(
+    session: Session, build_ids: Collection[UUID]
+) -> list[tuple[Build, Callable[[], BuildState]]]:
+    """Builds, each with what makes its state: one that cannot be computed raises there."""
     query = (
         select(Build)
         .where(Build.id.in_(build_ids))
@@ -54,7 +62,7 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
     builds = session.scalars(query).all()
     logs = readings_of(session, [v.id for b in builds for v in b.valves])
     shop = _Shop(session)
-    return [BuildState(b, logs, shop) for b in builds]
+    return [(b, partial(BuildState, b, logs, shop)) for b in builds]
 
 
 class _Shop:

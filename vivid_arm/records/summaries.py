@@ -2,10 +2,12 @@
 
 A summary carries a stamp of everything it was computed from: the program's own
 source, the build, its log, its valves, the shop's instruments and its rod box. A stale one is
-never shown; it is computed anew and kept.
+never shown; it is computed anew and kept. A build that cannot be computed is said to be so,
+and takes no other build with it.
 """
 
 import hashlib
+import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache
@@ -15,6 +17,7 @@ from uuid import UUID
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from . import queries
@@ -22,6 +25,9 @@ from .models import BoxRod, Build, Instrument, Summary, Valve
 from .state import BuildState
 
 Body = dict[str, Any]
+Summarise = Callable[[BuildState], Body]
+Fallback = Callable[[Build, Exception], Body]
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -46,9 +52,13 @@ def board_page(
     search: str,
     offset: int,
     limit: int,
-    summarise: Callable[[BuildState], Body],
+    summarise: Summarise,
+    fallback: Fallback,
 ) -> Page:
-    """Builds whose name holds ``search``, with what ``summarise`` gives for each."""
+    """Builds whose name holds ``search``, with what ``summarise`` gives for each.
+
+    ``fallback`` stands in for a build that cannot be computed.
+    """
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     named = Build.name.ilike(pattern)
     total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
@@ -73,17 +83,18 @@ def board_page(
     }
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
     stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
-    kept |= _made_anew(session, stale, summarise)
+    kept |= _made_anew(session, stale, summarise, fallback)
     return Page(total, [kept[id_] for id_ in stamps])
 
 
 def _made_anew(
-    session: Session, stale: Mapping[UUID, str], summarise: Callable[[BuildState], Body]
+    session: Session, stale: Mapping[UUID, str], summarise: Summarise, fallback: Fallback
 ) -> dict[UUID, Body]:
     if not stale:
         return {}
     made = {
-        state.build.id: summarise(state) for state in queries.build_states(session, list(stale))
+        build.id: _summary(build, state, summarise, fallback)
+        for build, state in queries.unmade_states(session, list(stale))
     }
     line = insert(Summary).values(
         [{"build_id": id_, "stamp": stale[id_], "body": body} for id_, body in made.items()]
@@ -94,3 +105,15 @@ def _made_anew(
     )
     session.execute(line)
     return made
+
+
+def _summary(
+    build: Build, state: Callable[[], BuildState], summarise: Summarise, fallback: Fallback
+) -> Body:
+    try:
+        return summarise(state())
+    except SQLAlchemyError:
+        raise
+    except Exception as error:
+        _log.exception("Build %s cannot be computed", build.id)
+        return fallback(build, error)

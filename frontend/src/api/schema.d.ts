@@ -1527,6 +1527,8 @@ export interface components {
         /**
          * BoardEntry
          * @description A build on the board: for each kind the valve that is furthest, and the rod taken.
+         *
+         *     ``fault`` says why a build cannot be computed; then nothing else of it is known.
          */
         BoardEntry: {
             /**
@@ -1558,6 +1560,8 @@ export interface components {
                 [key: string]: components["schemas"]["CandidateOut"] | null;
             };
             next_step: components["schemas"]["NextStepOut"];
+            /** Fault */
+            fault?: string | null;
         };
         /**
          * BoardOut
@@ -3301,7 +3305,7 @@ export interface components {
              * Cause
              * @enum {string}
              */
-            cause: "off_heel" | "cup" | "stand" | "plunger" | "lifter_up" | "convention" | "turns" | "swapped" | "real" | "reading";
+            cause: "off_heel" | "cup" | "stand" | "plunger" | "lifter_up" | "convention" | "turns" | "swapped" | "real" | "reading" | "other";
             /** Share */
             share: number;
             /** What */

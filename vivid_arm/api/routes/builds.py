@@ -11,7 +11,7 @@ from vivid_arm.records import keeping, summaries
 from ..base import no_nul
 from ..deps import Tx, build_state, found_build
 from ..schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary
-from ..views import board_entry, build_summary
+from ..views import board_body, build_summary, uncomputed_body
 
 router = APIRouter(prefix="/api/builds", tags=["builds"])
 
@@ -24,9 +24,7 @@ def read_board(
     limit: Annotated[int, Query(ge=1, le=100)] = 30,
 ) -> BoardOut:
     """A page of the board: builds by name, the latest touched first, and what each waits for."""
-    page = summaries.board_page(
-        session, search, offset, limit, lambda state: board_entry(state).model_dump(mode="json")
-    )
+    page = summaries.board_page(session, search, offset, limit, board_body, uncomputed_body)
     return BoardOut(
         total=page.total, builds=[BoardEntry.model_validate(body) for body in page.bodies]
     )

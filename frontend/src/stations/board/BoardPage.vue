@@ -103,7 +103,10 @@ const VERB = {
           }"
         />
       </div>
-      <p class="waits" :class="build.next_step.station">{{ build.next_step.sentence }}</p>
+      <p class="waits" :class="build.next_step.station">
+        {{ build.next_step.sentence }}
+        <span v-if="build.fault" class="quiet">{{ build.fault }}</span>
+      </p>
       <RouterLink class="plain" :to="next(build)">{{ VERB[build.next_step.station] }}</RouterLink>
     </li>
   </ol>
