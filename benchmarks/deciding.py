@@ -19,10 +19,10 @@ from playwright.sync_api import sync_playwright
 
 from benchmarks.geometry import took
 from benchmarks.serving import BROWSER, ROOT, p95
-from vivid_arm.core.decide import Aim, ValveKnown, decide
-from vivid_arm.core.grouping import Need, fewest_lengths
-from vivid_arm.core.growth import starting_stack
-from vivid_arm.core.preload import Lifter
+from vivid_arm.core.rods.decide import Aim, ValveKnown, decide
+from vivid_arm.core.rods.grouping import Need, fewest_lengths
+from vivid_arm.core.rods.growth import starting_stack
+from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.records.cluster import free_port
 
 LIFTER = Lifter(0.020, 0.060, 0.040, 0.140)

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from scipy.optimize import brentq
 
-from vivid_arm.core.marks import Try, _fit, draws, fit
-from vivid_arm.core.mechanism import Mechanism, Motion, move
-from vivid_arm.core.sheet import starting_sheet
+from vivid_arm.core.rocker.marks import Try, _fit, draws, fit
+from vivid_arm.core.rocker.mechanism import Mechanism, Motion, move
+from vivid_arm.core.rocker.sheet import starting_sheet
 
 STUD = Mechanism(
     arm_in=1.5, cup_in=0.882352941, bend_deg=15, tip_radius_in=0.28, fulcrum_in=1.48,

@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vivid_arm.core.catcher import Cause, Circumstances, Suspicion, catch
-from vivid_arm.core.engine import ValveKind, usual_engine
-from vivid_arm.core.spread import Known, placed
+from vivid_arm.core.engine.layout import ValveKind, usual_engine
+from vivid_arm.core.heads.mistakes import Cause, Circumstances, Suspicion, catch
+from vivid_arm.core.heads.spread import Known, placed
 
 U_READING_IN = 0.0012
 TRAVEL_IN = 0.140

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from vivid_arm.core.photo import guess_overlay
+from vivid_arm.core.rocker.photo import guess_overlay
 from vivid_arm.demo.tip_photos import Scene, take
 
 CASES: tuple[tuple[str, dict[str, float]], ...] = (

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from vivid_arm.core.bracket import Feel, Trial, next_trial, read_bracket
-from vivid_arm.core.instruments import CheckingRod
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.zero_lash.bracket import Feel, Trial, next_trial, read_bracket
 
 ROD = CheckingRod(6.800, 0.050, 20)
 CATALOGUE_RATIO = 1.6

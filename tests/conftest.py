@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.app import make_app
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
-from vivid_arm.records.models import Base
+from vivid_arm.records.tables import Base
 
 TABLES = ", ".join(Base.metadata.tables)
 

@@ -19,8 +19,9 @@ import uvicorn
 
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import seeding, shop
-from vivid_arm.records import database, queries
+from vivid_arm.records import database
 from vivid_arm.records.cluster import ClusterError, free_port, running_cluster
+from vivid_arm.records.rows.builds import count_builds
 
 cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
@@ -188,7 +189,7 @@ def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:
     engine = database.connect(url)
     database.migrate(engine)
     with database.sessions(engine).begin() as session:
-        if demo and (even_if_filled or not queries.count_builds(session)):
+        if demo and (even_if_filled or not count_builds(session)):
             say(f"Demo shop: {shop.load(session)} builds")
     engine.dispose()
 

@@ -11,7 +11,7 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from .test_engine import CAM, LOBE
+from tests.api.test_engine import CAM, LOBE
 
 Json = dict[str, Any]
 Make = Callable[..., Json]

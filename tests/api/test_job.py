@@ -17,7 +17,7 @@ from sqlalchemy import Engine
 
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import shop
-from vivid_arm.documents.order_sheet import OrderSheet
+from vivid_arm.documents.order_data import OrderSheet
 from vivid_arm.records import database
 
 Json = dict[str, Any]

@@ -12,9 +12,8 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
+from tests.browser.conftest import demo_builds
 from vivid_arm.demo.tip_photos import Scene, take
-
-from .conftest import demo_builds
 
 Shop = Callable[..., dict[str, Any]]
 SHEET = {"tip": "roller", "stem_in": 0.3415, "net_lift_in": 0.55}

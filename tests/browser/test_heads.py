@@ -8,11 +8,10 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
+from tests.browser.conftest import demo_builds
+from tests.browser.test_job import open_station
 from vivid_arm.demo import seeding
 from vivid_arm.records import database
-
-from .conftest import demo_builds
-from .test_job import open_station
 
 Shop = Callable[..., dict[str, Any]]
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, Page, expect
 
-from .conftest import station_url
+from tests.browser.conftest import station_url
 
 Shop = Callable[..., dict[str, Any]]
 

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from .conftest import demo_builds, station_url
+from tests.browser.conftest import demo_builds, station_url
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
 

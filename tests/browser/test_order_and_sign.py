@@ -10,13 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.standins import (
-    GaugeCable,
-    SupplierStandIn,
-    gauge_standin,
-    serving,
-    supplier_standin,
-)
+from tests.standins import GaugeCable, SupplierStandIn, gauge_standin, serving, supplier_standin
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.supplier import HttpSupplier
 

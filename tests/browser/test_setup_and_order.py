@@ -9,8 +9,8 @@ import httpx
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from .conftest import station_url
-from .test_job import open_station
+from tests.browser.conftest import station_url
+from tests.browser.test_job import open_station
 
 Shop = Callable[..., dict[str, Any]]
 

@@ -10,11 +10,10 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from vivid_arm.core.conventions import CONVENTIONS, RodEnd, RodEnds
-from vivid_arm.core.lengths import format_length, format_small, format_turns
-
-from .conftest import demo_builds, station_url
-from .test_job import open_station
+from tests.browser.conftest import demo_builds, station_url
+from tests.browser.test_job import open_station
+from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
+from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 
 Shop = Callable[..., dict[str, Any]]
 

@@ -16,8 +16,14 @@ from tests.conftest import TABLES
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
 from vivid_arm.documents import build_file, readings
-from vivid_arm.records import database, keeping, moving, queries
-from vivid_arm.records.models import Build, Reading
+from vivid_arm.records import database
+from vivid_arm.records.rows.builds import count_builds, get_build, insert_build
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.tables import Build, Reading
+from vivid_arm.records.writes import setup
+from vivid_arm.records.writes.build_file import move_in
+from vivid_arm.records.writes.readings import add_trial
 
 Json = dict[str, Any]
 SCHEMA = Path(__file__).parents[2] / "docs" / "build.schema.json"
@@ -30,7 +36,7 @@ def files(session: Session) -> dict[str, Json]:
     session.commit()
     session.expire_all()
     ids = list(session.scalars(select(Build.id)))
-    states = queries.build_states(session, ids)
+    states = build_states(session, ids)
     made = {s.build.name: build_file.to_dict(s) for s in states}
     session.rollback()
     return made
@@ -43,9 +49,9 @@ def emptied(engine: Engine) -> None:
 
 def moved(engine: Engine, data: Json) -> Json:
     with database.sessions(engine).begin() as session:
-        moving.move_in(session, build_file.from_dict(json.loads(json.dumps(data))))
+        move_in(session, build_file.from_dict(json.loads(json.dumps(data))))
     with database.sessions(engine)() as session:
-        return build_file.to_dict(queries.build_states(session, [UUID(data["build"]["id"])])[0])
+        return build_file.to_dict(build_states(session, [UUID(data["build"]["id"])])[0])
 
 
 def test_every_demo_build_comes_back_identical_into_an_empty_database(
@@ -103,7 +109,7 @@ def test_a_spoilt_file_is_refused_by_its_place_and_nothing_is_kept(
     with pytest.raises(InputError, match=says):
         moved(empty, data)
     with database.sessions(empty)() as session:
-        assert queries.count_builds(session) == 0
+        assert count_builds(session) == 0
 
 
 def test_an_instrument_with_other_figures_here_is_a_conflict(
@@ -113,7 +119,7 @@ def test_an_instrument_with_other_figures_here_is_a_conflict(
     emptied(empty)
     moved(empty, first)
     second["instruments"][0]["closed_in"] = 6.9
-    with pytest.raises(queries.Conflict, match="other figures"):
+    with pytest.raises(Conflict, match="other figures"):
         moved(empty, second)
 
 
@@ -123,14 +129,14 @@ def _fresh_copy(session: Session, name: str) -> tuple[Build, str]:
     session.commit()
     session.expire_all()
     found = session.scalars(select(Build).where(Build.name == name)).one()
-    state = queries.build_states(session, [found.id])[0]
+    state = build_states(session, [found.id])[0]
     text_out = readings.to_csv(state)
     columns = {c.key: getattr(found, c.key) for c in Build.__table__.columns}
     columns |= {"id": shop._id("copy", name), "name": "Copy", "version": 1, "log_count": 0}
-    copy = queries.insert_build(session, Build(**columns))
+    copy = insert_build(session, Build(**columns))
     session.commit()
     session.expire_all()
-    return queries.get_build(session, copy.id) or copy, text_out
+    return get_build(session, copy.id) or copy, text_out
 
 
 @pytest.mark.parametrize(
@@ -149,7 +155,7 @@ def test_readings_go_out_and_come_into_a_build_like_it(session: Session, name: s
     session.commit()
     assert lines == len(list(csv.DictReader(io.StringIO(first))))
     session.expire_all()
-    again = readings.to_csv(queries.build_states(session, [copy.id])[0])
+    again = readings.to_csv(build_states(session, [copy.id])[0])
     assert list(csv.DictReader(io.StringIO(again))) == list(csv.DictReader(io.StringIO(first)))
     readings.read_csv(session, copy, first)
     session.commit()
@@ -165,7 +171,7 @@ def test_a_struck_line_comes_in_struck(session: Session) -> None:
     assert readings.read_csv(session, copy, table) == 2
     session.commit()
     session.expire_all()
-    state = queries.build_states(session, [copy.id])[0]
+    state = build_states(session, [copy.id])[0]
     valve = next(v for v in state.valves if v.name == "2I")
     assert [t.length_in for t in valve.trials] == [pytest.approx(7.325)]
     assert valve.log[0].struck_by is not None
@@ -197,13 +203,11 @@ def test_a_moved_build_can_be_worked_on(files: dict[str, Json], empty: Engine) -
     data = files["Dockside loader V8"]
     moved(empty, data)
     with database.sessions(empty).begin() as session:
-        build = queries.get_build(session, UUID(data["build"]["id"]))
+        build = get_build(session, UUID(data["build"]["id"]))
         assert build is not None
-        keeping.add_trial(
-            session, build, build.valves[0], key=UUID(int=1), setting="10 5/8", feel="zero"
-        )
-        keeping.change_build(session, build, build.version, {"name": "Moved"})
+        add_trial(session, build, build.valves[0], key=UUID(int=1), setting="10 5/8", feel="zero")
+        setup.change_build(session, build, build.version, {"name": "Moved"})
     with database.sessions(empty)() as session:
-        state = queries.build_states(session, [UUID(data["build"]["id"])])[0]
+        state = build_states(session, [UUID(data["build"]["id"])])[0]
         assert state.build.name == "Moved"
         assert [t.number for t in state.valves[0].trials] == [1, 2, 3]

@@ -11,13 +11,17 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.api.schemas import Settings
 from vivid_arm.core.errors import InputError
-from vivid_arm.records import database, keeping, queries
-from vivid_arm.records.models import Build, Instrument, Reading, Valve
-from vivid_arm.records.state import BuildState
+from vivid_arm.records import database
+from vivid_arm.records.rows.builds import get_build
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.rows.log import readings_of
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import Build, Instrument, Reading, Valve
+from vivid_arm.records.writes import readings, setup
 
 
 def make_build(session: Session, **settings: object) -> Build:
-    rod = keeping.new_instrument(
+    rod = setup.new_instrument(
         session,
         {
             "id": uuid4(), "kind": "checking_rod", "name": "Rod", "convention": "theoretical",
@@ -25,25 +29,25 @@ def make_build(session: Session, **settings: object) -> Build:
         },
     )  # fmt: skip
     values = Settings(name="Test build").model_dump() | {"instrument_id": rod.id} | settings
-    build = keeping.new_build(session, {"id": uuid4(), **values})
+    build = setup.new_build(session, {"id": uuid4(), **values})
     session.commit()
     session.expire_all()
-    kept = queries.get_build(session, build.id)
+    kept = get_build(session, build.id)
     assert kept is not None
     return kept
 
 
 def state_of(session: Session, build_id: UUID) -> BuildState:
     session.expire_all()
-    build = queries.get_build(session, build_id)
+    build = get_build(session, build_id)
     assert build is not None
-    return BuildState(build, queries.readings_of(session, [v.id for v in build.valves]))
+    return BuildState(build, readings_of(session, [v.id for v in build.valves]))
 
 
 def add_trial(session: Session, build: Build, valve: Valve, **values: Any) -> Reading:
     """Keep a trial and read its line back."""
     key = values.pop("key", None) or uuid4()
-    keeping.add_trial(session, build, valve, key=key, **values)
+    readings.add_trial(session, build, valve, key=key, **values)
     return session.scalars(select(Reading).where(Reading.key == key)).one()
 
 
@@ -58,7 +62,7 @@ def test_migrations_match_the_models_and_go_back(empty: Engine) -> None:
     from alembic.config import Config
     from alembic.migration import MigrationContext
 
-    from vivid_arm.records.models import Base
+    from vivid_arm.records.tables import Base
 
     with empty.connect() as connection:
         context = MigrationContext.configure(connection)
@@ -104,7 +108,7 @@ def test_one_key_is_one_reading_from_many_at_once(session: Session, empty: Engin
 
     def send(_: int) -> int:
         with factory.begin() as own:
-            kept = queries.get_build(own, build.id)
+            kept = get_build(own, build.id)
             assert kept is not None
             valve = next(v for v in kept.valves if v.id == valve_id)
             return add_trial(own, kept, valve, key=key, setting="10", feel="loose").id
@@ -121,7 +125,7 @@ def test_trials_from_two_tablets_get_their_own_numbers(session: Session, empty: 
 
     def send(eighths: int) -> None:
         with factory.begin() as own:
-            kept = queries.get_build(own, build.id)
+            kept = get_build(own, build.id)
             assert kept is not None
             add_trial(own, kept, kept.valves[0], setting=str(eighths / 8), feel="loose")
 
@@ -135,7 +139,7 @@ def test_a_key_used_for_another_reading_is_refused(session: Session) -> None:
     build = make_build(session)
     valve, key = first_valve(build), uuid4()
     add_trial(session, build, valve, key=key, setting="10", feel="loose")
-    with pytest.raises(queries.Conflict) as caught:
+    with pytest.raises(Conflict) as caught:
         add_trial(session, build, valve, key=key, setting="10", feel="tight")
     assert caught.value.yours == {"feel": "tight"}
     assert caught.value.stored == {"feel": "loose"}
@@ -149,8 +153,8 @@ def test_correction_refers_to_what_it_replaces(session: Session) -> None:
         session, build, valve, setting="10", feel="loose",
         replaces=wrong.id, reason="Misread",
     )  # fmt: skip
-    with pytest.raises(queries.Conflict, match="already struck out"):
-        keeping.void_reading(
+    with pytest.raises(Conflict, match="already struck out"):
+        readings.void_reading(
             session, build, valve, key=uuid4(), reading_id=wrong.id, reason="Again"
         )
     session.commit()
@@ -164,7 +168,7 @@ def test_only_own_lines_can_be_struck_out(session: Session) -> None:
     one, other = build.valves[0], build.valves[1]
     line = add_trial(session, build, one, setting="10", feel="loose")
     with pytest.raises(InputError, match="not a reading of this valve"):
-        keeping.void_reading(session, build, other, key=uuid4(), reading_id=line.id, reason="x")
+        readings.void_reading(session, build, other, key=uuid4(), reading_id=line.id, reason="x")
 
 
 def test_corrected_instrument_works_its_trials_out_again(session: Session) -> None:
@@ -174,7 +178,7 @@ def test_corrected_instrument_works_its_trials_out_again(session: Session) -> No
     session.commit()
     rod = session.get(Instrument, build.instrument_id)
     assert rod is not None
-    keeping.change_instrument(session, rod, rod.version, {"closed_in": 6.3})
+    setup.change_instrument(session, rod, rod.version, {"closed_in": 6.3})
     session.commit()
     found = state_of(session, build.id).valves[0]
     assert found.trials[0].length_in == pytest.approx(6.8)
@@ -184,7 +188,7 @@ def test_corrected_instrument_works_its_trials_out_again(session: Session) -> No
 
 def test_caliper_trials_are_carried_into_the_rods_convention(session: Session) -> None:
     build = make_build(session, lifter_hole_in=0.1, rocker_hole_in=0.1)
-    caliper = keeping.new_instrument(
+    caliper = setup.new_instrument(
         session,
         {
             "id": uuid4(), "kind": "caliper", "name": "Caliper", "convention": "measured",
@@ -192,13 +196,13 @@ def test_caliper_trials_are_carried_into_the_rods_convention(session: Session) -
         },
     )  # fmt: skip
     rod_id = build.instrument_id
-    keeping.change_build(session, build, build.version, {"instrument_id": caliper.id})
+    setup.change_build(session, build, build.version, {"instrument_id": caliper.id})
     session.commit()
     session.expire_all()
-    again = queries.get_build(session, build.id)
+    again = get_build(session, build.id)
     assert again is not None
     add_trial(session, again, again.valves[0], setting="7.3", feel="zero")
-    keeping.change_build(session, again, again.version, {"instrument_id": rod_id})
+    setup.change_build(session, again, again.version, {"instrument_id": rod_id})
     session.commit()
     trial = state_of(session, build.id).valves[0].trials[0]
     assert trial.length_in == pytest.approx(7.3 + 2 * 0.008216, abs=1e-6)
@@ -207,22 +211,22 @@ def test_caliper_trials_are_carried_into_the_rods_convention(session: Session) -
 def test_stale_change_is_refused_with_both_values(session: Session) -> None:
     build = make_build(session)
     seen = build.version
-    keeping.change_build(session, build, seen, {"name": "First"})
-    with pytest.raises(queries.Conflict) as caught:
-        keeping.change_build(session, build, seen, {"name": "Second"})
+    setup.change_build(session, build, seen, {"name": "First"})
+    with pytest.raises(Conflict) as caught:
+        setup.change_build(session, build, seen, {"name": "Second"})
     assert (caught.value.yours, caught.value.stored) == ({"name": "Second"}, {"name": "First"})
-    assert keeping.change_build(session, build, seen, {"name": "First"}).name == "First"
+    assert setup.change_build(session, build, seen, {"name": "First"}).name == "First"
 
 
 def test_cylinders_with_readings_are_not_dropped(session: Session) -> None:
     build = make_build(session, cylinders=4)
     add_trial(session, build, build.valves[-1], setting="10", feel="loose")
     with pytest.raises(InputError, match="would drop valves that have readings"):
-        keeping.change_build(session, build, build.version, {"cylinders": 2})
+        setup.change_build(session, build, build.version, {"cylinders": 2})
     session.rollback()
     session.expire_all()
-    kept = queries.get_build(session, build.id)
+    kept = get_build(session, build.id)
     assert kept is not None
-    keeping.change_build(session, kept, kept.version, {"cylinders": 6})
+    setup.change_build(session, kept, kept.version, {"cylinders": 6})
     session.commit()
     assert len(state_of(session, build.id).valves) == 12

@@ -9,12 +9,11 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tests.records.test_log import add_trial, make_build, state_of
 from vivid_arm.core.errors import InputError
-from vivid_arm.records import keeping
-from vivid_arm.records.models import Build, Instrument
-from vivid_arm.records.state import ValveState
-
-from .test_log import add_trial, make_build, state_of
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Build, Instrument
+from vivid_arm.records.writes import readings, setup
 
 
 @pytest.fixture
@@ -24,7 +23,7 @@ def build(session: Session) -> Iterator[Build]:
 
 @pytest.fixture
 def caliper(session: Session) -> Instrument:
-    return keeping.new_instrument(
+    return setup.new_instrument(
         session,
         {
             "id": uuid4(), "kind": "caliper", "name": "Caliper", "convention": "measured",
@@ -35,7 +34,7 @@ def caliper(session: Session) -> Instrument:
 
 def measured(session: Session, build: Build, name: str, **values: Any) -> ValveState:
     valve = next(v for v in build.valves if f"{v.cylinder}{v.kind[0].upper()}" == name)
-    keeping.add_measure(session, build, valve, key=uuid4(), **values)
+    readings.add_measure(session, build, valve, key=uuid4(), **values)
     session.commit()
     state = state_of(session, build.id)
     return next(v for v in state.valves if v.name == name)
@@ -43,7 +42,7 @@ def measured(session: Session, build: Build, name: str, **values: Any) -> ValveS
 
 def changed(session: Session, build: Build, **values: Any) -> ValveState:
     now = state_of(session, build.id).build
-    keeping.change_build(session, now, now.version, values)
+    setup.change_build(session, now, now.version, values)
     session.commit()
     return state_of(session, build.id).valves[0]
 
@@ -104,7 +103,7 @@ def test_trials_and_measurements_share_one_count_and_one_length(
 
 def test_a_struck_measurement_counts_no_more(session: Session, build: Build) -> None:
     valve = measured(session, build, "1I", method="indicator", reading="0.05", rod="7.4")
-    keeping.void_reading(
+    readings.void_reading(
         session, valve.build, valve.valve, key=uuid4(), reading_id=valve.log[0].row.id, reason="x"
     )
     session.commit()
@@ -141,12 +140,12 @@ def test_map_states_from_waiting_to_odd(
     add_trial(session, build, build.valves[14], setting="10", feel="loose")
     session.commit()
     state = state_of(session, build.id)
-    found = {v.name: state.map_state(v) for v in state.valves}
+    found = {v.name: state.standing(v) for v in state.valves}
     assert (found["3I"], found["8I"], found["8E"]) == ("suspicious", "measuring", "waiting")
     assert {found[n] for n in ("1I", "1E", "7E")} == {"fits"}
     measured(session, build, "3I", method="extend", reading="7.3148", instrument_id=caliper.id)
     state = state_of(session, build.id)
-    assert state.map_state(next(v for v in state.valves if v.name == "3I")) == "odd"
+    assert state.standing(next(v for v in state.valves if v.name == "3I")) == "odd"
     assert state.suspicions == {}
     assert state.spread.findings[0].valves == ("3I",)
     assert "one valve is odd" in state.next_step.sentence
@@ -180,7 +179,7 @@ def test_the_database_refuses_a_measurement_that_lacks_its_figure(
 
 
 def test_an_indicator_is_no_instrument_of_a_build(session: Session, build: Build) -> None:
-    dial = keeping.new_instrument(
+    dial = setup.new_instrument(
         session, {"id": uuid4(), "kind": "indicator", "name": "Dial", "convention": "theoretical"}
     )
     with pytest.raises(InputError, match="reads movements, not a rod's length"):

@@ -10,7 +10,8 @@ from alembic.config import Config
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.engine import make_url
 
-from vivid_arm.records import database, queries
+from vivid_arm.records import database
+from vivid_arm.records.state.load import build_states
 
 FOLDER = Path(database.__file__).parent / "migrations"
 
@@ -67,7 +68,7 @@ def test_a_measured_build_of_the_first_version_goes_on_as_it_was(older: Engine) 
     for _ in range(2):
         at_revision(older, "head")
         with database.sessions(older)() as session:
-            state = queries.build_states(session, [ids["build"]])[0]
+            state = build_states(session, [ids["build"]])[0]
             assert state.valves[0].estimate_in == pytest.approx(7.35)
             assert state.engine.firing_order == (1, 5, 3, 6, 2, 4)
             assert (state.build.mount, state.build.lifter_kind) == ("pedestal", "hydraulic")

@@ -7,12 +7,12 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from tests.records.test_log import add_trial, make_build, state_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
-from vivid_arm.records import keeping, queries
-from vivid_arm.records.models import Build
-
-from .test_log import add_trial, make_build, state_of
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.tables import Build
+from vivid_arm.records.writes import readings, setup
 
 
 @pytest.fixture
@@ -57,10 +57,10 @@ def test_count_back_is_held_against_the_last_trial_that_counts(
     valve = build.valves[0]
     add_trial(session, build, valve, setting="10", feel="loose")
     wrong = add_trial(session, build, valve, setting="12", feel="tight")
-    keeping.void_reading(
+    readings.void_reading(
         session, build, valve, key=uuid4(), reading_id=wrong.id, reason="Turns miscounted"
     )
-    keeping.add_count_back(session, build, valve, key=uuid4(), turns="10")
+    readings.add_count_back(session, build, valve, key=uuid4(), turns="10")
     session.commit()
     entry = state_of(session, build.id).valves[0].log[-1]
     assert entry.count is not None
@@ -68,25 +68,25 @@ def test_count_back_is_held_against_the_last_trial_that_counts(
 
 
 def test_a_caliper_is_not_counted_back(session: Session, build: Build) -> None:
-    caliper = keeping.new_instrument(
+    caliper = setup.new_instrument(
         session,
         {
             "id": uuid4(), "kind": "caliper", "name": "C", "convention": "measured",
             "low_in": 0.0, "high_in": 12.0,
         },
     )  # fmt: skip
-    keeping.change_build(session, build, build.version, {"instrument_id": caliper.id})
+    setup.change_build(session, build, build.version, {"instrument_id": caliper.id})
     session.commit()
     again = state_of(session, build.id).build
     with pytest.raises(InputError, match="Only a checking rod is counted back"):
-        keeping.add_count_back(session, again, again.valves[0], key=uuid4(), turns="3")
+        readings.add_count_back(session, again, again.valves[0], key=uuid4(), turns="3")
 
 
 def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) -> None:
     """GUM 5.1.2: feel and instrument in quadrature; 0.003 / sqrt(3) = 0.001732."""
     add_trial(session, build, build.valves[0], setting="10", feel="zero")
     assert build.instrument is not None
-    keeping.change_instrument(session, build.instrument, 1, {"accuracy_in": 0.003})
+    setup.change_instrument(session, build.instrument, 1, {"accuracy_in": 0.003})
     session.commit()
     valve = state_of(session, build.id).valves[0]
     assert valve.bracket.u_in is not None
@@ -95,7 +95,7 @@ def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) 
 
 def test_picked_length_stays_when_readings_move_on(session: Session, build: Build) -> None:
     add_trial(session, build, build.valves[0], setting="10 3/4", feel="zero")
-    keeping.change_build(session, build, build.version, {"picked_intake_in": 7.425})
+    setup.change_build(session, build, build.version, {"picked_intake_in": 7.425})
     session.commit()
     state = state_of(session, build.id)
     assert (state.groups[0].picked, state.groups[0].taken.inside) == (True, True)  # type: ignore[union-attr]
@@ -113,7 +113,7 @@ def test_demo_shop_stands_at_different_stages(session: Session) -> None:
     session.commit()
     session.expire_all()
     ids = list(session.scalars(select(Build.id)))
-    states = {s.build.name: s for s in queries.build_states(session, ids)}
+    states = {s.build.name: s for s in build_states(session, ids)}
     stages = {name: state.next_step.station for name, state in states.items()}
     assert stages["Dockside loader V8"] == "order"
     assert stages["Mill pump single"] == "setup"

@@ -15,12 +15,8 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
-from vivid_arm.outside.gauge import GaugeHub, TcpGauge
-from vivid_arm.outside.supplier import HttpSupplier
-from vivid_arm.records.database import connect, revision, sessions
-
-from . import problems
-from .routes import (
+from vivid_arm.api import problems
+from vivid_arm.api.routes import (
     arm,
     builds,
     compute,
@@ -38,7 +34,10 @@ from .routes import (
     wheel,
     zero_lash,
 )
-from .schemas import Health
+from vivid_arm.api.schemas import Health
+from vivid_arm.outside.gauge import GaugeHub, TcpGauge
+from vivid_arm.outside.supplier import HttpSupplier
+from vivid_arm.records.database import connect, revision, sessions
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}

@@ -6,15 +6,14 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from vivid_arm.core.conventions import Convention
-from vivid_arm.core.correction import School
-from vivid_arm.core.lengths import Unit
-from vivid_arm.core.marks import AngleTool, End
-from vivid_arm.core.mechanism import Tip
-from vivid_arm.core.sheet import Dimension, Rocker
-
-from .base import Figure, Strict, Text
-from .schemas import ExplanationOut, GeometryFigures, ValveSummary, VerdictOut
+from vivid_arm.api.base import Figure, Strict, Text
+from vivid_arm.api.schemas import ExplanationOut, GeometryFigures, ValveSummary, VerdictOut
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.rocker.correction import School
+from vivid_arm.core.rocker.marks import AngleTool, End
+from vivid_arm.core.rocker.mechanism import Tip
+from vivid_arm.core.rocker.sheet import Dimension, Rocker
 
 Typed = Annotated[Text, Field(max_length=60)]
 Pixel = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-5000, le=5000)]

@@ -7,29 +7,7 @@ from typing import Any, TypeVar, cast
 
 import numpy as np
 
-from vivid_arm.core.advice import (
-    explain_correction,
-    explain_error,
-    explain_r0,
-    reading_words,
-    school_words,
-)
-from vivid_arm.core.cam import Profile, profile_of
-from vivid_arm.core.cautions import MARKING
-from vivid_arm.core.conventions import Convention
-from vivid_arm.core.correction import Correction, NextReading, settings_row, stocked
-from vivid_arm.core.explain import Explanation
-from vivid_arm.core.marks import AngleTool, Fit, Try, outputs_at, untold
-from vivid_arm.core.mechanism import Floats, Motion, move
-from vivid_arm.core.ratio import deflection, measured_ratio
-from vivid_arm.core.sheet import DIMENSIONS, UNKNOWNS
-from vivid_arm.core.sweep import durations, least_width
-from vivid_arm.core.verdicts import Verdict
-from vivid_arm.records.geometry import ArmState, Mark, fitted
-from vivid_arm.records.setup import cam_of
-from vivid_arm.records.state import BuildState, ValveState
-
-from .arm_schemas import (
+from vivid_arm.api.arm_schemas import (
     ArmOut,
     ConflictOut,
     CorrectionOut,
@@ -43,8 +21,31 @@ from .arm_schemas import (
     RivalOut,
     SettingsOut,
 )
-from .schemas import ExplanationOut, GeometryFigures, VerdictOut
-from .views import valve_summary
+from vivid_arm.api.schemas import ExplanationOut, GeometryFigures, VerdictOut
+from vivid_arm.api.views import valve_summary
+from vivid_arm.core.arrays import Floats
+from vivid_arm.core.engine.cam import Profile, profile_of
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.rocker.correction import Correction, NextReading, settings_row, stocked
+from vivid_arm.core.rocker.marks import AngleTool, Fit, Try, outputs_at, untold
+from vivid_arm.core.rocker.mechanism import Motion, move
+from vivid_arm.core.rocker.ratio import deflection, measured_ratio
+from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS
+from vivid_arm.core.rocker.sweep import durations, least_width
+from vivid_arm.core.said.cautions import MARKING
+from vivid_arm.core.said.explanations import Explanation
+from vivid_arm.core.said.rocker import (
+    explain_correction,
+    explain_error,
+    explain_r0,
+    reading_words,
+    school_words,
+)
+from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.rocker import ArmState, Mark, fitted
+from vivid_arm.records.state.setup import cam_of
+from vivid_arm.records.state.valve import ValveState
 
 VALVE_LIFTS_IN = (0.050, 0.100, 0.200)
 LIFT_POINTS = 61

@@ -5,17 +5,16 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from vivid_arm.core.checks import CheckName
-from vivid_arm.core.conventions import Convention, EndKind
-from vivid_arm.core.decide import Mode
-from vivid_arm.core.engine import ValveKind
-from vivid_arm.core.grouping import Strategy
-from vivid_arm.core.growth import Material, PartName
-from vivid_arm.core.preload import Bias
-from vivid_arm.core.rod import Form
-from vivid_arm.core.torque import TorqueUnit
-
-from .base import Figure, Name, Strict, Text, Version
+from vivid_arm.api.base import Figure, Name, Strict, Text, Version
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.conventions import Convention, EndKind
+from vivid_arm.core.rods.decide import Mode
+from vivid_arm.core.rods.grouping import Strategy
+from vivid_arm.core.rods.growth import Material, PartName
+from vivid_arm.core.rods.preload import Bias
+from vivid_arm.core.rods.strength import Form
+from vivid_arm.core.sign_off.checks import CheckName
+from vivid_arm.core.sign_off.torque import TorqueUnit
 
 Note = Annotated[Text, Field(max_length=200)]
 Count = Annotated[int, Field(strict=True, ge=0, le=999)]

@@ -1,26 +1,6 @@
 """Decision, rod and box as the interface gives them."""
 
-from vivid_arm.core.conventions import convert
-from vivid_arm.core.decide import DRAWS, MODES, Decision, Row
-from vivid_arm.core.engine import KINDS
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.grouping import STRATEGIES, Grouping
-from vivid_arm.core.growth import PARTS, Growth, Stack
-from vivid_arm.core.rod import (
-    GRAM_PER_OUNCE,
-    LEAST_SAFETY,
-    NEWTON_PER_LBF,
-    CutList,
-    Strength,
-    cut_list,
-    largest_diameter,
-)
-from vivid_arm.core.verdicts import decision_verdict
-from vivid_arm.records.deciding import shelf_of
-from vivid_arm.records.finishing import rod_figures, strengths, tips_of
-from vivid_arm.records.state import BuildState
-
-from .decide_schemas import (
+from vivid_arm.api.decide_schemas import (
     CountOut,
     CutListOut,
     CutOut,
@@ -39,6 +19,23 @@ from .decide_schemas import (
     TermOut,
     WayOut,
 )
+from vivid_arm.core.engine.layout import KINDS
+from vivid_arm.core.entry.conventions import convert
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rods.cutting import CutList, cut_list
+from vivid_arm.core.rods.decide import DRAWS, MODES, Decision, Row
+from vivid_arm.core.rods.grouping import STRATEGIES, Grouping
+from vivid_arm.core.rods.growth import PARTS, Growth, Stack
+from vivid_arm.core.rods.strength import (
+    GRAM_PER_OUNCE,
+    LEAST_SAFETY,
+    NEWTON_PER_LBF,
+    Strength,
+    largest_diameter,
+)
+from vivid_arm.core.said.verdicts import decision_verdict
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.rod import rod_figures, strengths, tips_of
 
 
 def decision_out(state: BuildState) -> DecisionOut | None:
@@ -46,7 +43,7 @@ def decision_out(state: BuildState) -> DecisionOut | None:
     found = state.decision
     if found is None:
         return None
-    shelf = dict(shelf_of(state))
+    shelf = dict(state.shelf)
     plan = state.plan
     return DecisionOut(
         mode=found.aim.mode,

@@ -7,11 +7,12 @@ from uuid import UUID
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.records import queries
-from vivid_arm.records.models import Build, Instrument, Valve
-from vivid_arm.records.state import BuildState
-
-from .problems import NotFound
+from vivid_arm.api.problems import NotFound
+from vivid_arm.records.rows.builds import get_build, get_valve
+from vivid_arm.records.rows.instruments import get_instrument
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.tables import Build, Instrument, Valve
 
 
 def transaction(request: Request) -> Iterator[Session]:
@@ -25,14 +26,14 @@ Tx = Annotated[Session, Depends(transaction, scope="function")]
 
 
 def found_build(session: Session, build_id: UUID) -> Build:
-    build = queries.get_build(session, build_id)
+    build = get_build(session, build_id)
     if build is None:
         raise NotFound("There is no such build.")
     return build
 
 
 def found_instrument(session: Session, instrument_id: UUID) -> Instrument:
-    instrument = queries.get_instrument(session, instrument_id)
+    instrument = get_instrument(session, instrument_id)
     if instrument is None:
         raise NotFound("There is no such instrument.")
     return instrument
@@ -40,7 +41,7 @@ def found_instrument(session: Session, instrument_id: UUID) -> Instrument:
 
 def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
     """A valve with its build and instrument."""
-    valve = queries.get_valve(session, valve_id)
+    valve = get_valve(session, valve_id)
     if valve is None or valve.build_id != build_id:
         raise NotFound("This build has no such valve.")
     return valve
@@ -48,7 +49,7 @@ def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
 
 def build_state(session: Session, build_id: UUID) -> BuildState:
     """A build with its whole log. Raises NotFound."""
-    found = queries.build_states(session, [build_id])
+    found = build_states(session, [build_id])
     if not found:
         raise NotFound("There is no such build.")
     return found[0]

@@ -6,13 +6,12 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from vivid_arm.core.checks import CheckName
-from vivid_arm.core.engine import ValveKind
-from vivid_arm.core.lengths import Unit
-from vivid_arm.records.checking import Way
-
-from .base import Strict, Text
-from .schemas import HeadOut
+from vivid_arm.api.base import Strict, Text
+from vivid_arm.api.schemas import HeadOut
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.sign_off.checks import CheckName
+from vivid_arm.records.state.sign_off import Way
 
 
 class FindingIn(Strict):

@@ -2,18 +2,7 @@
 
 from typing import Any, Literal
 
-from vivid_arm.core.cautions import FITTING, TORQUE
-from vivid_arm.core.checks import CHECKS, Check, cold_lash_in, feelers_in, usual_limit
-from vivid_arm.core.engine import KINDS, ValveKind, valve_name
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.torque import Torque
-from vivid_arm.core.wheel import chosen_valves, plan
-from vivid_arm.records.checking import WAY_WORDS, WAYS, FinishState, Point
-from vivid_arm.records.models import Build
-from vivid_arm.records.setup import cam_of
-from vivid_arm.records.state import BuildState
-
-from .finish_schemas import (
+from vivid_arm.api.finish_schemas import (
     CheckOut,
     FinishOut,
     LashSheetOut,
@@ -23,7 +12,17 @@ from .finish_schemas import (
     TorqueRow,
     TorqueStageOut,
 )
-from .map_views import map_out
+from vivid_arm.api.map_views import map_out
+from vivid_arm.core.engine.base_circle import chosen_valves, plan
+from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.said.cautions import FITTING, TORQUE
+from vivid_arm.core.sign_off.checks import CHECKS, Check, cold_lash_in, feelers_in, usual_limit
+from vivid_arm.core.sign_off.torque import Torque
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.setup import cam_of
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, FinishState, Point
+from vivid_arm.records.tables import Build
 
 PointState = Literal["open", "passed", "failed"]
 

@@ -3,13 +3,7 @@
 from collections import Counter
 from collections.abc import Iterable
 
-from vivid_arm.core.catcher import Suspicion
-from vivid_arm.core.wheel import (
-    chosen_valves,
-)
-from vivid_arm.records.state import BuildState, ValveState
-
-from .schemas import (
+from vivid_arm.api.schemas import (
     FindingOut,
     HeadOut,
     LikelyOut,
@@ -18,6 +12,10 @@ from .schemas import (
     MapValve,
     SuspicionOut,
 )
+from vivid_arm.core.engine.base_circle import chosen_valves
+from vivid_arm.core.heads.mistakes import Suspicion
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.valve import ValveState
 
 
 def map_out(state: BuildState) -> MapOut:
@@ -57,7 +55,7 @@ def _map_valve(state: BuildState, valve: ValveState) -> MapValve:
         name=valve.name,
         cylinder=valve.valve.cylinder,
         kind=valve.kind,
-        state=state.map_state(valve),
+        state=state.standing(valve),
         readings=valve.readings_count,
         estimate_in=valve.estimate_in,
         u_in=valve.u_in,

@@ -6,11 +6,10 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from vivid_arm.core.conventions import Convention
-from vivid_arm.core.lengths import Unit
-from vivid_arm.records.ordering import OrderState, Purpose
-
-from .base import Strict, Text, Version
+from vivid_arm.api.base import Strict, Text, Version
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.records.state.orders import OrderState, Purpose
 
 By = Annotated[Text, Field(max_length=60)]
 

@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
-from vivid_arm.records.queries import Conflict
+from vivid_arm.records.rows.kept import Conflict
 
 MEDIA_TYPE = "application/problem+json"
 

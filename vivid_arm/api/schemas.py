@@ -6,23 +6,22 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from vivid_arm.core.bracket import Feel
-from vivid_arm.core.catcher import Cause
-from vivid_arm.core.conventions import Convention, EndKind
-from vivid_arm.core.correction import School as MarkSchool
-from vivid_arm.core.engine import Layout, Numbering, Rotation, Side, ValveKind
-from vivid_arm.core.lengths import FIELDS, Unit, check_range
-from vivid_arm.core.mechanism import Tip
-from vivid_arm.core.methods import Method
-from vivid_arm.core.predict import Change, Mount
-from vivid_arm.core.preload import Bias, SchoolCode
-from vivid_arm.core.sheet import Dimension
-from vivid_arm.core.verdicts import State
-from vivid_arm.core.wheel import Closing, PlanState, School, Selection
-from vivid_arm.records.state import MapState
-
-from .base import Cylinder, Figure, InstrumentKind, Name, Strict, Text, Version
-from .decide_schemas import Limits, PlanFigures, RodFigures, TorqueFigures
+from vivid_arm.api.base import Cylinder, Figure, InstrumentKind, Name, Strict, Text, Version
+from vivid_arm.api.decide_schemas import Limits, PlanFigures, RodFigures, TorqueFigures
+from vivid_arm.core.engine.base_circle import Closing, PlanState, School, Selection
+from vivid_arm.core.engine.layout import Layout, Numbering, Rotation, Side, ValveKind
+from vivid_arm.core.entry.conventions import Convention, EndKind
+from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range
+from vivid_arm.core.heads.mistakes import Cause
+from vivid_arm.core.rocker.correction import School as MarkSchool
+from vivid_arm.core.rocker.mechanism import Tip
+from vivid_arm.core.rocker.sheet import Dimension
+from vivid_arm.core.rods.preload import Bias, SchoolCode
+from vivid_arm.core.said.verdicts import State
+from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.core.zero_lash.methods import Method
+from vivid_arm.core.zero_lash.predict import Change, Mount
+from vivid_arm.records.state.build import Standing
 
 
 class Health(BaseModel):
@@ -804,7 +803,7 @@ class MapValve(BaseModel):
     name: str
     cylinder: int
     kind: ValveKind
-    state: MapState
+    state: Standing
     readings: int
     estimate_in: float | None
     u_in: float | None

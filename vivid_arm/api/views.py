@@ -2,34 +2,8 @@
 
 from typing import Any, cast
 
-from vivid_arm.core.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
-from vivid_arm.core.engine import KINDS, Engine, engine_words
-from vivid_arm.core.explain import (
-    Explanation,
-    explain_combined,
-    explain_exact,
-    explain_fit,
-    explain_measure,
-    explain_order_length,
-    explain_prediction,
-    explain_setting,
-    explain_uncertainty,
-    explain_zero_lash,
-)
-from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import format_turns
-from vivid_arm.core.methods import METHODS, Combined, Method
-from vivid_arm.core.order import GroupOrder
-from vivid_arm.core.predict import MOUNTS
-from vivid_arm.core.preload import Candidate, Choice, choose_length
-from vivid_arm.core.verdicts import Verdict
-from vivid_arm.records.measuring import in_measuring, known_rod_in
-from vivid_arm.records.models import Build, Instrument
-from vivid_arm.records.setup import rod_of
-from vivid_arm.records.state import BuildState, LogEntry, ValveState
-
-from .map_views import suspicion_out
-from .schemas import (
+from vivid_arm.api.map_views import suspicion_out
+from vivid_arm.api.schemas import (
     BoardEntry,
     BuildSummary,
     CandidateOut,
@@ -46,6 +20,33 @@ from .schemas import (
     VerdictOut,
     WeightOut,
 )
+from vivid_arm.core.engine.layout import KINDS, Engine, engine_words
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.core.rods.groups import GroupOrder
+from vivid_arm.core.rods.preload import Candidate, Choice, choose_length
+from vivid_arm.core.said.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
+from vivid_arm.core.said.explanations import (
+    Explanation,
+    explain_combined,
+    explain_exact,
+    explain_fit,
+    explain_measure,
+    explain_order_length,
+    explain_prediction,
+    explain_setting,
+    explain_uncertainty,
+    explain_zero_lash,
+)
+from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.core.zero_lash.combine import Combined
+from vivid_arm.core.zero_lash.methods import METHODS, Method
+from vivid_arm.core.zero_lash.predict import MOUNTS
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.measuring import in_measuring, known_rod_in
+from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.state.valve import LogEntry, ValveState
+from vivid_arm.records.tables import Build, Instrument
 
 
 def instrument_out(row: Instrument) -> InstrumentOut:

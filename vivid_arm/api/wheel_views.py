@@ -2,26 +2,11 @@
 
 from collections.abc import Sequence
 
-from vivid_arm.core.cam import CamCard
-from vivid_arm.core.engine import KINDS, Engine, valve_name
-from vivid_arm.core.wheel import SCHOOLS as WHEEL_SCHOOLS
-from vivid_arm.core.wheel import (
-    Closing,
-    Plan,
-    Valve,
-    heel_windows,
-    plans,
-    saving,
-)
-
-from .schemas import (
-    PlanOut,
-    StopOut,
-    StopValve,
-    TdcOut,
-    WheelOut,
-    WindowOut,
-)
+from vivid_arm.api.schemas import PlanOut, StopOut, StopValve, TdcOut, WheelOut, WindowOut
+from vivid_arm.core.engine.base_circle import SCHOOLS as WHEEL_SCHOOLS
+from vivid_arm.core.engine.base_circle import Closing, Plan, Valve, heel_windows, plans, saving
+from vivid_arm.core.engine.cam import CamCard
+from vivid_arm.core.engine.layout import KINDS, Engine, valve_name
 
 
 def wheel_out(

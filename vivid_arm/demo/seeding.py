@@ -11,11 +11,12 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.api.schemas import Settings
 from vivid_arm.api.views import board_body, uncomputed_body
-from vivid_arm.core.engine import valves_of
-from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import format_turns
-from vivid_arm.records import keeping, summaries
-from vivid_arm.records.models import Reading, Valve
+from vivid_arm.core.engine.layout import valves_of
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.records.state.board import board_page
+from vivid_arm.records.tables import Reading, Valve
+from vivid_arm.records.writes import setup
 
 ROD = CheckingRod(6.8, 0.05, 20)
 RATIO = 1.6
@@ -37,7 +38,7 @@ def seed(sessions: Sessions, builds: int, seed: int = 20261125) -> None:
     """Make V8 builds of 16 valves with 10 readings each, and their board summaries."""
     rng = Random(seed)
     with sessions() as session, session.begin():
-        rod = keeping.new_instrument(session, {
+        rod = setup.new_instrument(session, {
             "id": _uuid(rng), "kind": "checking_rod", "name": "Checking rod, seeded",
             "convention": "theoretical", "closed_in": ROD.closed_in, "pitch_in": ROD.pitch_in,
             "most_turns": ROD.most_turns, "accuracy_in": 0.001,
@@ -48,7 +49,7 @@ def seed(sessions: Sessions, builds: int, seed: int = 20261125) -> None:
                 _build(session, rng, rod, number)
     for offset in range(0, builds, _BATCH):
         with sessions() as session, session.begin():
-            summaries.board_page(session, "", offset, _BATCH, board_body, uncomputed_body)
+            board_page(session, "", offset, _BATCH, board_body, uncomputed_body)
 
 
 def _uuid(rng: Random) -> UUID:
@@ -57,7 +58,7 @@ def _uuid(rng: Random) -> UUID:
 
 def _build(session: Session, rng: Random, rod: UUID, number: int) -> None:
     name = f"{rng.choice(_PLACES)} {rng.choice(_KINDS)} {number + 1}"
-    build = keeping.new_build(session, {
+    build = setup.new_build(session, {
         "id": _uuid(rng), **Settings(name=name).model_dump(), "instrument_id": rod,
     })  # fmt: skip
     build.log_count = len(valves_of("v", 8)) * READINGS_EACH

@@ -12,18 +12,21 @@ from uuid import UUID, uuid5
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.schemas import Settings
-from vivid_arm.core.bracket import Feel
-from vivid_arm.core.engine import ValveKind
-from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import format_turns
-from vivid_arm.core.marks import End
-from vivid_arm.documents import order_sheet
-from vivid_arm.records import checking, keeping, ordering, queries
-from vivid_arm.records.finishing import USUAL_ROD
-from vivid_arm.records.models import Build, Instrument, Order, Valve
-from vivid_arm.records.ordering import Purpose
-from vivid_arm.records.setup import rod_of
-from vivid_arm.records.state import BuildState
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.core.rocker.marks import End
+from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.documents import order_data
+from vivid_arm.records.rows.builds import count_builds, get_build
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.state.orders import Purpose, sorted_rods
+from vivid_arm.records.state.rod import USUAL_ROD
+from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.state.sign_off import Point, finish_state
+from vivid_arm.records.tables import Build, Instrument, Order, Valve
+from vivid_arm.records.writes import marks, orders, readings, setup, sign_off
 
 _SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
 _BY = "Tess"
@@ -57,12 +60,12 @@ def load(session: Session) -> int:
     _towpath_v8(session, long)
     _harbour_v8(session, long)
     _hop_four(session, long)
-    return queries.count_builds(session)
+    return count_builds(session)
 
 
 def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
     rods = [
-        keeping.new_instrument(
+        setup.new_instrument(
             session,
             {
                 "id": _id("rod", name),
@@ -80,7 +83,7 @@ def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
             ("Checking rod B, 6.800 closed", 6.8),
         )
     ]
-    caliper = keeping.new_instrument(
+    caliper = setup.new_instrument(
         session,
         {
             "id": _id("caliper"),
@@ -96,7 +99,7 @@ def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
 
 
 def _indicator(session: Session) -> Instrument:
-    return keeping.new_instrument(
+    return setup.new_instrument(
         session,
         {
             "id": _id("indicator"),
@@ -127,17 +130,17 @@ def _cam(
 
 def _build(session: Session, name: str, **settings: object) -> Build:
     defaults = Settings(name=name).model_dump()
-    return keeping.new_build(session, {"id": _id("build", name), **defaults, **settings})
+    return setup.new_build(session, {"id": _id("build", name), **defaults, **settings})
 
 
 def _measure(
     session: Session, build: Build, cylinder: int, kind: ValveKind, *trials: _Try
 ) -> Valve:
-    kept = queries.get_build(session, build.id)
+    kept = get_build(session, build.id)
     assert kept is not None
     valve = next(v for v in kept.valves if v.cylinder == cylinder and v.kind == kind)
     for n, t in enumerate(trials):
-        keeping.add_trial(
+        readings.add_trial(
             session, kept, valve, key=_id(kept.name, cylinder, kind, n),
             setting=t.setting, feel=t.feel, gap=t.gap, by=_BY,
         )  # fmt: skip
@@ -164,7 +167,7 @@ def _dockside_v8(session: Session, rod: Instrument) -> None:
     valve = _measure(
         session, build, 1, "intake", _Try("9", "loose", "0.139"), _Try("10 1/2", "loose", "0.020")
     )
-    keeping.add_count_back(
+    readings.add_count_back(
         session, build, valve, key=_id("count", build.id), turns="10 1/2", by=_BY
     )
     _measure(
@@ -200,7 +203,7 @@ def _orchard_flat_four(session: Session, caliper: Instrument) -> None:
         cam=_cam(_lobe(264, 208, 0.340), _lobe(264, 208, 0.340), 106, 110),
     )  # fmt: skip
     valve = _measure(session, build, 2, "intake", _Try("8.210", "loose", "0.064"))
-    keeping.expect_length(session, valve, valve.version, "8.275", "in")
+    setup.expect_length(session, valve, valve.version, "8.275", "in")
 
 
 def _fairground_twin(session: Session, rod: Instrument) -> None:
@@ -260,14 +263,14 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
     )  # fmt: skip
     for name, thou in _QUARRY.items():
         _gauge(session, build, rod, name, 7.300 + thou / 1000)
-    kept = queries.get_build(session, build.id)
+    kept = get_build(session, build.id)
     assert kept is not None
     valve = next(v for v in kept.valves if (v.cylinder, v.kind) == (6, "intake"))
-    keeping.add_measure(
+    readings.add_measure(
         session, kept, valve, key=_id(build.id, "6I", "gap"), method="gap_short",
         reading="0.040 + 0.041", rod="7.250", instrument_id=caliper.id, by=_BY,
     )  # fmt: skip
-    keeping.add_measure(
+    readings.add_measure(
         session, kept, valve, key=_id(build.id, "6I", "indicator"), method="indicator",
         reading="0.0485", rod="7.350", instrument_id=_indicator(session).id, by=_BY,
     )  # fmt: skip
@@ -280,25 +283,25 @@ def _trial_rods(session: Session, build: Build) -> None:
     if session.get(Order, trial_id) is not None:
         return
     trial = _drafted(session, build, trial_id, "trial")
-    ordering.ask(session, trial)
-    ordering.placed(session, trial, None)
+    orders.ask(session, trial)
+    orders.placed(session, trial, None)
     state = _state(session, build)
     lengths = " ".join(f"{line['length_in'] + 0.0006:.4f}" for line in trial.lines)
-    ordering.receive(session, state, trial, lengths, "theoretical", "in")
-    ordering.move(session, trial, "trial")
-    ordering.give_back(session, build, trial)
+    orders.receive(session, state, trial, lengths, "theoretical", "in")
+    orders.move(session, trial, "trial")
+    orders.give_back(session, build, trial)
     _drafted(session, build, set_id, "set")
 
 
 def _drafted(session: Session, build: Build, order_id: UUID, purpose: Purpose) -> Order:
     state = _state(session, build)
-    sheet = order_sheet.to_dict(order_sheet.order_sheet(state, datetime.now(UTC)))
-    return ordering.draft(session, state, order_id, purpose, "", sheet, _BY)
+    sheet = order_data.to_dict(order_data.order_sheet(state, datetime.now(UTC)))
+    return orders.draft(session, state, order_id, purpose, "", sheet, _BY)
 
 
 def _state(session: Session, build: Build) -> BuildState:
     session.flush()
-    return queries.build_states(session, [build.id])[0]
+    return build_states(session, [build.id])[0]
 
 
 def _fitted_and_signed(session: Session, build: Build) -> None:
@@ -307,25 +310,25 @@ def _fitted_and_signed(session: Session, build: Build) -> None:
     if session.get(Order, set_id) is not None:
         return
     order = _drafted(session, build, set_id, "set")
-    ordering.ask(session, order)
-    ordering.placed(session, order, None)
+    orders.ask(session, order)
+    orders.placed(session, order, None)
     off = (0.0005, -0.0004, 0.0011, 0.0002)
     lengths = [line["length_in"] for line in order.lines for _ in range(line["quantity"])]
     text = " ".join(f"{c + off[i % len(off)]:.4f}" for i, c in enumerate(lengths))
-    ordering.receive(session, _state(session, build), order, text, "theoretical", "in")
-    ordering.move(session, order, "fitted")
+    orders.receive(session, _state(session, build), order, text, "theoretical", "in")
+    orders.move(session, order, "fitted")
     state = _state(session, build)
-    finish = checking.finish_state(session, state)
-    preload = {r.valve: r.preload_in or 0.04 for r in ordering.sorted_rods(state, order)}
+    finish = finish_state(session, state)
+    preload = {r.valve: r.preload_in or 0.04 for r in sorted_rods(state, order)}
     for point in finish.points:
         _check(session, state, point, preload)
-    finish = checking.finish_state(session, _state(session, build))
+    finish = finish_state(session, _state(session, build))
     reason = "Seal of 1 intake is trimmed before the head goes back on"
-    checking.sign(session, finish, _id(build.id, "signed"), _BY, reason)
+    sign_off.sign(session, finish, _id(build.id, "signed"), _BY, reason)
 
 
 def _check(
-    session: Session, state: BuildState, point: checking.Point, preload: Mapping[str | None, float]
+    session: Session, state: BuildState, point: Point, preload: Mapping[str | None, float]
 ) -> None:
     """One check as it would be found; the seal of 1 intake is too close."""
     name, valve = point.check.name, point.valve.name
@@ -338,7 +341,7 @@ def _check(
     elif name == "piston":
         found["way"] = "clay"
     key = _id(state.build.id, "check", name, valve)
-    checking.add_finding(session, state, point.valve, key=key, name=name, by=_BY, **found)
+    sign_off.add_finding(session, state, point.valve, key=key, name=name, by=_BY, **found)
 
 
 def _sawmill_six(session: Session, rod: Instrument) -> None:
@@ -447,9 +450,9 @@ def _mark(
     **typed: str,
 ) -> None:
     """One try on the intake of cylinder 1."""
-    kept = queries.get_build(session, build.id)
+    kept = get_build(session, build.id)
     assert kept is not None
-    keeping.add_mark(
+    marks.add_mark(
         session, kept, kept.valves[0], key=_id("mark", kept.name, number), typed=typed,
         measured_from=measured_from, closed_end=closed_end, by=_BY,
     )  # fmt: skip

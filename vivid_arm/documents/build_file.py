@@ -16,9 +16,9 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 
 from vivid_arm.core.errors import InputError
-from vivid_arm.records.models import Base, Build, Instrument, Reading, Valve
-from vivid_arm.records.moving import BuildRows
-from vivid_arm.records.state import BuildState
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import Base, Build, Instrument, Reading, Valve
+from vivid_arm.records.writes.build_file import BuildRows
 
 FORMAT = "vivid-arm/build/1"
 Json = dict[str, Any]

@@ -6,14 +6,13 @@ from pathlib import Path
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from vivid_arm.core.cautions import ORDERING
-from vivid_arm.core.conventions import CONVENTIONS
-from vivid_arm.core.lengths import Unit, format_length, format_small
-from vivid_arm.core.rod import CutList, Tips
-from vivid_arm.records.finishing import rod_figures
-from vivid_arm.records.state import BuildState
-
-from .order_sheet import Paper
+from vivid_arm.core.entry.conventions import CONVENTIONS
+from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.rods.cutting import CutList, Tips
+from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.rod import rod_figures
 
 _HERE = Path(__file__).parent
 

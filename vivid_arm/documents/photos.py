@@ -7,8 +7,8 @@ import pillow_heif
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.photo import Picture
-from vivid_arm.records.models import Photo
+from vivid_arm.core.rocker.photo import Picture
+from vivid_arm.records.tables import Photo
 
 MOST_BYTES = 15_000_000
 MOST_PIXELS = 60_000_000

@@ -1,22 +1,16 @@
 """Drawings for paper: the length ladder to scale in black and white, a QR code."""
 
-from __future__ import annotations
-
 import io
 from collections.abc import Callable
 from math import ceil, floor
-from typing import TYPE_CHECKING
 
 import segno
 
-from vivid_arm.core.engine import ValveKind, valve_name
-from vivid_arm.core.grouping import Need
-from vivid_arm.core.lengths import Unit, format_length, format_small
-
-if TYPE_CHECKING:
-    from vivid_arm.records.state import BuildState
-
-    from .order_sheet import Line, OrderSheet
+from vivid_arm.core.engine.layout import ValveKind, valve_name
+from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.rods.grouping import Need
+from vivid_arm.documents.order_data import Line, OrderSheet
+from vivid_arm.records.state.build import BuildState
 
 _WIDTH, _HEIGHT = 680.0, 104.0
 _LEFT, _RIGHT = 8.0, 8.0

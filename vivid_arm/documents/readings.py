@@ -9,16 +9,18 @@ from uuid import uuid5
 
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.bracket import Feel
-from vivid_arm.core.conventions import CONVENTIONS, Convention
+from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.marks import ANGLE_U_DEG, AngleTool, End
-from vivid_arm.core.methods import METHODS
-from vivid_arm.records import keeping, queries
-from vivid_arm.records.models import Build, Instrument, Reading
-from vivid_arm.records.state import BuildState, LogEntry, ValveState
-
-from .order_sheet import safe_cell
+from vivid_arm.core.rocker.marks import ANGLE_U_DEG, AngleTool, End
+from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.core.zero_lash.methods import METHODS
+from vivid_arm.documents.order_sheet import safe_cell
+from vivid_arm.records.rows.instruments import list_instruments
+from vivid_arm.records.rows.log import reading_by_key
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.valve import LogEntry, ValveState
+from vivid_arm.records.tables import Build, Instrument, Reading
+from vivid_arm.records.writes import marks, readings
 
 TYPED = ("valve", "kind", "reading", "feel", "gap", "rod", "rod_convention", "pitch_in",
          "instrument", "by", "taken_at", "struck")  # fmt: skip
@@ -145,7 +147,7 @@ def read_csv(session: Session, build: Build, text: str) -> int:
         raise _fault(1, f"column {', '.join(missing)} is missing")
     if len(rows) > MOST_ROWS:
         raise _fault(MOST_ROWS + 2, f"more than {MOST_ROWS} lines")
-    tools = {i.name: i for i in queries.list_instruments(session)}
+    tools = {i.name: i for i in list_instruments(session)}
     for number, row in enumerate(rows, 2):
         cells = {k: (v or "").strip().removeprefix("'") for k, v in row.items() if k in TYPED}
         try:
@@ -184,16 +186,16 @@ def _keep(
     }  # fmt: skip
     kind = cells["kind"]
     if kind == "trial":
-        keeping.add_trial(
+        readings.add_trial(
             session, build, valve, setting=cells["reading"], feel=_feel(cells.get("feel", "")),
             gap=cells.get("gap", ""), instrument=tool, **common,
         )  # fmt: skip
     elif kind == "count_back":
-        keeping.add_count_back(
+        readings.add_count_back(
             session, build, valve, turns=cells["reading"], instrument=tool, **common
         )
     elif kind in METHODS:
-        keeping.add_measure(
+        readings.add_measure(
             session, build, valve, method=kind, reading=cells["reading"],
             rod=cells.get("rod", ""), rod_convention=_convention(cells.get("rod_convention", "")),
             instrument_id=tool.id if tool else None, pitch_in=_pitch(cells.get("pitch_in", "")),
@@ -201,7 +203,7 @@ def _keep(
         )  # fmt: skip
     elif kind == "mark":
         typed, words = _mark_cells(cells["reading"])
-        keeping.add_mark(
+        marks.add_mark(
             session, build, valve, typed=typed | {"rod": cells.get("rod", "")},
             measured_from=cast(Any, words.get("from", "middle")),
             closed_end=cast(End | None, words.get("closed_end")),
@@ -212,9 +214,9 @@ def _keep(
         kinds = ", ".join(["trial", "count_back", *(m for m in METHODS if m != "bracket"), "mark"])
         raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
     if cells.get("struck"):
-        kept = queries.reading_by_key(session, key)
+        kept = reading_by_key(session, key)
         assert kept is not None
-        keeping.void_reading(
+        readings.void_reading(
             session, build, valve, key=uuid5(key, "struck"), reading_id=kept.id,
             reason=cells["struck"][:120], by=common["by"],
         )  # fmt: skip

@@ -8,25 +8,24 @@ from typing import Any, cast
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from vivid_arm.core.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
-from vivid_arm.core.conventions import CONVENTIONS
-from vivid_arm.core.decide import MODES, Decision
-from vivid_arm.core.engine import KINDS, engine_words
+from vivid_arm.core.engine.layout import KINDS, engine_words
+from vivid_arm.core.entry.conventions import CONVENTIONS
+from vivid_arm.core.entry.lengths import Unit, format_length, format_small
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.growth import PARTS, PartName
-from vivid_arm.core.lengths import Unit, format_length, format_small
-from vivid_arm.core.methods import METHODS, Method
-from vivid_arm.core.torque import UNITS, Torque, TorqueUnit
-from vivid_arm.core.verdicts import decision_verdict, fill
-from vivid_arm.records.checking import WAY_WORDS, FinishState, Point, Way
-from vivid_arm.records.geometry import ArmState
-from vivid_arm.records.models import Order
-from vivid_arm.records.ordering import changed_since, sorted_rods
-from vivid_arm.records.state import BuildState
-
-from . import order_sheet
-from .order_sheet import Paper
-from .pictures import heads_svg, ladder_svg, qr_svg
+from vivid_arm.core.rods.decide import MODES, Decision
+from vivid_arm.core.rods.growth import PARTS, PartName
+from vivid_arm.core.said.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
+from vivid_arm.core.said.verdicts import decision_verdict, fill
+from vivid_arm.core.sign_off.torque import UNITS, Torque, TorqueUnit
+from vivid_arm.core.zero_lash.methods import METHODS, Method
+from vivid_arm.documents import order_data
+from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.orders import changed_since, sorted_rods
+from vivid_arm.records.state.rocker import ArmState
+from vivid_arm.records.state.sign_off import WAY_WORDS, FinishState, Point, Way
+from vivid_arm.records.tables import Order
 
 _HERE = Path(__file__).parent
 
@@ -198,13 +197,13 @@ def to_html(
     verdict = decision_verdict(decision) if decision else None
     sheet = None
     if state.rods_in:
-        sheet = order_sheet.order_sheet(state, made_at)
+        sheet = order_data.order_sheet(state, made_at)
     build = state.build
     return env.get_template("report.html").render(
         state=state,
         build=build,
         engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
-        school=order_sheet.school_words(build.preload_school),
+        school=order_data.school_words(build.preload_school),
         measuring=CONVENTIONS[state.measuring],
         ordering=CONVENTIONS[state.ordering],
         paper=paper,

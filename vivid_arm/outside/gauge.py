@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from statistics import median
 from typing import Protocol
 
-from vivid_arm.core.lengths import MM_PER_INCH, Unit
+from vivid_arm.core.entry.lengths import MM_PER_INCH, Unit
 
 STEADY_WITHIN_IN = 0.0006
 _STEADY_OF = 5

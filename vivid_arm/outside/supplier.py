@@ -12,7 +12,7 @@ from uuid import UUID
 
 import httpx
 
-from vivid_arm.core.conventions import Convention, RodEnds
+from vivid_arm.core.entry.conventions import Convention, RodEnds
 
 TIMEOUT_S = 4.0
 _ON_GRID_IN = 5e-5

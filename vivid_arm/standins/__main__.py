@@ -8,8 +8,8 @@ from typing import Annotated
 import typer
 import uvicorn
 
-from .gauge import GaugeStandIn
-from .supplier import make_supplier
+from vivid_arm.standins.gauge import GaugeStandIn
+from vivid_arm.standins.supplier import make_supplier
 
 cli = typer.Typer(add_completion=False)
 Port = Annotated[int, typer.Option(min=1, max=65535)]

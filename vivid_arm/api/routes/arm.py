@@ -6,17 +6,17 @@ from uuid import UUID
 from fastapi import APIRouter, Form, Response, UploadFile
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.photo import guess_overlay
+from vivid_arm.api.arm_schemas import ArmOut, MarkIn, MotionOut, OverlayFigures, PhotoOut
+from vivid_arm.api.arm_views import arm_out, motion_out
+from vivid_arm.api.deps import Tx, build_state, found_build, found_valve
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.schemas import VoidIn
+from vivid_arm.core.rocker.photo import guess_overlay
 from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
-from vivid_arm.records import keeping
-from vivid_arm.records.models import Photo
-from vivid_arm.records.state import BuildState, ValveState
-
-from ..arm_schemas import ArmOut, MarkIn, MotionOut, OverlayFigures, PhotoOut
-from ..arm_views import arm_out, motion_out
-from ..deps import Tx, build_state, found_build, found_valve
-from ..problems import NotFound
-from ..schemas import VoidIn
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Photo
+from vivid_arm.records.writes import marks, readings
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker geometry"])
 
@@ -46,7 +46,7 @@ def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOu
     typed = body.model_dump(include=set(_TYPED))
     rest = body.model_dump(mode="json", exclude=set(_TYPED) | {"key", "photo"})
     photo = body.photo.model_dump(mode="json") if body.photo else None
-    keeping.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
+    marks.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
     state, kept = _found(session, build_id, valve_id)
     if kept.arm.contradiction is not None:
         raise kept.arm.contradiction
@@ -62,7 +62,7 @@ _TYPED = (
 def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> ArmOut:
     """Strike a try out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
-    keeping.void_reading(session, valve.build, valve, **body.model_dump())
+    readings.void_reading(session, valve.build, valve, **body.model_dump())
     return arm_out(*_found(session, build_id, valve_id))
 
 
@@ -85,7 +85,7 @@ def add_photo(
     build = found_build(session, build_id)
     photo = photo_of(file.file.read(MOST_BYTES + 1))
     photo.id = id
-    return _photo_out(keeping.add_photo(session, build, photo))
+    return _photo_out(marks.add_photo(session, build, photo))
 
 
 @router.get("/photos/{photo_id}.jpg", response_class=JpegResponse)

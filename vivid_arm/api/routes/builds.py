@@ -6,12 +6,12 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import AfterValidator
 
-from vivid_arm.records import keeping, summaries
-
-from ..base import no_nul
-from ..deps import Tx, build_state, found_build
-from ..schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary
-from ..views import board_body, build_summary, uncomputed_body
+from vivid_arm.api.base import no_nul
+from vivid_arm.api.deps import Tx, build_state, found_build
+from vivid_arm.api.schemas import BoardEntry, BoardOut, BuildChange, BuildIn, BuildSummary
+from vivid_arm.api.views import board_body, build_summary, uncomputed_body
+from vivid_arm.records.state.board import board_page
+from vivid_arm.records.writes import setup
 
 router = APIRouter(prefix="/api/builds", tags=["builds"])
 
@@ -24,7 +24,7 @@ def read_board(
     limit: Annotated[int, Query(ge=1, le=100)] = 30,
 ) -> BoardOut:
     """A page of the board: builds by name, the latest touched first, and what each waits for."""
-    page = summaries.board_page(session, search, offset, limit, board_body, uncomputed_body)
+    page = board_page(session, search, offset, limit, board_body, uncomputed_body)
     return BoardOut(
         total=page.total, builds=[BoardEntry.model_validate(body) for body in page.bodies]
     )
@@ -33,7 +33,7 @@ def read_board(
 @router.post("", status_code=201)
 def make_build(body: BuildIn, session: Tx) -> BuildSummary:
     """Make a build. Safe to repeat: the same id gives the build already made."""
-    build = keeping.new_build(session, body.model_dump())
+    build = setup.new_build(session, body.model_dump())
     session.expire_all()
     return build_summary(build_state(session, build.id))
 
@@ -49,7 +49,7 @@ def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary
     """Change some of a build's set-up. 409 with both values when it changed elsewhere."""
     build = found_build(session, build_id)
     values = body.model_dump(include=body.model_fields_set - {"version"})
-    keeping.change_build(session, build, body.version, values)
+    setup.change_build(session, build, body.version, values)
     session.flush()
     session.expire_all()
     return build_summary(build_state(session, build_id))

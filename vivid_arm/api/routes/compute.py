@@ -2,38 +2,7 @@
 
 from fastapi import APIRouter
 
-from vivid_arm.core.bracket import Trial, next_trial, read_bracket
-from vivid_arm.core.cam import CamCard, Lobe, profile_of
-from vivid_arm.core.catcher import Circumstances, catch
-from vivid_arm.core.conventions import RodEnd, RodEnds, convert
-from vivid_arm.core.engine import Engine, parse_firing_order, usual_engine, valve_name
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.instruments import CheckingRod
-from vivid_arm.core.lengths import (
-    FIELDS,
-    check_range,
-    format_length,
-    format_turns,
-    parse_length,
-    parse_turns,
-)
-from vivid_arm.core.methods import (
-    Component,
-    Measure,
-    Source,
-    combine,
-    extended,
-    fastener_turns,
-    gap_bottomed,
-    gap_short,
-    indicator_push,
-)
-from vivid_arm.core.predict import Amount, predict
-from vivid_arm.core.preload import Lifter, choose_length
-from vivid_arm.core.spread import placed, read_spread
-from vivid_arm.core.wheel import chosen_valves
-
-from ..schemas import (
+from vivid_arm.api.schemas import (
     BracketIn,
     BracketOut,
     CamFigures,
@@ -66,8 +35,38 @@ from ..schemas import (
     WheelOut,
     checked,
 )
-from ..views import candidates_out
-from ..wheel_views import wheel_out
+from vivid_arm.api.views import candidates_out
+from vivid_arm.api.wheel_views import wheel_out
+from vivid_arm.core.engine.base_circle import chosen_valves
+from vivid_arm.core.engine.cam import CamCard, Lobe, profile_of
+from vivid_arm.core.engine.layout import Engine, parse_firing_order, usual_engine, valve_name
+from vivid_arm.core.entry.conventions import RodEnd, RodEnds, convert
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import (
+    FIELDS,
+    check_range,
+    format_length,
+    format_turns,
+    parse_length,
+    parse_turns,
+)
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.heads.mistakes import Circumstances, catch
+from vivid_arm.core.heads.spread import placed, read_spread
+from vivid_arm.core.rods.preload import Lifter, choose_length
+from vivid_arm.core.zero_lash.bracket import Trial, next_trial, read_bracket
+from vivid_arm.core.zero_lash.combine import combine
+from vivid_arm.core.zero_lash.methods import (
+    Component,
+    Measure,
+    Source,
+    extended,
+    fastener_turns,
+    gap_bottomed,
+    gap_short,
+    indicator_push,
+)
+from vivid_arm.core.zero_lash.predict import Amount, predict
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 

@@ -3,17 +3,7 @@
 import numpy as np
 from fastapi import APIRouter
 
-from vivid_arm.core.advice import reading_words
-from vivid_arm.core.correction import correct, next_readings
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.lengths import format_small
-from vivid_arm.core.marks import Try, fit, outputs_at
-from vivid_arm.core.mechanism import Mechanism, run
-from vivid_arm.core.ratio import deflection
-from vivid_arm.core.sheet import UNKNOWNS, starting_sheet, with_measured
-from vivid_arm.core.sweep import sweep
-
-from ..arm_schemas import (
+from vivid_arm.api.arm_schemas import (
     MarksIn,
     MarksOut,
     MechanismIn,
@@ -23,8 +13,17 @@ from ..arm_schemas import (
     RatioIn,
     RatioOut,
 )
-from ..arm_views import ratio_points, rivals_out
-from ..schemas import checked
+from vivid_arm.api.arm_views import ratio_points, rivals_out
+from vivid_arm.api.schemas import checked
+from vivid_arm.core.entry.lengths import format_small
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.correction import correct, next_readings
+from vivid_arm.core.rocker.marks import Try, fit, outputs_at
+from vivid_arm.core.rocker.mechanism import Mechanism, run
+from vivid_arm.core.rocker.ratio import deflection
+from vivid_arm.core.rocker.sheet import UNKNOWNS, starting_sheet, with_measured
+from vivid_arm.core.rocker.sweep import sweep
+from vivid_arm.core.said.rocker import reading_words
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 

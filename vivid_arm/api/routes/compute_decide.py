@@ -2,13 +2,7 @@
 
 from fastapi import APIRouter
 
-from vivid_arm.core.checks import kind_of
-from vivid_arm.core.decide import Aim, ValveKnown, decide
-from vivid_arm.core.growth import starting_stack
-from vivid_arm.core.preload import Lifter
-from vivid_arm.core.rod import Duty, Tube, strength
-
-from ..decide_schemas import (
+from vivid_arm.api.decide_schemas import (
     CountOut,
     DecidedOut,
     DecidedRow,
@@ -16,7 +10,12 @@ from ..decide_schemas import (
     StrengthIn,
     StrengthOut,
 )
-from ..decide_views import strength_out
+from vivid_arm.api.decide_views import strength_out
+from vivid_arm.core.rods.decide import Aim, ValveKnown, decide
+from vivid_arm.core.rods.growth import starting_stack
+from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.rods.strength import Duty, Tube, strength
+from vivid_arm.core.sign_off.checks import kind_of
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 

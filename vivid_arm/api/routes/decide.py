@@ -5,17 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query
 
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.lengths import FIELDS, Unit, parse_lengths
-from vivid_arm.core.rod import CutList, Tips, after_pressing
-from vivid_arm.documents import cut_sheet
-from vivid_arm.documents.order_sheet import Paper
-from vivid_arm.records import box
-from vivid_arm.records.finishing import rod_figures, tips_of
-from vivid_arm.records.models import BoxRod
-from vivid_arm.records.state import BuildState
-
-from ..decide_schemas import (
+from vivid_arm.api.decide_schemas import (
     BoxRodChange,
     BoxRodIn,
     BoxRodOut,
@@ -24,10 +14,20 @@ from ..decide_schemas import (
     PressedOut,
     RodOut,
 )
-from ..decide_views import cuts_of, decision_out, rod_out
-from ..deps import Tx, build_state
-from ..problems import NotFound
-from .order import CsvResponse, PdfResponse
+from vivid_arm.api.decide_views import cuts_of, decision_out, rod_out
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.routes.order import CsvResponse, PdfResponse
+from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rods.cutting import CutList, Tips, after_pressing
+from vivid_arm.documents import cut_sheet
+from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.records.rows.box import list_box
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.rod import rod_figures, tips_of
+from vivid_arm.records.tables import BoxRod
+from vivid_arm.records.writes import box
 
 router = APIRouter(tags=["decide"])
 
@@ -113,7 +113,7 @@ def _cuts(state: BuildState) -> tuple[CutList, Tips]:
 @router.get("/api/box")
 def read_box(session: Tx) -> list[BoxRodOut]:
     """The shop's own rods on the shelf, shortest first."""
-    return [BoxRodOut.model_validate(r) for r in box.list_box(session)]
+    return [BoxRodOut.model_validate(r) for r in list_box(session)]
 
 
 @router.post("/api/box", status_code=201)

@@ -7,13 +7,14 @@ from fastapi import APIRouter, Body, Response
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.schemas import BuildSummary, ReadingsIn, ReadingsOut
+from vivid_arm.api.views import build_summary
 from vivid_arm.core.errors import InputError
 from vivid_arm.documents import build_file, readings
-from vivid_arm.records import moving, queries
-
-from ..deps import Tx, build_state
-from ..schemas import BuildSummary, ReadingsIn, ReadingsOut
-from ..views import build_summary
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.writes.build_file import move_in
 
 router = APIRouter(prefix="/api/builds", tags=["files"])
 
@@ -50,11 +51,11 @@ def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]
 def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSummary:
     """Move a build in from its file. Safe to repeat; 409 when the build here differs."""
     rows = build_file.from_dict(body)
-    known = queries.build_states(session, [rows.build["id"]])
+    known = build_states(session, [rows.build["id"]])
     if known:
         _same(build_file.to_dict(known[0]), body)
     else:
-        moving.move_in(session, rows)
+        move_in(session, rows)
         session.expire_all()
     return _summary(session, rows.build["id"])
 
@@ -62,7 +63,7 @@ def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSumm
 def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
     parts = [name for name in here if here[name] != file.get(name)]
     if parts:
-        raise queries.Conflict(
+        raise Conflict(
             "This build is here already and differs from the file.",
             {name: "as in the file" for name in parts},
             {name: "as kept here" for name in parts},

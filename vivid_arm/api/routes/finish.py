@@ -7,23 +7,22 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.lengths import Unit
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.finish_schemas import FindingIn, FinishOut, SignIn
+from vivid_arm.api.finish_views import finish_out
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.routes.order import PdfResponse
+from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_sheet, report
-from vivid_arm.records import checking
-from vivid_arm.records.checking import FinishState
-
-from ..deps import Tx, build_state
-from ..finish_schemas import FindingIn, FinishOut, SignIn
-from ..finish_views import finish_out
-from ..problems import NotFound
-from .order import PdfResponse
+from vivid_arm.records.state.sign_off import FinishState, finish_state
+from vivid_arm.records.writes import sign_off
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign-off"])
 
 
 def _finish(session: Session, build_id: UUID) -> FinishState:
     state = build_state(session, build_id)
-    return checking.finish_state(session, state)
+    return finish_state(session, state)
 
 
 @router.get("/finish")
@@ -40,14 +39,14 @@ def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> FinishOut:
     if valve is None:
         raise NotFound("This build has no such valve.")
     values = body.model_dump(exclude={"valve"})
-    checking.add_finding(session, state, valve, **values)
+    sign_off.add_finding(session, state, valve, **values)
     return finish_out(_finish(session, build_id))
 
 
 @router.post("/signatures", status_code=201)
 def sign(build_id: UUID, body: SignIn, session: Tx) -> FinishOut:
     """Sign the build off; while anything is open only with a written reason."""
-    checking.sign(session, _finish(session, build_id), body.key, body.by, body.reason)
+    sign_off.sign(session, _finish(session, build_id), body.key, body.by, body.reason)
     return finish_out(_finish(session, build_id))
 
 

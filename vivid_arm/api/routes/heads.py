@@ -4,9 +4,9 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from ..deps import Tx, build_state
-from ..map_views import map_out
-from ..schemas import MapOut
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.map_views import map_out
+from vivid_arm.api.schemas import MapOut
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["head map"])
 

@@ -7,10 +7,9 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.lengths import Unit
-from vivid_arm.documents import order_sheet as sheets
-
-from ..deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.documents import order_data, order_sheet
 
 router = APIRouter(prefix="/api/builds/{build_id}/order", tags=["order"])
 
@@ -31,14 +30,14 @@ class TextResponse(Response):
 def order_json(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
     """The order sheet as JSON; its schema is in docs/formats.md."""
     response.headers["Content-Disposition"] = 'attachment; filename="rod-order.json"'
-    return sheets.to_dict(_sheet(session, build_id))
+    return order_data.to_dict(_sheet(session, build_id))
 
 
 @router.get(".csv", response_class=CsvResponse)
 def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
     """The order sheet as CSV, one row a length."""
     return CsvResponse(
-        sheets.to_csv(_sheet(session, build_id)),
+        order_sheet.to_csv(_sheet(session, build_id)),
         headers={"Content-Disposition": 'attachment; filename="rod-order.csv"'},
     )
 
@@ -46,7 +45,7 @@ def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
 @router.get(".txt", response_class=TextResponse)
 def order_text(build_id: UUID, session: Tx) -> TextResponse:
     """The order as the text of an e-mail."""
-    return TextResponse(sheets.to_text(_sheet(session, build_id)))
+    return TextResponse(order_sheet.to_text(_sheet(session, build_id)))
 
 
 @router.get(".pdf", response_class=PdfResponse)
@@ -55,15 +54,15 @@ def order_pdf(
     request: Request,
     session: Tx,
     unit: Annotated[Unit, Query()] = "in",
-    paper: Annotated[sheets.Paper, Query()] = "A4",
+    paper: Annotated[order_sheet.Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The order sheet to print, with the build's QR code."""
     link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/order"
     return PdfResponse(
-        sheets.to_pdf(_sheet(session, build_id), unit, paper, link),
+        order_sheet.to_pdf(_sheet(session, build_id), unit, paper, link),
         headers={"Content-Disposition": 'inline; filename="rod-order.pdf"'},
     )
 
 
-def _sheet(session: Session, build_id: UUID) -> sheets.OrderSheet:
-    return sheets.order_sheet(build_state(session, build_id), datetime.now(UTC))
+def _sheet(session: Session, build_id: UUID) -> order_data.OrderSheet:
+    return order_data.order_sheet(build_state(session, build_id), datetime.now(UTC))

@@ -8,27 +8,8 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.core.cautions import ORDERING
-from vivid_arm.core.conventions import Convention
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.lengths import Unit
-from vivid_arm.documents import order_sheet as sheets
-from vivid_arm.outside.supplier import (
-    Catalogue,
-    Supplier,
-    SupplierAway,
-    SupplierRefused,
-    Wanted,
-    offer,
-)
-from vivid_arm.records import ordering
-from vivid_arm.records.finishing import rod_figures
-from vivid_arm.records.models import Order
-from vivid_arm.records.queries import Conflict
-from vivid_arm.records.state import BuildState
-
-from ..deps import Tx, build_state
-from ..order_schemas import (
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.order_schemas import (
     CatalogueOut,
     MoveIn,
     OffersOut,
@@ -39,8 +20,27 @@ from ..order_schemas import (
     ReceivedOut,
     ReceiveIn,
 )
-from ..problems import NotFound
-from .order import PdfResponse
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.routes.order import PdfResponse
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.documents import order_data, order_sheet
+from vivid_arm.outside.supplier import (
+    Catalogue,
+    Supplier,
+    SupplierAway,
+    SupplierRefused,
+    Wanted,
+    offer,
+)
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.orders import bought_lines, changed_since, order_lines, sorted_rods
+from vivid_arm.records.state.rod import rod_figures
+from vivid_arm.records.tables import Order
+from vivid_arm.records.writes import orders
 
 router = APIRouter(tags=["orders"])
 ORDERS = "/api/builds/{build_id}/orders"
@@ -67,7 +67,7 @@ def read_supplier(request: Request) -> CatalogueOut:
 def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
     """The set the decision asks for, in the supplier's lengths, with price and days."""
     state = build_state(session, build_id)
-    lines = ordering.order_lines(state, "set")
+    lines = order_lines(state, "set")
     found = _asked(supplier_of(request))
     catalogue = found.catalogue()
     out = [_offered(state, catalogue, line) for line in lines]
@@ -107,9 +107,9 @@ def read_orders(build_id: UUID, session: Tx) -> OrdersOut:
 def draft_order(build_id: UUID, body: OrderIn, request: Request, session: Tx) -> OrdersOut:
     """Draft an order from the decision. Safe to repeat: one id is one order."""
     state = build_state(session, build_id)
-    sheet = sheets.to_dict(sheets.order_sheet(state, datetime.now(UTC)))
+    sheet = order_data.to_dict(order_data.order_sheet(state, datetime.now(UTC)))
     name = _asked(supplier_of(request)).catalogue().name if body.supplier else ""
-    ordering.draft(session, state, body.id, body.purpose, name, sheet, body.by)
+    orders.draft(session, state, body.id, body.purpose, name, sheet, body.by)
     return _orders_out(session, state)
 
 
@@ -123,15 +123,15 @@ def place_order(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
     sessions: sessionmaker[Session] = request.app.state.sessions
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
-        by_hand = not order.supplier or not ordering.bought_lines(order)
+        by_hand = not order.supplier or not bought_lines(order)
         frozen = order.asked_at is not None
     if not by_hand and not frozen:
         _freeze(sessions, build_id, order_id, _asked(supplier_of(request)).catalogue())
     with sessions.begin() as session:
-        order = ordering.locked(session, order_id)
-        to_call = ordering.ask(session, order)
+        order = orders.locked(session, order_id)
+        to_call = orders.ask(session, order)
         if to_call and by_hand:
-            ordering.placed(session, order, None)
+            orders.placed(session, order, None)
         wanted = [] if by_hand else _wanted(order)
     if to_call and not by_hand:
         _call(sessions, order_id, _asked(supplier_of(request)), wanted)
@@ -145,10 +145,10 @@ def _freeze(
     """Put the supplier's lengths into the draft. Raises InputError for one he does not sell."""
     with sessions.begin() as session:
         state = build_state(session, build_id)
-        order = ordering.locked(session, order_id)
+        order = orders.locked(session, order_id)
         if order.asked_at is not None or order.state != "draft":
             return
-        offers = [_offered(state, catalogue, line) for line in ordering.bought_lines(order)]
+        offers = [_offered(state, catalogue, line) for line in bought_lines(order)]
         for line in offers:
             if line.offered_in is None:
                 raise InputError(
@@ -159,7 +159,7 @@ def _freeze(
                     code="not_sold",
                 )
         pairs = [(x.offered_in or 0.0, x.length_in + (x.off_in or 0.0)) for x in offers]
-        ordering.freeze_offers(order, pairs)
+        orders.freeze_offers(order, pairs)
 
 
 def _call(
@@ -170,10 +170,10 @@ def _call(
         answer = supplier.order(order_id, wanted)
     except SupplierRefused:
         with sessions.begin() as session:
-            ordering.refused(session, ordering.locked(session, order_id))
+            orders.refused(session, orders.locked(session, order_id))
         raise
     with sessions.begin() as session:
-        ordering.placed(session, ordering.locked(session, order_id), answer)
+        orders.placed(session, orders.locked(session, order_id), answer)
 
 
 @router.post(ORDERS + "/{order_id}/status")
@@ -186,12 +186,12 @@ def ask_status(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
     if known:
         answer = _asked(supplier_of(request)).status(order_id)
         with sessions.begin() as session:
-            order = ordering.locked(session, order_id)
+            order = orders.locked(session, order_id)
             if answer is not None:
-                ordering.placed(session, order, answer)
+                orders.placed(session, order, answer)
                 order.answer = dict(answer)
             elif order.state == "draft":
-                ordering.refused(session, order)
+                orders.refused(session, order)
     with sessions.begin() as session:
         return _orders_out(session, build_state(session, build_id))
 
@@ -201,8 +201,8 @@ def receive_rods(build_id: UUID, order_id: UUID, body: ReceiveIn, session: Tx) -
     """Keep the received rods as measured, and sort them onto their valves."""
     state = build_state(session, build_id)
     _found(session, build_id, order_id)
-    order = ordering.locked(session, order_id)
-    ordering.receive(session, state, order, body.rods, body.convention, body.unit)
+    order = orders.locked(session, order_id)
+    orders.receive(session, state, order, body.rods, body.convention, body.unit)
     return _orders_out(session, state)
 
 
@@ -211,13 +211,13 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, session: Tx) -> Ord
     """Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted."""
     state = build_state(session, build_id)
     _found(session, build_id, order_id)
-    order = ordering.locked(session, order_id)
+    order = orders.locked(session, order_id)
     if body.to == "returned":
-        ordering.give_back(session, state.build, order)
+        orders.give_back(session, state.build, order)
     else:
         if order.version != body.version and order.state != body.to:
             raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
-        ordering.move(session, order, body.to, body.reason)
+        orders.move(session, order, body.to, body.reason)
     session.flush()
     return _orders_out(session, build_state(session, build_id))
 
@@ -229,16 +229,16 @@ def order_pdf(
     request: Request,
     session: Tx,
     unit: Annotated[Unit, Query()] = "in",
-    paper: Annotated[sheets.Paper, Query()] = "A4",
+    paper: Annotated[order_sheet.Paper, Query()] = "A4",
 ) -> PdfResponse:
     """An order's sheet as it was frozen, to print."""
     order = _found(session, build_id, order_id)
     title = f"{'Trial rods' if order.purpose == 'trial' else 'Rod order'} {order.number}"
-    sheet = sheets.from_dict(order.sheet)
+    sheet = order_data.from_dict(order.sheet)
     if order.purpose == "trial":
-        sheet = sheets.trial_of(sheet, [(x["length_in"], x["quantity"]) for x in order.lines])
+        sheet = order_data.trial_of(sheet, [(x["length_in"], x["quantity"]) for x in order.lines])
     return PdfResponse(
-        sheets.to_pdf(sheet, unit, paper, build_link(request, build_id), title),
+        order_sheet.to_pdf(sheet, unit, paper, build_link(request, build_id), title),
         headers={"Content-Disposition": f'inline; filename="rod-order-{order.number}.pdf"'},
     )
 
@@ -276,7 +276,7 @@ def _wanted(order: Order) -> list[Wanted]:
             rod["rocker_end"],
             rod["hardened"],
         )
-        for line in ordering.bought_lines(order)
+        for line in bought_lines(order)
     ]
 
 
@@ -328,7 +328,7 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
     refusal = None
     try:
         for purpose in ("set", "trial"):
-            found = ordering.order_lines(state, purpose)
+            found = order_lines(state, purpose)
             lines[purpose] = [_line_out(line) for line in found]
     except InputError as error:
         refusal = str(error)
@@ -358,6 +358,6 @@ def _order_out(state: BuildState, order: Order) -> OrderOut:
         closed_at=order.closed_at,
         reason=order.reason,
         answer=order.answer,
-        rods=[ReceivedOut.model_validate(r) for r in ordering.sorted_rods(state, order)],
-        warnings=ordering.changed_since(state, order),
+        rods=[ReceivedOut.model_validate(r) for r in sorted_rods(state, order)],
+        warnings=changed_since(state, order),
     )

@@ -5,14 +5,13 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from vivid_arm.core.engine import LAYOUTS, PRESETS, engine_from
-from vivid_arm.core.methods import METHODS, PITCHES
-from vivid_arm.core.predict import CHANGES, MOUNTS
-from vivid_arm.core.preload import SCHOOLS
-from vivid_arm.core.wheel import CLOSINGS
-
-from ..schemas import ChoiceOut, LayoutOut, PitchOut, PresetOut, RulesOut, SchoolOut
-from ..views import engine_figures
+from vivid_arm.api.schemas import ChoiceOut, LayoutOut, PitchOut, PresetOut, RulesOut, SchoolOut
+from vivid_arm.api.views import engine_figures
+from vivid_arm.core.engine.base_circle import CLOSINGS
+from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
+from vivid_arm.core.rods.preload import SCHOOLS
+from vivid_arm.core.zero_lash.methods import METHODS, PITCHES
+from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
 
 router = APIRouter(prefix="/api/rules", tags=["rules"])
 

@@ -5,18 +5,17 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from vivid_arm.core.cam import profile_of, write_lobe_table
-from vivid_arm.core.cautions import TURNING
-from vivid_arm.core.engine import ValveKind
-from vivid_arm.core.wheel import Closing, Selection, chosen_valves
-from vivid_arm.records import keeping
-from vivid_arm.records.setup import cam_of
-
-from ..deps import Tx, build_state, found_build
-from ..problems import NotFound
-from ..schemas import BuildSummary, LobeTableIn, WheelOut
-from ..views import build_summary
-from ..wheel_views import wheel_out
+from vivid_arm.api.deps import Tx, build_state, found_build
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.schemas import BuildSummary, LobeTableIn, WheelOut
+from vivid_arm.api.views import build_summary
+from vivid_arm.api.wheel_views import wheel_out
+from vivid_arm.core.engine.base_circle import Closing, Selection, chosen_valves
+from vivid_arm.core.engine.cam import profile_of, write_lobe_table
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.said.cautions import TURNING
+from vivid_arm.records.state.setup import cam_of
+from vivid_arm.records.writes import setup
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["base circle"])
 
@@ -62,6 +61,6 @@ def read_lobe(build_id: UUID, kind: ValveKind, session: Tx) -> CsvResponse:
 def keep_lobe(build_id: UUID, kind: ValveKind, body: LobeTableIn, session: Tx) -> BuildSummary:
     """Keep a measured lobe from CSV, or take it away; a bad line is named."""
     build = found_build(session, build_id)
-    keeping.keep_lobe_table(session, build, body.version, kind, body.csv)
+    setup.keep_lobe_table(session, build, body.version, kind, body.csv)
     session.flush()
     return build_summary(build_state(session, build_id))

@@ -6,12 +6,11 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from vivid_arm.records import keeping
-from vivid_arm.records.models import Valve
-
-from ..deps import Tx, build_state, found_valve
-from ..schemas import CountBackIn, MeasureIn, StationOut, TrialIn, ValveChange, VoidIn
-from ..views import station_out
+from vivid_arm.api.deps import Tx, build_state, found_valve
+from vivid_arm.api.schemas import CountBackIn, MeasureIn, StationOut, TrialIn, ValveChange, VoidIn
+from vivid_arm.api.views import station_out
+from vivid_arm.records.tables import Valve
+from vivid_arm.records.writes import readings, setup
 
 router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero lash"])
 
@@ -26,32 +25,32 @@ def read_station(build_id: UUID, valve_id: UUID, session: Tx) -> StationOut:
 def expect_length(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> StationOut:
     """Set the length a valve is thought to need; the first trial starts from it."""
     valve = found_valve(session, build_id, valve_id)
-    keeping.expect_length(session, valve, body.version, body.expected, body.unit)
+    setup.expect_length(session, valve, body.version, body.expected, body.unit)
     return _station(session, valve)
 
 
 @router.post("/trials", status_code=201)
 def add_trial(build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx) -> StationOut:
     """Keep a trial at once. Safe to repeat: one key is one reading."""
-    return _kept(session, build_id, valve_id, keeping.add_trial, body.model_dump())
+    return _kept(session, build_id, valve_id, readings.add_trial, body.model_dump())
 
 
 @router.post("/measures", status_code=201)
 def add_measure(build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx) -> StationOut:
     """Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading."""
-    return _kept(session, build_id, valve_id, keeping.add_measure, body.model_dump())
+    return _kept(session, build_id, valve_id, readings.add_measure, body.model_dump())
 
 
 @router.post("/count-backs", status_code=201)
 def add_count_back(build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx) -> StationOut:
     """Keep the turns counted back to closed, and check the running count with them."""
-    return _kept(session, build_id, valve_id, keeping.add_count_back, body.model_dump())
+    return _kept(session, build_id, valve_id, readings.add_count_back, body.model_dump())
 
 
 @router.post("/voids", status_code=201)
 def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> StationOut:
     """Strike a reading out with a reason. It stays in the log."""
-    return _kept(session, build_id, valve_id, keeping.void_reading, body.model_dump())
+    return _kept(session, build_id, valve_id, readings.void_reading, body.model_dump())
 
 
 def _kept(

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from vivid_arm.records.models import Base
+from vivid_arm.records.tables import Base
 
 context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
 with context.begin_transaction():

@@ -1,0 +1,134 @@
+"""Typed lengths: what is read, what is refused, and what is suggested instead."""
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from vivid_arm.core.entry.lengths import (
+    FIELDS,
+    MM_PER_INCH,
+    format_length,
+    format_small,
+    format_turns,
+    parse_length,
+    parse_turns,
+)
+from vivid_arm.core.errors import InputError
+
+ROD = FIELDS["rod_length"]
+PRELOAD = FIELDS["preload"]
+
+
+def test_inch_is_exact() -> None:
+    """Published: NIST SP 811, appendix B.8: 1 in = 25.4 mm exactly."""
+    assert Decimal("25.4") == MM_PER_INCH
+    assert parse_length("190.5 mm", ROD).inches == Decimal("7.5")
+
+
+@pytest.mark.parametrize(
+    ("text", "field", "inches"),
+    [
+        ("7.4075", ROD, "7.4075"),
+        (" 7.4075 in ", ROD, "7.4075"),
+        ('7.4075"', ROD, "7.4075"),
+        ("7,4075", ROD, "7.4075"),
+        (".070", PRELOAD, "0.070"),
+        ("70 thou", PRELOAD, "0.070"),
+        ("70thou", PRELOAD, "0.070"),
+        ("1.778 MM", PRELOAD, "0.070"),
+        ("188.15 mm", ROD, "7.407480"),  # derived by hand: 188.15 / 25.4
+        ("7 5/16", ROD, "7.3125"),
+        ("7-5/16 in", ROD, "7.3125"),
+        ("7402 thou", ROD, "7.402"),
+        ("0", PRELOAD, "0"),
+    ],
+)
+def test_reads_what_builders_type(text: str, field: object, inches: str) -> None:
+    assert parse_length(text, field).inches == Decimal(inches)  # type: ignore[arg-type]
+
+
+def test_bare_figure_is_in_the_unit_in_use() -> None:
+    assert parse_length("188.15", ROD, "mm").inches == Decimal("7.407480")
+
+
+@pytest.mark.parametrize(
+    ("text", "field", "unit", "suggested"),
+    [
+        ("7402", ROD, "in", "7.402 in"),
+        ("70", ROD, "in", "7.0 in"),
+        ("0.7", ROD, "in", "7.0 in"),
+        ("74.02", ROD, "in", "7.402 in"),
+        ("188.15", ROD, "in", "188.15 mm"),
+        ("7.4075", ROD, "mm", "7.4075 in"),
+        ("70", PRELOAD, "in", "0.07 in"),
+        ("-0.05", PRELOAD, "in", "0.05 in"),
+    ],
+)
+def test_suggests_the_likely_slip(text: str, field: object, unit: str, suggested: str) -> None:
+    with pytest.raises(InputError) as caught:
+        parse_length(text, field, unit)  # type: ignore[arg-type]
+    assert caught.value.suggestion is not None
+    assert caught.value.suggestion.text == suggested
+    again = parse_length(caught.value.suggestion.text, field)  # type: ignore[arg-type]
+    assert again.inches > 0
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [
+        ("", "empty"),
+        ("   ", "empty"),
+        ("long", "not_a_length"),
+        ("7.4.1", "not_a_length"),
+        ("7 5/0", "not_a_length"),
+        ("7 ft", "not_a_length"),
+        ("1e1", "not_a_length"),
+        ("9" * 60, "not_a_length"),
+        ("99999", "out_of_range"),
+    ],
+)
+def test_refuses_with_field_and_remedy(text: str, code: str) -> None:
+    with pytest.raises(InputError, match="Rod length") as caught:
+        parse_length(text, ROD)
+    assert caught.value.code == code
+    assert caught.value.field == "rod_length"
+
+
+def test_refusal_names_the_limit_in_the_unit_in_use() -> None:
+    with pytest.raises(InputError, match=r"outside 76\.20 mm to 406\.40 mm"):
+        parse_length("2000", ROD, "mm")
+
+
+@given(st.integers(30000, 160000), st.sampled_from(["in", "mm"]))
+def test_written_length_reads_back(tenths: int, unit: str) -> None:
+    inches = tenths / 10000
+    back = float(parse_length(format_length(inches, unit), ROD).inches)  # type: ignore[arg-type]
+    assert back == pytest.approx(inches, abs=1e-9 if unit == "in" else 0.0002)
+
+
+@given(st.integers(0, 2500))
+def test_written_small_length_reads_back(tenths: int) -> None:
+    inches = tenths / 10000
+    assert float(parse_length(format_small(inches), PRELOAD).inches) == pytest.approx(inches)
+
+
+@given(st.integers(0, 480))
+def test_turns_read_back(eighths: int) -> None:
+    assert parse_turns(format_turns(eighths / 8)) == eighths / 8
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("", "empty"),
+        ("ten", "not a count"),
+        ("-2", r"outside 0 to 60.*use 2"),
+        ("61", "outside 0 to 60"),
+        ("10.3", "not a whole number of eighths.*10 1/4"),
+    ],
+)
+def test_refuses_turns(text: str, message: str) -> None:
+    with pytest.raises(InputError, match=message):
+        parse_turns(text)

@@ -1,0 +1,284 @@
+"""The zero-lash bracket against published distributions, a second method and simulation."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.integrate import quad
+from scipy.stats import multivariate_normal, norm
+from uncertainties import ufloat
+
+from benchmarks.trials import make_builder, with_program
+from vivid_arm.core.entry.instruments import Caliper, CheckingRod
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.zero_lash.bracket import (
+    USUAL_FEELING,
+    Feeling,
+    NextTrial,
+    Trial,
+    next_trial,
+    posterior,
+    read_bracket,
+)
+
+ROD = CheckingRod(6.800, 0.050, 20)
+RATIO = 1.6
+
+
+def following(
+    trials: list[Trial], *, gaps: bool, expected: float | None = None
+) -> NextTrial | None:
+    return next_trial(
+        trials,
+        read_bracket(trials, RATIO),
+        ROD.adjuster,
+        RATIO,
+        gaps=gaps,
+        expected_in=expected,
+    )
+
+
+def test_sharp_feel_gives_the_rectangular_distribution() -> None:
+    """Published: GUM 4.3.7. Between loose and tight: middle, half-width / sqrt(3)."""
+    sharp = Feeling(band_in=1e-6, sd_in=1e-6)
+    found = read_bracket([Trial(1, 7.30, "loose"), Trial(2, 7.35, "tight")], RATIO, sharp)
+    assert found.estimate_in == pytest.approx(7.325, abs=1e-4)
+    assert found.u_in == pytest.approx(0.025 / np.sqrt(3), rel=0.01)
+
+
+def test_posterior_against_numerical_integration() -> None:
+    """Independent: SciPy's quad and norm on the same probit model."""
+    f = USUAL_FEELING
+    trials = [Trial(1, 7.300, "loose"), Trial(2, 7.3125, "tight")]
+
+    def likelihood(length: float) -> float:
+        loose = norm.cdf((length - 7.300 - f.band_in) / f.sd_in)
+        tight = norm.cdf((7.3125 - length - f.band_in) / f.sd_in)
+        return float(loose * tight)
+
+    total = quad(likelihood, 7.28, 7.34)[0]
+    mean = quad(lambda x: x * likelihood(x), 7.28, 7.34)[0] / total
+    square = quad(lambda x: (x - mean) ** 2 * likelihood(x), 7.28, 7.34)[0] / total
+    found = read_bracket(trials, RATIO)
+    assert found.estimate_in == pytest.approx(mean, abs=2e-6)
+    assert found.u_in == pytest.approx(np.sqrt(square), rel=1e-3)
+
+
+def test_common_ratio_of_several_gaps_against_scipy() -> None:
+    """Independent: SciPy's multivariate normal with the full covariance matrix."""
+    f = USUAL_FEELING
+    trials = [Trial(1, 7.20, "loose", 0.165), Trial(2, 7.28, "loose", 0.036)]
+    grid, p = posterior(trials, RATIO)
+    keep = p > 1e-9
+    x = np.array([7.20, 7.28])
+    seen = np.array([0.165, 0.036])
+
+    missing = seen / RATIO
+    cov = (f.gap_sd_in / RATIO) ** 2 * np.eye(2) + f.ratio_sd**2 * np.outer(missing, missing)
+
+    def likelihood(length: float) -> float:
+        return float(multivariate_normal.pdf(x + missing, [length, length], cov))
+
+    other = np.array([likelihood(length) for length in grid[keep]])
+    assert p[keep] / p[keep].sum() == pytest.approx(other / other.sum(), rel=1e-6)
+
+
+def test_one_gap_against_uncertainties() -> None:
+    """Independent: the uncertainties package, first order; a small gap keeps it linear."""
+    gap, ratio = (
+        ufloat(0.030, USUAL_FEELING.gap_sd_in),
+        ufloat(RATIO, RATIO * USUAL_FEELING.ratio_sd),
+    )
+    expected = 7.300 + gap / ratio
+    found = read_bracket([Trial(1, 7.300, "loose", 0.030)], RATIO)
+    assert found.estimate_in == pytest.approx(expected.n, abs=1e-5)
+    assert found.u_in == pytest.approx(expected.s, rel=1e-3)
+
+
+def test_a_rod_too_short_by_its_gap() -> None:
+    """Common practice: 7.500 short, gap 0.065 at ratio 1.6: 0.0406 missing."""
+    found = read_bracket([Trial(1, 7.500, "loose", 0.065)], RATIO)
+    assert found.estimate_in == pytest.approx(7.5406, abs=5e-5)
+
+
+def test_zero_settles_and_asks_for_nothing_more() -> None:
+    trials = [Trial(1, 7.3125, "zero")]
+    found = read_bracket(trials, RATIO)
+    assert found.settled
+    assert found.estimate_in == pytest.approx(7.3125, abs=1e-6)
+    assert following(trials, gaps=True) is None
+
+
+@pytest.mark.parametrize(
+    ("trials", "pair", "words"),
+    [
+        ([(7.325, "loose"), (7.300, "tight")], (1, 2), "tight but shorter"),
+        ([(7.300, "loose"), (7.300, "tight")], (1, 2), "same length"),
+        ([(7.300, "zero"), (7.350, "zero")], (1, 2), "too far apart"),
+        ([(7.300, "zero"), (7.350, "loose")], (1, 2), "longer rod"),
+        ([(7.350, "zero"), (7.300, "tight")], (1, 2), "longer rod"),
+    ],
+)
+def test_contradictions_name_the_trials(
+    trials: list[tuple[float, str]], pair: tuple[int, int], words: str
+) -> None:
+    made = [Trial(n, x, feel) for n, (x, feel) in enumerate(trials, 1)]  # type: ignore[arg-type]
+    found = read_bracket(made, RATIO)
+    assert found.estimate_in is None
+    conflict = found.contradictions[0]
+    assert (conflict.first, conflict.second) == pair
+    assert words in conflict.sentence
+    step = following(made, gaps=False)
+    assert step is not None
+    assert (step.step, step.length_in) == ("repeat", trials[0][0])
+
+
+def test_a_gap_can_contradict_a_tight() -> None:
+    """7.200 + 0.160/1.76 is already 7.291: a tight at 7.270 cannot be right."""
+    made = [Trial(1, 7.270, "tight"), Trial(2, 7.200, "loose", 0.160)]
+    assert "its gap" in read_bracket(made, RATIO).contradictions[0].sentence
+
+
+def test_next_trial_follows_the_trade() -> None:
+    """Common practice: loose, one full turn longer; bracketed, split."""
+    up = following([Trial(1, 7.300, "loose")], gaps=False)
+    assert up is not None
+    assert (up.step, up.length_in) == ("longer", pytest.approx(7.350))
+    split = following([Trial(1, 7.300, "loose"), Trial(2, 7.350, "tight")], gaps=False)
+    assert split is not None
+    assert split.length_in == pytest.approx(7.325)
+    back = following([Trial(1, 7.350, "tight")], gaps=True)
+    assert back is not None
+    assert back.length_in == pytest.approx(7.250)
+
+
+def test_first_setting_starts_two_turns_short_with_gaps_and_an_eighth_without() -> None:
+    short = following([], gaps=True, expected=7.400)
+    plain = following([], gaps=False, expected=7.400)
+    assert short is not None
+    assert plain is not None
+    assert short.length_in == pytest.approx(7.300)
+    assert plain.length_in == pytest.approx(7.400 - 0.050 / 8)
+    assert following([], gaps=True) is None
+
+
+def test_gap_leads_to_a_setting_just_short_of_it() -> None:
+    made = [Trial(1, 7.250, "loose", 0.139)]
+    estimate = read_bracket(made, RATIO).estimate_in
+    step = following(made, gaps=True)
+    assert step is not None
+    assert estimate is not None
+    assert 7.300 < step.length_in < estimate
+
+
+def test_end_of_the_rod_asks_for_nothing() -> None:
+    assert following([Trial(1, 7.800, "loose")], gaps=False) is None
+
+
+def test_refuses_a_gap_that_is_not_loose_and_an_odd_ratio() -> None:
+    with pytest.raises(InputError, match="tight rod leaves no gap"):
+        Trial(1, 7.3, "tight", 0.01)
+    with pytest.raises(InputError, match="Rocker ratio"):
+        read_bracket([], 16)
+
+
+truths = st.floats(7.0, 7.6)
+settings_ = st.lists(st.integers(0, 160), min_size=1, max_size=12)
+
+
+@given(truths, settings_)
+def test_honest_trials_never_contradict_and_hold_the_truth(
+    truth: float, eighths: list[int]
+) -> None:
+    """A hand without error: no contradiction, and the truth inside the bracket."""
+    trials = []
+    for n, k in enumerate(eighths, 1):
+        x = ROD.length_in(k / 8)
+        feel = "loose" if truth - x > 0.002 else "tight" if x - truth > 0.002 else "zero"
+        trials.append(Trial(n, x, feel))  # type: ignore[arg-type]
+    found = read_bracket(trials, RATIO)
+    assert found.contradictions == ()
+    if found.longest_loose:
+        assert found.longest_loose.length_in < truth
+    if found.shortest_tight:
+        assert found.shortest_tight.length_in > truth
+    if found.estimate_in is not None and found.u_in is not None:
+        assert abs(found.estimate_in - truth) < 3.5 * found.u_in
+
+
+def test_simulated_builders_reach_the_aim() -> None:
+    """Seeded simulation: few trials, and what the program calls settled is."""
+    gaps = [with_program(make_builder(k), gaps=True, follow_first=True) for k in range(150)]
+    plain = [with_program(make_builder(k), gaps=False, follow_first=True) for k in range(150)]
+    assert np.mean([r.trials for r in gaps]) <= 2.2
+    assert np.percentile([r.trials for r in gaps], 95) <= 3
+    assert np.mean([r.trials for r in plain]) <= 5.0
+    for results in (gaps, plain):
+        assert np.mean([abs(r.error_in) <= 0.003 for r in results]) >= 0.93
+
+
+def test_two_sigma_holds_what_it_says() -> None:
+    """Seeded simulation: at every stage of the work the truth lies within 2u about as often
+    as a normal distribution says (95 %, GUM 6.3.3), and never much less."""
+    inside = total = 0
+    for seed in range(120):
+        builder = make_builder(10_000 + seed)
+        trials: list[Trial] = []
+        for n, offset in enumerate((-0.06, -0.02, -0.006), 1):
+            x = ROD.adjuster.snap(builder.truth_in + offset, -1)
+            trials.append(Trial(n, x, "loose", builder.gap(x)))
+            found = read_bracket(trials, RATIO)
+            if found.estimate_in is not None and found.u_in is not None:
+                total += 1
+                inside += abs(found.estimate_in - builder.truth_in) <= 2 * found.u_in
+    assert total > 330
+    assert inside / total >= 0.93
+
+
+@given(st.permutations([(7.25, "loose", 0.130), (7.35, "tight", None), (7.3, "loose", None)]))
+def test_order_of_trials_does_not_matter(entries: list[tuple[float, str, float | None]]) -> None:
+    trials = [Trial(n, x, feel, gap) for n, (x, feel, gap) in enumerate(entries, 1)]  # type: ignore[arg-type]
+    found = read_bracket(trials, RATIO)
+    assert found.estimate_in == pytest.approx(7.33125, abs=5e-4)
+    assert found.u_in == pytest.approx(read_bracket(trials[::-1], RATIO).u_in)
+
+
+@given(st.floats(6.9, 7.7), st.integers(0, 160), st.booleans())
+def test_doing_what_it_says_always_ends_at_the_truth(truth: float, start: int, gaps: bool) -> None:
+    """From any first setting, with a hand without error: every setting is one that the rod has,
+    nothing is asked twice, and the end is within 0.003 and settled."""
+    trials: list[Trial] = []
+    length = ROD.length_in(start / 8)
+    for n in range(1, 40):
+        off = truth - length
+        feel = "loose" if off > 0.002 else "tight" if off < -0.002 else "zero"
+        measurable = gaps and feel == "loose" and RATIO * off <= 0.5
+        gap = round(RATIO * off, 3) if measurable else None
+        trials.append(Trial(n, length, feel, gap))  # type: ignore[arg-type]
+        step = following(trials, gaps=gaps)
+        if step is None:
+            break
+        assert all(abs(step.length_in - t.length_in) > 1e-6 for t in trials)
+        length = ROD.length_in(ROD.turns_for(step.length_in))
+        assert length == pytest.approx(step.length_in, abs=1e-6)
+    found = read_bracket(trials, RATIO)
+    assert found.settled
+    assert found.estimate_in == pytest.approx(truth, abs=0.0032)
+
+
+def test_caliper_trials_are_planned_on_its_own_steps() -> None:
+    adjuster = Caliper(0, 12).adjuster
+    trials = [Trial(1, 8.2134, "loose"), Trial(2, 8.2641, "tight")]
+    step = next_trial(trials, read_bracket(trials, RATIO), adjuster, RATIO, gaps=False)
+    assert step is not None
+    assert (step.length_in / 0.005) == pytest.approx(round(step.length_in / 0.005), abs=1e-6)
+    assert 8.2134 < step.length_in < 8.2641
+
+
+def test_a_blunter_hand_is_less_sure() -> None:
+    trials = [Trial(1, 7.300, "loose"), Trial(2, 7.3125, "tight")]
+    sharp = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.0005)).u_in
+    blunt = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.003)).u_in
+    assert sharp is not None
+    assert blunt is not None
+    assert blunt > 1.3 * sharp

@@ -1,0 +1,101 @@
+"""The board's kept summaries: fresh after seeding, never stale after a write."""
+
+from datetime import UTC, datetime
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.views import board_body, uncomputed_body
+from vivid_arm.demo import seeding
+from vivid_arm.documents import order_data
+from vivid_arm.records import database
+from vivid_arm.records.rows.builds import get_build
+from vivid_arm.records.rows.instruments import list_instruments
+from vivid_arm.records.state.board import board_page
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.tables import Build, Reading
+from vivid_arm.records.writes import box, orders, readings, setup, sign_off
+
+
+def made_anew(state: BuildState) -> dict[str, Any]:
+    raise AssertionError(f"{state.build.name} was computed again")
+
+
+def never_needed(build: Build, error: Exception) -> dict[str, Any]:
+    raise AssertionError(f"{build.name}: {error}") from error
+
+
+@pytest.fixture
+def seeded(empty: Engine) -> Engine:
+    seeding.seed(database.sessions(empty), 3)
+    return empty
+
+
+def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
+    with database.sessions(seeded)() as session:
+        assert session.scalar(select(func.count()).select_from(Reading)) == 3 * 16 * 10
+        page = board_page(session, "", 0, 30, made_anew, never_needed)
+        assert page.total == 3
+        ids = list(session.scalars(select(Build.id)))
+        for state in build_states(session, ids):
+            assert len(state.known) == 16
+            assert board_body(state) in page.bodies
+
+
+@pytest.mark.parametrize(
+    "write", ["reading", "build", "valve", "instrument", "box", "order", "finding"]
+)
+def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
+    with database.sessions(seeded).begin() as session:
+        build = get_build(session, session.scalars(select(Build.id)).first() or uuid4())
+        assert build is not None
+        _write(session, build, write)
+    with database.sessions(seeded)() as session, pytest.raises(AssertionError, match="again"):
+        board_page(session, "", 0, 30, made_anew, never_needed)
+
+
+def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engine) -> None:
+    """Its row says so; the other rows are whole, and it is not worked out again each time."""
+    with database.sessions(seeded).begin() as session:
+        broken = session.scalars(select(Build).order_by(Build.name)).first()
+        assert broken is not None
+        broken.cam = {"icl_deg": "no figure"}
+        broken.prior = {"intake": "no rod"}
+    with database.sessions(seeded).begin() as session:
+        page = board_page(session, "", 0, 30, board_body, uncomputed_body)
+    faults = {b["name"]: b["fault"] for b in page.bodies}
+    assert [name for name, fault in faults.items() if fault] == [broken.name]
+    assert all(b["valves"]["intake"] for b in page.bodies if not b["fault"])
+    with database.sessions(seeded)() as session:
+        kept = board_page(session, "", 0, 30, made_anew, never_needed)
+    assert {b["name"]: b["fault"] for b in kept.bodies} == faults
+
+
+def _write(session: Session, build: Build, write: str) -> None:
+    valve = build.valves[0]
+    if write == "reading":
+        readings.add_trial(session, build, valve, key=uuid4(), setting="11", feel="zero")
+    elif write == "build":
+        setup.change_build(session, build, build.version, {"travel_in": 0.15})
+    elif write == "valve":
+        setup.expect_length(session, valve, valve.version, "7.4", "in")
+    elif write == "box":
+        rods = {
+            "id": uuid4(), "convention": "theoretical", "diameter_in": 0.3125, "count": 16,
+            "lifter_end": "ball", "rocker_end": "ball", "note": "",
+        }  # fmt: skip
+        box.new_box_rod(session, rods, "7.4", "in")
+    elif write == "order":
+        state = build_states(session, [build.id])[0]
+        sheet = order_data.to_dict(order_data.order_sheet(state, datetime.now(UTC)))
+        orders.draft(session, state, uuid4(), "set", "", sheet, "Tess")
+    elif write == "finding":
+        state = build_states(session, [build.id])[0]
+        sign_off.add_finding(session, state, state.valves[0], key=uuid4(), name="coil", text="0.07")
+    else:
+        tool = list_instruments(session)[0]
+        setup.change_instrument(session, tool, tool.version, {"closed_in": 6.81})

@@ -1,0 +1,6 @@
+"""The arrays that the core computes with."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]

@@ -1,0 +1,1 @@
+"""What is typed: lengths and turns, rod conventions, instruments."""

@@ -1,0 +1,107 @@
+"""What a rod's "length" means: four conventions and their conversion.
+
+The mechanism only knows the centre length (ball centre to ball centre; a cup
+counts by the centre of the ball that sits in it). Every other figure adds a
+distance at each end, so conversion is a sum over the two ends.
+"""
+
+from dataclasses import dataclass
+from math import sqrt
+from typing import Literal
+
+from vivid_arm.core.errors import InputError
+
+Convention = Literal["centre", "theoretical", "measured", "gauge"]
+EndKind = Literal["ball", "cup"]
+
+CONVENTIONS: dict[Convention, str] = {
+    "centre": "centre length",
+    "theoretical": "theoretical overall",
+    "measured": "measured overall",
+    "gauge": "gauge length",
+}
+USUAL_GAUGE_CIRCLE_IN = 0.140
+
+
+@dataclass(frozen=True)
+class RodEnd:
+    """One end of a rod: a ball, or a cup with the ball that sits in it.
+
+    ``ball_in`` is the ball's diameter, ``oil_hole_in`` the hole through a ball
+    end (0 for none), both in inches.
+
+    Raises InputError when the hole is not smaller than the ball.
+    """
+
+    kind: EndKind
+    ball_in: float
+    oil_hole_in: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.ball_in <= 0:
+            raise InputError("ball", "Ball diameter must be above zero", received=self.ball_in)
+        if not 0 <= self.oil_hole_in < self.ball_in:
+            raise InputError(
+                "oil_hole",
+                f"Oil hole {self.oil_hole_in:g} in does not fit a ball of {self.ball_in:g} in",
+                received=self.oil_hole_in,
+                expected=f"below {self.ball_in:g} in",
+                remedy="Check the hole and the ball's diameter",
+            )
+
+    @property
+    def radius_in(self) -> float:
+        return self.ball_in / 2
+
+    def reach_in(self, convention: Convention, gauge_circle_in: float) -> float:
+        """Distance from the ball's centre to where the convention measures, inches.
+
+        centre 0; theoretical r; measured sqrt(r² - d²/4) on a ball with a hole d
+        (over a whole seated ball on a cup, r); gauge sqrt(r² - g²/4). Geometry of
+        a chord on a circle. Raises InputError when the gauge circle is not
+        smaller than the ball.
+        """
+        r = self.radius_in
+        if convention == "centre":
+            return 0.0
+        if convention == "theoretical":
+            return r
+        if convention == "measured":
+            hole = self.oil_hole_in if self.kind == "ball" else 0.0
+            return sqrt(r * r - hole * hole / 4)
+        if not 0 < gauge_circle_in < self.ball_in:
+            raise InputError(
+                "gauge_circle",
+                f"Gauge circle {gauge_circle_in:g} in does not fit a ball of {self.ball_in:g} in",
+                received=gauge_circle_in,
+                expected=f"below {self.ball_in:g} in",
+                remedy="Ask the supplier which gauge circle the length is given to",
+            )
+        return sqrt(r * r - gauge_circle_in * gauge_circle_in / 4)
+
+
+@dataclass(frozen=True)
+class RodEnds:
+    """Both ends of a rod (lifter end, rocker end) and the gauge circle in use."""
+
+    lifter: RodEnd
+    rocker: RodEnd
+    gauge_circle_in: float = USUAL_GAUGE_CIRCLE_IN
+
+    def added_in(self, convention: Convention) -> float:
+        """What a convention adds to the centre length, inches."""
+        return sum(
+            end.reach_in(convention, self.gauge_circle_in) for end in (self.lifter, self.rocker)
+        )
+
+
+def convert(length_in: float, given: Convention, wanted: Convention, ends: RodEnds) -> float:
+    """Convert a rod length between conventions, inches to inches.
+
+    >>> ball = RodEnd("ball", 0.3125, 0.100)
+    >>> round(convert(7.400, "theoretical", "measured", RodEnds(ball, ball)), 6)
+    7.383568
+    """
+    if given == wanted:
+        return length_in
+    return length_in - ends.added_in(given) + ends.added_in(wanted)

@@ -1,0 +1,435 @@
+"""Typed lengths and turns: read what a builder types, check it, write it back.
+
+One inch is 25.4 mm exactly (NIST SP 811, appendix B.8); a thou is 0.001 in.
+"""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from typing import Literal
+
+from vivid_arm.core.errors import InputError, Suggestion
+
+Unit = Literal["in", "mm"]
+
+MM_PER_INCH = Decimal("25.4")
+_STORED = Decimal("0.000001")
+_LONGEST_TEXT = 40
+
+_UNITS: dict[str, tuple[str, Decimal]] = {
+    "in": ("in", Decimal(1)),
+    "inch": ("in", Decimal(1)),
+    "inches": ("in", Decimal(1)),
+    '"': ("in", Decimal(1)),
+    "″": ("in", Decimal(1)),
+    "thou": ("thou", Decimal("0.001")),
+    "mm": ("mm", 1 / MM_PER_INCH),
+}
+_DECIMAL = re.compile(r"^([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)$")
+_FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ +-]+)?(\d+)/(\d+)$")
+_BETWEEN = re.compile(r"\s*;\s*|\s+(?=\d+[.,]\d)")
+_SPLIT = re.compile(r"^(.*?)\s*(in|inch|inches|\"|″|thou|mm)?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class LengthField:
+    """A length that can be typed: its names and its closed range in inches."""
+
+    name: str
+    label: str
+    low_in: float
+    high_in: float
+
+
+FIELDS: dict[str, LengthField] = {
+    f.name: f
+    for f in (
+        LengthField("rod_length", "Rod length", 3.0, 16.0),
+        LengthField("closed_length", "Closed length", 3.0, 16.0),
+        LengthField("thread_pitch", "Thread pitch", 0.010, 0.125),
+        LengthField("caliper_low", "Caliper range from", 0.0, 16.0),
+        LengthField("caliper_high", "Caliper range to", 3.0, 40.0),
+        LengthField("accuracy", "Accuracy", 0.0, 0.050),
+        LengthField("preload", "Preload", 0.0, 0.250),
+        LengthField("travel", "Plunger travel", 0.020, 0.400),
+        LengthField("gap", "Gap at the tip", 0.0005, 0.500),
+        LengthField("stock_step", "Stock step", 0.001, 0.250),
+        LengthField("ball", "Ball diameter", 0.150, 0.750),
+        LengthField("oil_hole", "Oil hole", 0.0, 0.250),
+        LengthField("gauge_circle", "Gauge circle", 0.010, 0.700),
+        LengthField("push", "Indicator reading", 0.0, 0.400),
+        LengthField("resolution", "Resolution", 0.0, 0.010),
+        LengthField("seat_height", "Lifter seat height", 0.2, 4.0),
+        LengthField("lash", "Lash", 0.0, 0.060),
+        LengthField("change", "Change", -0.5, 0.5),
+        LengthField("within", "Known within", 0.0, 0.5),
+        LengthField("lobe_lift", "Lobe lift", 0.100, 0.800),
+        LengthField("advertised_at", "Lift of the advertised duration", 0.0, 0.049),
+        LengthField("base_circle", "Base circle diameter", 0.300, 3.0),
+        LengthField("tip_diameter", "Tip diameter", 0.200, 0.500),
+        LengthField("mark_edge", "Edge of the mark", -0.250, 0.500),
+        LengthField("mark_width", "Width of the mark", 0.002, 0.400),
+        LengthField("net_lift", "Net lift", 0.100, 1.000),
+        LengthField("lift", "Lift", 0.005, 1.000),
+        LengthField("shim", "Shim", -0.250, 0.500),
+        LengthField("shim_step", "Shim step", 0.001, 0.100),
+        LengthField("arm", "Arm", 0.5, 3.0),
+        LengthField("tip_radius", "Radius of roller or shoe", 0.1, 3.0),
+        LengthField("film", "Width the marker film adds", 0.0, 0.030),
+        LengthField("offset", "Offset of the rod", -1.0, 1.0),
+        LengthField("rod_diameter", "Rod diameter", 0.2, 0.75),
+        LengthField("wall", "Wall", 0.02, 0.375),
+        LengthField("clearance", "Clearance", 0.0, 1.0),
+        LengthField("tolerance", "Length tolerance", 0.0, 0.050),
+        LengthField("part_height", "Height of the part", 0.0, 16.0),
+        LengthField("tube", "Tube", 2.0, 16.0),
+        LengthField("bar", "Bar of tube", 6.0, 480.0),
+        LengthField("kerf", "Saw kerf", 0.0, 0.5),
+    )
+}
+
+
+@dataclass(frozen=True)
+class ParsedLength:
+    """A typed length: exact inches (to a millionth), its unit, the raw text."""
+
+    inches: Decimal
+    unit: str
+    raw: str
+
+
+def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLength:
+    """Read a typed length and check it against its field.
+
+    A figure without a unit is in ``unit``. Understood: ``7.4075``, ``.070``,
+    ``70 thou``, ``188.15 mm``, ``7 5/16``; a comma is a decimal point.
+
+    >>> parse_length("7 5/16", FIELDS["rod_length"]).inches
+    Decimal('7.312500')
+    >>> parse_length("188.15 mm", FIELDS["rod_length"]).inches
+    Decimal('7.407480')
+
+    Raises InputError for an empty field, text that is no length, a negative
+    length, or one outside the field's range; the error suggests the likely
+    slip (thou typed as inches, a lost decimal point, the other unit).
+    """
+    raw = text.strip()
+    if not raw:
+        raise InputError(
+            field.name,
+            f"{field.label} is empty",
+            received=text,
+            expected="a length",
+            remedy="Type a length such as 7.4075, 70 thou, 188.15 mm or 7 5/16",
+            code="empty",
+        )
+    body, typed_unit = _split_unit(raw)
+    value = _number(body) if len(raw) <= _LONGEST_TEXT else None
+    if value is None:
+        raise InputError(
+            field.name,
+            f"{field.label}: “{raw[:_LONGEST_TEXT]}” is not a length",
+            received=text,
+            expected="a length",
+            remedy="Write it like 7.4075, 70 thou, 188.15 mm or 7 5/16",
+            code="not_a_length",
+        )
+    name, factor = _UNITS[typed_unit or unit]
+    inches = (value * factor).quantize(_STORED)
+    check_range(float(inches), field, unit=unit, typed=(value, raw, name))
+    return ParsedLength(inches, name, raw)
+
+
+def check_range(
+    inches: float,
+    field: LengthField,
+    *,
+    unit: Unit = "in",
+    typed: tuple[Decimal, str, str] | None = None,
+) -> float:
+    """Return ``inches`` when it lies in the field's closed range.
+
+    ``typed`` is (number, text, unit) as typed, for the suggestion. Raises
+    InputError that names field, limit and likely slip.
+    """
+    tolerance = 1e-9
+    if field.low_in - tolerance <= inches <= field.high_in + tolerance:
+        return inches
+    number, raw, named = typed or (
+        Decimal(str(inches)),
+        format_length(inches, "in"),
+        "in",
+    )
+    shown = raw if raw.lower().endswith(tuple(_UNITS)) else f"{raw} {named}"
+    low, high = format_length(field.low_in, unit), format_length(field.high_in, unit)
+    if number < 0:
+        message = f"{field.label} cannot be negative: {shown}"
+    else:
+        message = f"{field.label}: {shown} is outside {low} to {high}"
+    raise InputError(
+        field.name,
+        message,
+        received=raw,
+        expected=f"{low} to {high}",
+        remedy="Check the figure and its unit",
+        suggestion=_likely_slip(abs(number), raw, named, field),
+        code="out_of_range",
+    )
+
+
+def parse_lengths(text: str, field: LengthField, unit: Unit = "in") -> list[ParsedLength]:
+    """Read repeated readings, parted by blanks or semicolons. Raises InputError for each.
+
+    >>> [str(p.inches) for p in parse_lengths("7.401 7.4025; 7 13/32", FIELDS["rod_length"])]
+    ['7.401000', '7.402500', '7.406250']
+    """
+    parts = [p for p in _BETWEEN.split(text.strip()) if p] or [""]
+    return [parse_length(part, field, unit) for part in parts]
+
+
+def parse_stack(text: str, field: LengthField, unit: Unit = "in") -> Decimal:
+    """Read a length that may be a sum, as of stacked feelers; inches. Raises InputError.
+
+    >>> parse_stack("0.040 + 25 thou", FIELDS["gap"])
+    Decimal('0.065000')
+    """
+    parts = [parse_length(part, field, unit).inches for part in text.split("+")]
+    total = sum(parts, Decimal(0))
+    check_range(float(total), field, unit=unit)
+    return total
+
+
+def parse_degrees(text: str) -> float:
+    """Read a typed angle in degrees: ``1.5``, ``-0,5°``.
+
+    >>> parse_degrees("-1.5°")
+    -1.5
+
+    Raises InputError for anything else, or more than 40 either way.
+    """
+    raw = text.strip()
+    value = _number(raw.rstrip("°").strip()) if len(raw) <= _LONGEST_TEXT else None
+    if value is None or abs(value) > _MOST_DEGREES:
+        raise InputError(
+            "angle",
+            f"Angle: “{raw[:_LONGEST_TEXT]}” is not an angle within {_MOST_DEGREES}°",
+            received=text,
+            expected=f"-{_MOST_DEGREES} to {_MOST_DEGREES} degrees",
+            remedy="Type degrees off square, such as 1.5; tip end low is below zero",
+            code="not_an_angle",
+        )
+    return float(value)
+
+
+_MOST_DEGREES = 40
+
+
+def parse_clearances(text: str, unit: Unit = "in") -> list[tuple[float, float]]:
+    """Read a table of crank degrees and clearance, rows parted by semicolons or lines.
+
+    >>> parse_clearances("-10 0.120; -5 0.102; 0 98 thou")
+    [(-10.0, 0.12), (-5.0, 0.102), (0.0, 0.098)]
+
+    Raises InputError for a row that is not an angle within 60 degrees and a length.
+    """
+    found = []
+    for row in filter(None, (r.strip() for r in re.split(r"[;\n]", text))):
+        angle, _, gap = row.partition(" ")
+        value = _number(angle.rstrip("°")) if len(angle) < 10 else None
+        if value is None or abs(value) > 60 or not gap.strip():
+            raise InputError(
+                "table",
+                f"“{row[:_LONGEST_TEXT]}” is not crank degrees and a clearance",
+                received=row,
+                expected="two figures a row, degrees within 60 of TDC",
+                remedy="Write it like -10 0.120; -5 0.102; 0 0.098",
+                code="not_a_table",
+            )
+        found.append((float(value), float(parse_length(gap, FIELDS["clearance"], unit).inches)))
+    return found
+
+
+def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[list[float]]:
+    """Read pairs of lengths: two a pair, pairs parted by semicolons.
+
+    >>> parse_pairs("0.100 0.178; 0.200 0.350", FIELDS["lift"])
+    [[0.1, 0.178], [0.2, 0.35]]
+
+    Raises InputError for a pair that is not two lengths.
+    """
+    found = []
+    for part in filter(None, (p.strip() for p in text.split(";"))):
+        lengths = [float(p.inches) for p in parse_lengths(part, field, unit)]
+        if len(lengths) != 2:
+            raise InputError(
+                "pairs",
+                f"“{part[:_LONGEST_TEXT]}” is not a pair of lifts",
+                received=part,
+                expected="lobe lift, then valve lift",
+                remedy="Write it like 0.100 0.178; 0.200 0.350",
+                code="not_a_pair",
+            )
+        found.append(lengths)
+    return found
+
+
+def _split_unit(raw: str) -> tuple[str, str]:
+    match = _SPLIT.match(raw)
+    if not match:
+        return raw, ""
+    return match.group(1).strip(), (match.group(2) or "").lower()
+
+
+def _number(body: str) -> Decimal | None:
+    if match := _DECIMAL.match(body):
+        return Decimal(match.group(1) + match.group(2).replace(",", "."))
+    if match := _FRACTION.match(body):
+        sign, whole, top, bottom = match.groups()
+        if int(bottom) == 0:
+            return None
+        value = Decimal(int(whole or 0)) + Decimal(int(top)) / Decimal(int(bottom))
+        return -value if sign == "-" else value
+    return None
+
+
+def _likely_slip(number: Decimal, raw: str, unit: str, field: LengthField) -> Suggestion | None:
+    """The first reading of the same digits that would fit the field."""
+    for inches, text, why in _readings(number, raw, unit):
+        if field.low_in <= inches <= field.high_in and inches > 0:
+            return Suggestion(text, why)
+    return None
+
+
+def _readings(number: Decimal, raw: str, unit: str) -> Iterator[tuple[Decimal, str, str]]:
+    factor = _UNITS[unit][1]
+    thou = number * Decimal("0.001")
+    if raw.lstrip().startswith("-"):
+        yield (
+            number * factor,
+            f"{_plain(number)} {unit}",
+            f"{raw} looks like a stray minus sign",
+        )
+    if unit != "thou":
+        yield thou, f"{_plain(thou)} in", f"{raw} looks like {_plain(thou)} in"
+    if unit != "mm":
+        yield (
+            number / MM_PER_INCH,
+            f"{_plain(number)} mm",
+            f"{raw} looks like millimetres",
+        )
+    if unit != "in":
+        yield number, f"{_plain(number)} in", f"{raw} looks like inches"
+    for shift in (Decimal(10), Decimal("0.1"), Decimal(100), Decimal("0.01")):
+        moved = number * shift
+        text = f"{_plain(moved)} {unit}"
+        yield moved * factor, text, f"The decimal point looks misplaced in {raw}"
+
+
+def _plain(number: Decimal) -> str:
+    text = f"{number:f}"
+    if "." not in text:
+        return f"{text}.0" if number < 100 else text
+    whole, tail = text.rstrip("0").split(".")
+    return f"{whole}.{tail or '0'}"
+
+
+def format_length(inches: float, unit: Unit = "in") -> str:
+    """A rod-sized length: four places in inches, two in millimetres.
+
+    >>> format_length(7.4075), format_length(7.4075, "mm")
+    ('7.4075 in', '188.15 mm')
+    """
+    if unit == "mm":
+        return f"{inches * float(MM_PER_INCH):.2f} mm"
+    return f"{inches:.4f} in"
+
+
+def format_small(inches: float, unit: Unit = "in") -> str:
+    """A small length: thou in the inch system, millimetres in the other.
+
+    >>> format_small(0.07), format_small(0.0625), format_small(0.07, "mm")
+    ('70 thou', '62.5 thou', '1.78 mm')
+    """
+    if unit == "mm":
+        return f"{inches * float(MM_PER_INCH):.2f} mm"
+    return f"{round(inches * 1000, 1) + 0.0:g} thou"
+
+
+MOST_TURNS = 60
+
+
+def parse_turns(text: str) -> float:
+    """Read a count of turns in eighths: ``10 1/4``, ``10.25``, ``10 3/8``.
+
+    >>> parse_turns("10 3/8")
+    10.375
+
+    Raises InputError when empty, not a count, negative, past 60, or not a
+    whole number of eighths (the nearest eighth is suggested).
+    """
+    raw = text.strip()
+    if not raw:
+        raise InputError(
+            "turns",
+            "Turns are empty",
+            received=text,
+            expected="turns in eighths",
+            remedy="Type the turns from closed, such as 10 1/4",
+            code="empty",
+        )
+    value = _number(raw) if len(raw) <= _LONGEST_TEXT else None
+    if value is None:
+        raise InputError(
+            "turns",
+            f"“{raw[:_LONGEST_TEXT]}” is not a count of turns",
+            received=text,
+            expected="turns in eighths",
+            remedy="Write it like 10, 10 1/4 or 10.375",
+            code="not_turns",
+        )
+    return check_turns(float(value), raw)
+
+
+def check_turns(turns: float, raw: str | None = None) -> float:
+    """Return ``turns`` when it is zero or more, at most 60, in eighths."""
+    shown = raw if raw is not None else f"{turns:g}"
+    if not 0 <= turns <= MOST_TURNS:
+        likely = abs(turns) if -MOST_TURNS <= turns < 0 else None
+        raise InputError(
+            "turns",
+            f"{shown} turns is outside 0 to {MOST_TURNS}",
+            received=shown,
+            expected=f"0 to {MOST_TURNS} turns",
+            remedy="Count the turns out from closed",
+            suggestion=Suggestion(f"{likely:g}", "The minus looks stray") if likely else None,
+            code="out_of_range",
+        )
+    eighths = turns * 8
+    if abs(eighths - round(eighths)) > 1e-9:
+        nearest = round(eighths) / 8
+        raise InputError(
+            "turns",
+            f"{shown} turns is not a whole number of eighths",
+            received=shown,
+            expected="quarter or eighth turns",
+            suggestion=Suggestion(format_turns(nearest), "The nearest eighth"),
+            code="not_an_eighth",
+        )
+    return round(eighths) / 8
+
+
+def format_turns(turns: float) -> str:
+    """Turns as they are counted at the bench.
+
+    >>> format_turns(10.25), format_turns(0.375), format_turns(4)
+    ('10 1/4', '3/8', '4')
+    """
+    eighths = round(turns * 8)
+    whole, rest = divmod(eighths, 8)
+    if rest == 0:
+        return str(whole)
+    part = Fraction(rest, 8)
+    text = f"{part.numerator}/{part.denominator}"
+    return f"{whole} {text}" if whole else text

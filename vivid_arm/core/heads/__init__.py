@@ -1,0 +1,1 @@
+"""What the measured valves say together: spread, mistakes, valves nobody measured."""

@@ -1,0 +1,334 @@
+"""The mistake catcher: is a measured valve believable, and if not, what went wrong?
+
+A zero-lash length is compared with what the prediction and the valve's
+neighbours make one expect. Every likely cause shifts a reading by a typical
+amount; Bayes' rule over the shifts ranks the causes. The amounts and how often
+they happen are common practice, put in figures here; the seeded simulation in
+``benchmarks`` shows what they catch.
+"""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import exp, expm1, log, pi, sqrt
+from typing import Literal
+
+from scipy.special import log_ndtr, logsumexp
+
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.heads.spread import Known, borne_out_slopes, neighbours_say
+from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
+
+Cause = Literal[
+    "off_heel",
+    "cup",
+    "stand",
+    "plunger",
+    "lifter_up",
+    "convention",
+    "turns",
+    "swapped",
+    "real",
+    "reading",
+    "other",
+]
+CLEAN_PRIOR = 0.95
+DOUBT = 0.5
+LEAST_SHIFT_IN = 0.0095
+LEAST_SIGMAS = 2.7
+_SHOWN = 4
+_LEAST_SHARE = 0.03
+
+
+@dataclass(frozen=True)
+class Circumstances:
+    """What decides which causes are possible on a build.
+
+    ``gaps_in``: what the known conventions differ by, by name of the pair.
+    ``pitch_in``: one turn of the checking rod, where one was counted.
+    ``travel_in``: plunger travel of a hydraulic lifter; None for a solid one.
+    """
+
+    travel_in: float | None = 0.14
+    pitch_in: float | None = None
+    gaps_in: Mapping[str, float] | None = None
+
+
+@dataclass(frozen=True)
+class Likely:
+    """One cause: its share of the doubt, why it fits, and the check that would tell.
+
+    ``{by}`` in the reason stands for ``by_in``, inches.
+    """
+
+    cause: Cause
+    share: float
+    what: str
+    reason: str
+    check: str
+    by_in: float = 0.0
+
+
+@dataclass(frozen=True)
+class Suspicion:
+    """A valve that is not believable as measured.
+
+    ``off_in`` is measured less expected, ``u_in`` its standard uncertainty,
+    ``doubt`` the probability that something is wrong. ``causes``: likeliest first.
+    """
+
+    name: str
+    off_in: float
+    u_in: float
+    doubt: float
+    basis: str
+    causes: tuple[Likely, ...]
+
+    @property
+    def sentence(self) -> str:
+        """What is odd; ``{off}`` stands for the size of ``off_in``."""
+        way = "longer" if self.off_in > 0 else "shorter"
+        return f"{self.name} reads {{off}} {way} than {self.basis}."
+
+
+@dataclass(frozen=True)
+class _Shift:
+    """How a cause shifts a reading: uniform over an interval, or by one amount."""
+
+    cause: Cause
+    prior: float
+    low_in: float
+    high_in: float
+    note: str = ""
+
+    def log_likelihood(self, off_in: float, u_in: float) -> float:
+        """Logarithm of the density of the difference seen, the shift being blurred by ``u_in``.
+
+        In logarithms, so that no difference is too far off to be weighed.
+        """
+        if self.high_in - self.low_in < 1e-9:
+            z = (off_in - self.low_in) / u_in
+            return -0.5 * z * z - log(u_in * sqrt(2 * pi))
+        near, far = (self.low_in - off_in) / u_in, (off_in - self.high_in) / u_in
+        outer = max(near, far)
+        inner = outer + (self.high_in - self.low_in) / u_in
+        tail = float(log_ndtr(-outer))
+        rest = float(log_ndtr(-inner)) - tail
+        return tail + log(-expm1(rest)) - log(self.high_in - self.low_in)
+
+
+_WORDS: dict[Cause, tuple[str, str]] = {
+    "off_heel": (
+        "Not on the base circle",
+        "Turn the crank to the valve's heel window and feel it again.",
+    ),
+    "cup": ("A tip out of its cup", "Spin the rod: seat both tips, then feel it again."),
+    "stand": ("Stand or fastener loose", "Check the stand's torque, then feel it again."),
+    "plunger": (
+        "Plunger pushed down",
+        "Let the lifter come up, or use a solid one of the same seat height.",
+    ),
+    "lifter_up": (
+        "Lifter not down on the cam",
+        "Press the lifter down; bleed it if it is pumped up.",
+    ),
+    "convention": (
+        "Two length conventions mixed",
+        "Look at which convention the instrument is set to.",
+    ),
+    "turns": ("Turns miscounted by one", "Count the turns back to closed."),
+    "swapped": (
+        "Intake and exhaust swapped",
+        "See which valve the rod stands on, and under which the reading was entered.",
+    ),
+    "real": (
+        "The valve really differs",
+        "Measure the stem's height against its neighbours with a straight-edge.",
+    ),
+    "reading": ("Misread", "Read the instrument again."),
+    "other": (
+        "None of the known causes",
+        "Measure the valve again from the start, with the rod set anew.",
+    ),
+}
+
+
+def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
+    found = [
+        _Shift("off_heel", 0.22, -0.200, -0.012, "a lifter on its lobe reads short"),
+        _Shift("cup", 0.16, -0.070, -0.012, "a tip on the cup's rim reads short"),
+        _Shift("lifter_up", 0.06, -0.050, -0.010, "a seat that stands high reads short"),
+        _Shift("stand", 0.14, 0.008, 0.050, "a loose stand lifts, and reads long"),
+        _Shift("real", 0.05, -0.040, 0.040, "stems stand tall or seats are sunk"),
+        _Shift("reading", 0.03, -0.120, 0.120, "figures get misread"),
+        _Shift("other", 0.01, -16.0, 16.0, "it is further off than the usual slips go"),
+    ]
+    if now.travel_in:
+        found.append(_Shift("plunger", 0.18, 0.010, now.travel_in, "a pushed plunger reads long"))
+    if now.pitch_in:
+        note = "one turn of the checking rod is {by}"
+        found += [_Shift("turns", 0.06, s, s, note) for s in (now.pitch_in, -now.pitch_in)]
+    for words, gap in (now.gaps_in or {}).items():
+        if abs(gap) > 0.004:
+            note = f"{words} differ by {{by}}"
+            found += [_Shift("convention", 0.02, s, s, note) for s in (gap, -gap)]
+    if swap_in is not None and abs(swap_in) > LEAST_SHIFT_IN:
+        note = "it reads like the other kind, which stands {by} away"
+        found.append(_Shift("swapped", 0.05, swap_in, swap_in, note))
+    return found
+
+
+def _expected(
+    valve: Known,
+    others: Sequence[Known],
+    slopes: Mapping[str, float],
+    predicted: tuple[float, float] | None,
+) -> tuple[float, float, str] | None:
+    """Expected length, its uncertainty and what it comes from; None when nothing tells."""
+    said = neighbours_say(valve, others, slopes)
+    if said is None and predicted is None:
+        return None
+    if predicted is None:
+        assert said is not None
+        return *said, "its neighbours"
+    own = (predicted[0], sqrt(predicted[1] ** 2 + 0.010**2))
+    if said is None:
+        return *own, "predicted"
+    weights = [1 / said[1] ** 2, 1 / own[1] ** 2]
+    middle = (said[0] * weights[0] + own[0] * weights[1]) / sum(weights)
+    if abs(said[0] - own[0]) > 3 * sqrt(said[1] ** 2 + own[1] ** 2):
+        return *said, "its neighbours"
+    return middle, 1 / sqrt(sum(weights)), "its neighbours and the prediction"
+
+
+def catch(
+    valves: Sequence[Known],
+    circumstances: Mapping[str, Circumstances] | Circumstances,
+    predicted: Mapping[ValveKind, tuple[float, float]] | None = None,
+) -> tuple[Suspicion, ...]:
+    """The valves that are not believable, the most doubtful first.
+
+    ``circumstances`` for all, or by valve name; ``predicted``: zero lash and
+    standard uncertainty by kind, inches. Found one at a time, so that one wrong
+    valve does not make its neighbours look wrong. With two valves of a kind and
+    nothing else, both are named: nothing tells which is wrong.
+    """
+    left = list(valves)
+    swapped = _swapped_pairs(left, predicted or {})
+    found: list[Suspicion] = []
+    while True:
+        slopes = borne_out_slopes(left)
+        doubts = [
+            s
+            for v in left
+            if (s := _doubt(v, left, slopes, _of(circumstances, v), predicted or {}, swapped))
+        ]
+        if not doubts:
+            return tuple(sorted(found, key=lambda s: -s.doubt))
+        worst = max(doubts, key=lambda s: abs(s.off_in) / s.u_in)
+        twins = [s for s in doubts if _only_two(s, worst, left)]
+        gone = {s.name for s in twins} or {worst.name}
+        found += twins or [worst]
+        left = [v for v in left if v.name not in gone]
+
+
+def disagreement(
+    name: str, off_in: float, u_in: float, basis: str, now: Circumstances
+) -> Suspicion:
+    """What may be behind a reading that differs from others of the same valve.
+
+    ``off_in`` is the reading less what ``basis`` says, ``u_in`` the standard
+    uncertainty of that difference; that it differs is taken as known.
+    """
+    slips = [s for s in _shifts(now, None) if s.cause != "real"]
+    weighed = [(s, log(s.prior) + s.log_likelihood(off_in, u_in)) for s in slips]
+    return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
+
+
+def _of(circumstances: Mapping[str, Circumstances] | Circumstances, valve: Known) -> Circumstances:
+    if isinstance(circumstances, Circumstances):
+        return circumstances
+    return circumstances.get(valve.name, Circumstances())
+
+
+def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[Known]) -> bool:
+    """Whether the doubtful valve is one of just two of the worst one's kind."""
+    kind = worst.name[-1]
+    return (
+        one.name[-1] == kind
+        and worst.basis == "its neighbours"
+        and sum(1 for v in left if v.name[-1] == kind) == 2
+    )
+
+
+def _doubt(
+    valve: Known,
+    others: Sequence[Known],
+    slopes: Mapping[str, float],
+    now: Circumstances,
+    predicted: Mapping[ValveKind, tuple[float, float]],
+    swapped: Mapping[str, float],
+) -> Suspicion | None:
+    said = _expected(valve, others, slopes, predicted.get(valve.kind))
+    if said is None:
+        return None
+    middle, u_expected, basis = said
+    off = valve.zero_lash_in - middle
+    u = sqrt(valve.scatter_in**2 + u_expected**2)
+    far = abs(off) >= max(LEAST_SHIFT_IN, LEAST_SIGMAS * u) or abs(off) >= SECOND_LOOK_IN
+    if not far:
+        return None
+    clean = log(CLEAN_PRIOR) + _Shift("real", 1, 0, 0).log_likelihood(off, u)
+    weighed = [
+        (s, log((1 - CLEAN_PRIOR) * s.prior) + s.log_likelihood(off, u))
+        for s in _shifts(now, swapped.get(valve.name))
+    ]
+    doubt = 1 - exp(clean - logsumexp([clean, *(w for _, w in weighed)]))
+    if doubt < DOUBT:
+        return None
+    return Suspicion(valve.name, off, u, doubt, basis, _ranked(weighed))
+
+
+def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
+    """Causes by their share of the whole; ``weighed`` holds logarithms."""
+    total = logsumexp([w for _, w in weighed])
+    share: dict[Cause, float] = defaultdict(float)
+    leading: dict[Cause, _Shift] = {}
+    for shift, weight in sorted(weighed, key=lambda pair: pair[1]):
+        share[shift.cause] += exp(weight - total)
+        leading[shift.cause] = shift
+    ordered = sorted(share, key=lambda cause: -share[cause])[:_SHOWN]
+    return tuple(
+        Likely(cause, share[cause], what, lead.note, check, abs(lead.low_in))
+        for cause in ordered
+        if share[cause] >= _LEAST_SHARE
+        for (what, check), lead in [(_WORDS[cause], leading[cause])]
+    )
+
+
+def _swapped_pairs(
+    valves: Sequence[Known], predicted: Mapping[ValveKind, tuple[float, float]]
+) -> dict[str, float]:
+    """For each valve, how far its reading would move if it were entered under the other kind.
+
+    Only where its partner of the same cylinder, when measured, is off the other way.
+    """
+    found: dict[str, float] = {}
+    by_name = {(v.cylinder, v.kind): v for v in valves}
+    slopes = borne_out_slopes(valves)
+    for valve in valves:
+        other: ValveKind = "exhaust" if valve.kind == "intake" else "intake"
+        own = _expected(valve, valves, slopes, predicted.get(valve.kind))
+        example = Known(valve.cylinder, other, 0, valve.u_in, valve.bank, valve.place)
+        elsewhere = [v for v in valves if v.cylinder != valve.cylinder]
+        apart = _expected(example, elsewhere, slopes, predicted.get(other))
+        if own is None or apart is None:
+            continue
+        swap = apart[0] - own[0]
+        partner = by_name.get((valve.cylinder, other))
+        if partner is not None:
+            off = partner.zero_lash_in - apart[0]
+            if abs(off + swap) > 4 * sqrt(partner.scatter_in**2 + apart[1] ** 2):
+                continue
+        found[valve.name] = swap
+    return found

@@ -1,0 +1,315 @@
+"""What the measured valves of an engine say about it: spread, head not square, banks, odd one.
+
+Robust statistics that hold with few readings: pairs of the same kind, medians,
+leave one out. The usual scatter from valve to valve is common practice: a
+spread of about 0.010 over a set is normal, so one valve scatters by about 0.003.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import combinations
+from math import sqrt
+from statistics import median
+from typing import Literal
+
+from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
+
+USUAL_SD_IN = 0.003
+NORMAL_SPREAD_IN = 0.010
+ODD_IN = 0.012
+_MEDIAN_COST = 1.2533
+_SURE = 2.5
+_BORNE_OUT = 1.5
+
+
+@dataclass(frozen=True)
+class Known:
+    """A valve with a zero-lash length: inches, standard uncertainty; its bank and place 0 to 1."""
+
+    cylinder: int
+    kind: ValveKind
+    zero_lash_in: float
+    u_in: float
+    bank: str
+    place: float
+
+    @property
+    def name(self) -> str:
+        return valve_name(self.cylinder, self.kind)
+
+    @property
+    def scatter_in(self) -> float:
+        """Standard deviation expected of one valve: measurement and the usual scatter."""
+        return sqrt(self.u_in**2 + USUAL_SD_IN**2)
+
+
+@dataclass(frozen=True)
+class Trend:
+    """A difference with its standard uncertainty, inches: along a bank, or between banks."""
+
+    bank: str
+    value_in: float
+    u_in: float
+    pairs: int
+
+    @property
+    def sure(self) -> bool:
+        return abs(self.value_in) > _SURE * self.u_in
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing the spread says: what, why, what to do; ``valves`` it is about.
+
+    ``{names}`` in the sentences are filled from ``smalls`` (inches).
+    """
+
+    about: Literal["spread", "slope", "bank", "odd", "few"]
+    what: str
+    why: str
+    then: str
+    smalls: dict[str, float] = field(default_factory=dict)
+    valves: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Spread of each kind (None below two valves), trends, odd valves, and the words."""
+
+    by_kind: dict[ValveKind, float | None]
+    slopes: tuple[Trend, ...]
+    bank_offset: Trend | None
+    odd: tuple[tuple[Known, float], ...]
+    findings: tuple[Finding, ...]
+
+
+def placed(
+    engine: Engine, measured: Sequence[tuple[int, ValveKind, float, float]]
+) -> tuple[Known, ...]:
+    """Put (cylinder, kind, zero lash, u) where they stand on the engine's heads."""
+    where = {c: (h.bank, h.place(c)) for h in engine.heads for c in h.cylinders}
+    return tuple(Known(c, kind, z, u, *where[c]) for c, kind, z, u in measured)
+
+
+def read_spread(valves: Sequence[Known]) -> Spread:
+    """Spread, slopes, bank offset and odd valves of the measured valves, in words."""
+    by_kind: dict[ValveKind, float | None] = {k: _range(_of_kind(valves, k)) for k in KINDS}
+    banks = sorted({v.bank for v in valves})
+    odd = odd_valves(valves)
+    sound = [v for v in valves if all(v is not o for o, _ in odd)]
+    slopes = tuple(s for b in banks if (s := _slope([v for v in sound if v.bank == b])) is not None)
+    offset = _bank_offset(sound, banks) if len(banks) == 2 else None
+    findings = _findings(valves, by_kind, slopes, offset, odd)
+    return Spread(by_kind, slopes, offset, odd, findings)
+
+
+def _of_kind(valves: Sequence[Known], kind: ValveKind) -> list[Known]:
+    return [v for v in valves if v.kind == kind]
+
+
+def _range(valves: Sequence[Known]) -> float | None:
+    lengths = [v.zero_lash_in for v in valves]
+    return max(lengths) - min(lengths) if len(lengths) > 1 else None
+
+
+def _slope(valves: Sequence[Known]) -> Trend | None:
+    """Front to rear along one bank: the median of same-kind pairs, the distant ones counted more.
+
+    Its uncertainty is that of a straight line through the points, widened for
+    the median.
+    """
+    pairs = [
+        ((b.zero_lash_in - a.zero_lash_in) / (b.place - a.place), abs(b.place - a.place))
+        for kind in KINDS
+        for a, b in combinations(_of_kind(valves, kind), 2)
+        if abs(b.place - a.place) > 1e-9
+    ]
+    if not pairs:
+        return None
+    spread = 0.0
+    for kind in KINDS:
+        own = _of_kind(valves, kind)
+        if own:
+            centre = sum(v.place for v in own) / len(own)
+            spread += sum(((v.place - centre) / v.scatter_in) ** 2 for v in own)
+    cost = _MEDIAN_COST if len(pairs) > 2 else 1.0
+    return Trend(valves[0].bank, _weighted_median(pairs), cost / sqrt(spread), len(pairs))
+
+
+def _weighted_median(pairs: Sequence[tuple[float, float]]) -> float:
+    """The value at half of the weight; between two values where it falls on their border."""
+    ordered = sorted(pairs)
+    half = sum(w for _, w in ordered) / 2
+    so_far = 0.0
+    for i, (value, weight) in enumerate(ordered):
+        so_far += weight
+        if abs(so_far - half) < 1e-9 and i + 1 < len(ordered):
+            return (value + ordered[i + 1][0]) / 2
+        if so_far > half:
+            return value
+    return ordered[-1][0]
+
+
+def _bank_offset(valves: Sequence[Known], banks: Sequence[str]) -> Trend | None:
+    """Second bank less first: the median of all same-kind differences across (Hodges, Lehmann)."""
+    differences: list[float] = []
+    information = 0.0
+    for kind in KINDS:
+        first, second = ([v for v in _of_kind(valves, kind) if v.bank == bank] for bank in banks)
+        differences += [b.zero_lash_in - a.zero_lash_in for a in first for b in second]
+        if first and second:
+            variance = sum(
+                sum(v.scatter_in**2 for v in own) / len(own) ** 2 for own in (first, second)
+            )
+            information += 1 / variance
+    if not differences:
+        return None
+    cost = _MEDIAN_COST if len(differences) > 2 else 1.0
+    return Trend(banks[1], median(differences), cost / sqrt(information), len(differences))
+
+
+def neighbours_say(
+    valve: Known, others: Sequence[Known], slopes: Mapping[str, float] | None = None
+) -> tuple[float, float] | None:
+    """What the other valves of the kind make one expect, and how surely; None without any.
+
+    A slope along a bank counts where intakes and exhausts bear it out alike
+    (``slopes``, from ``borne_out_slopes`` when they are known already), a bank
+    offset where it is sure.
+    """
+    if slopes is None:
+        slopes = borne_out_slopes([*(v for v in others if v is not valve), valve])
+    others = [v for v in others if v is not valve]
+    same = _of_kind(others, valve.kind)
+    if not same:
+        return None
+    banks = sorted({v.bank for v in (*others, valve)})
+    offset = _bank_offset(others, banks) if len(banks) == 2 else None
+    shift = offset.value_in if offset and offset.sure else 0.0
+    expected = [
+        v.zero_lash_in
+        + slopes.get(valve.bank, 0.0) * (valve.place - 0.5)
+        - slopes.get(v.bank, 0.0) * (v.place - 0.5)
+        + shift * ((valve.bank == banks[-1]) - (v.bank == banks[-1]))
+        for v in same
+    ]
+    scatter = sqrt(sum(v.scatter_in**2 for v in same) / len(same))
+    cost = _MEDIAN_COST if len(same) > 2 else 1.0
+    return median(expected), cost * scatter / sqrt(len(same))
+
+
+def borne_out_slopes(valves: Sequence[Known]) -> dict[str, float]:
+    """Slopes by bank that intakes and exhausts bear out alike; a single wrong valve makes none."""
+    found = {}
+    for bank in {v.bank for v in valves}:
+        own = [v for v in valves if v.bank == bank]
+        slope = _slope(own)
+        parts = [part for kind in KINDS if (part := _slope(_of_kind(own, kind)))]
+        if slope is None or len(parts) < 2 or abs(slope.value_in) < _BORNE_OUT * slope.u_in:
+            continue
+        first, second = parts
+        if abs(first.value_in - second.value_in) < 2 * sqrt(first.u_in**2 + second.u_in**2):
+            found[bank] = slope.value_in
+    return found
+
+
+def odd_valves(valves: Sequence[Known]) -> tuple[tuple[Known, float], ...]:
+    """Valves that differ from what their neighbours make one expect, with the difference.
+
+    At least 0.012 and at least 3 standard uncertainties, with three or more of
+    the kind; found one at a time, the worst first, so that one does not make
+    its neighbours look odd.
+    """
+    left = list(valves)
+    found: list[tuple[Known, float]] = []
+    while True:
+        worst: tuple[Known, float, float] | None = None
+        for valve in left:
+            others = [v for v in left if v is not valve]
+            if len(_of_kind(others, valve.kind)) < 2:
+                continue
+            said = neighbours_say(valve, others)
+            assert said is not None
+            off = valve.zero_lash_in - said[0]
+            sure = abs(off) / sqrt(valve.scatter_in**2 + said[1] ** 2)
+            if abs(off) >= ODD_IN and sure >= 3 and (worst is None or sure > worst[2]):
+                worst = (valve, off, sure)
+        if worst is None:
+            return tuple(found)
+        found.append(worst[:2])
+        left = [v for v in left if v is not worst[0]]
+
+
+def _findings(
+    valves: Sequence[Known],
+    by_kind: dict[ValveKind, float | None],
+    slopes: Sequence[Trend],
+    offset: Trend | None,
+    odd: Sequence[tuple[Known, float]],
+) -> tuple[Finding, ...]:
+    found = [_odd_finding(valve, off) for valve, off in odd]
+    found += [_slope_finding(s) for s in slopes if s.sure]
+    if offset and offset.sure:
+        found.append(_bank_finding(offset))
+    if found:
+        return tuple(found)
+    ranges = [r for r in by_kind.values() if r is not None]
+    if not ranges:
+        return (
+            Finding(
+                "few",
+                "Too few valves measured to compare.",
+                "Two of a kind are needed.",
+                "Measure the four corners: a head that is not square shows there.",
+            ),
+        )
+    return (_spread_finding(max(ranges)),)
+
+
+def _spread_finding(worst_in: float) -> Finding:
+    normal = worst_in <= NORMAL_SPREAD_IN
+    return Finding(
+        "spread",
+        "The valves agree within {spread}.",
+        "A spread of about {normal} is normal (common practice)."
+        if normal
+        else "More than the usual {normal}, but no end, bank or valve stands out.",
+        "" if normal else "Measure more valves to see where it comes from.",
+        {"spread": worst_in, "normal": NORMAL_SPREAD_IN},
+    )
+
+
+def _odd_finding(valve: Known, off_in: float) -> Finding:
+    way = "longer" if off_in > 0 else "shorter"
+    return Finding(
+        "odd",
+        f"{valve.name} is the odd one: {{off}} {way} than the others.",
+        "The others of its kind agree; a stem standing tall or a sunk seat does this.",
+        "Unless two ways of measuring agree on it already, measure it another way; then it needs "
+        "a rod of its own, or the valve's work looked at.",
+        {"off": abs(off_in)},
+        (valve.name,),
+    )
+
+
+def _bank_finding(offset: Trend) -> Finding:
+    way = "longer" if offset.value_in > 0 else "shorter"
+    return Finding(
+        "bank",
+        f"The {offset.bank} wants {{off}} {way} rods.",
+        f"Known to ± {{u}} (k = 2), from {offset.pairs} pairs.",
+        "Compare deck heights, head thickness and gaskets of both banks.",
+        {"off": abs(offset.value_in), "u": 2 * offset.u_in},
+    )
+
+
+def _slope_finding(slope: Trend) -> Finding:
+    end = "rear" if slope.value_in > 0 else "front"
+    where = "The head" if slope.bank == "head" else f"The {slope.bank}'s head"
+    return Finding(
+        "slope",
+        f"{where} is not square: its {end} wants {{off}} longer rods.",
+        f"End to end, known to ± {{u}} (k = 2), from {slope.pairs} pairs.",
+        "Check head and deck with a straight-edge, gasket and torque; ask the machinist.",
+        {"off": abs(slope.value_in), "u": 2 * slope.u_in},
+    )

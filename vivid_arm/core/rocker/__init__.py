@@ -1,0 +1,1 @@
+"""The rocker: mechanism, sweep, dimension sheet, marks, what to change."""

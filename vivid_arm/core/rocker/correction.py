@@ -1,0 +1,336 @@
+"""What to change so that the rocker sits right: rod length on a stud, shim under a fixed fulcrum.
+
+Two schools. *Mid-lift*: the narrowest mark, arm level at half lift, is set and
+the mark's place is left to the stand; the default. *Centred*: the mark's
+middle is brought to the tip's middle. They agree only where the fulcrum stands
+at the right distance.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from math import inf
+from typing import Literal
+
+import numpy as np
+
+from vivid_arm.core.arrays import Floats
+from vivid_arm.core.rocker.marks import (
+    ANGLE_U_DEG,
+    EDGE_U_IN,
+    END_U_IN,
+    LIFT_U_IN,
+    Fit,
+    Output,
+    SeenAt,
+    jacobian,
+    view,
+)
+from vivid_arm.core.rocker.mechanism import Linkage, move, why_not
+from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
+from vivid_arm.core.rocker.sweep import least_width, on_tip, sweep
+
+School = Literal["mid_lift", "centred"]
+SCHOOLS: dict[School, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
+REACH_IN = 0.250
+_GRID = 101
+_AGREE_IN = 0.010
+_TELLS_SIGMA = 2.5
+
+
+@dataclass(frozen=True)
+class Row:
+    """Settings side by side; every array has the shape (t). ``refused`` is empty where it runs.
+
+    ``setting_in`` rod or shim, ``rod_in`` centre length at zero lash, mark ends
+    with the marker's film, sweep width without it; inches and degrees.
+    """
+
+    setting_in: Floats
+    rod_in: Floats
+    inboard_in: Floats
+    outboard_in: Floats
+    width_in: Floats
+    error_in: Floats
+    angle_deg: Floats
+    lift_in: Floats
+    ratio: Floats
+    roll_in: Floats
+    slide_in: Floats
+    side_load: Floats
+    refused: tuple[str, ...]
+
+    @property
+    def centre_in(self) -> Floats:
+        return (self.inboard_in + self.outboard_in) / 2
+
+
+def settings_row(found: Fit, setting_in: Floats) -> Row:
+    """What settings give on the best understanding of the rocker."""
+    seen = view(found.sheet, found.unknowns[None], setting_in)
+    shape = seen.lift.shape
+    link = Linkage(*(np.broadcast_to(v, shape)[0] for v in vars(seen.linkage).values()))
+    sheet = found.sheet
+    lobe = found.unknowns[UNKNOWNS.index("lobe_lift_in")]
+    motion = move(link, np.linspace(0.0, lobe, 31), seen.rod[0])
+    swept = sweep(link, seen.lift[0], sheet.tip, sheet.stem_in)
+    refused = [
+        why or _TIP[int(place)]
+        for why, place in zip(
+            why_not(link, motion, sheet.stem_in),
+            on_tip(seen.inboard[0], seen.outboard[0], sheet.stem_in),
+            strict=True,
+        )
+    ]
+    return Row(
+        setting_in, seen.rod[0], seen.inboard[0], seen.outboard[0], swept.width_in, seen.error[0],
+        seen.angle[0], seen.lift[0], seen.ratio[0], swept.roll_in, swept.slide_in,
+        swept.side_load, tuple(refused),
+    )  # fmt: skip
+
+
+_TIP = (
+    "",
+    "The mark leaves the middle third of the tip",
+    "The mark comes within 0.040 of the edge",
+)
+
+
+@dataclass(frozen=True)
+class Correction:
+    """One school's answer; None figures where no setting serves.
+
+    ``exact_in`` and its standard uncertainty, ``rounded_in`` what can be had,
+    ``at`` and ``now`` what it and the present setting give (one row each), with
+    the standard uncertainties of mark ends and angle at the rounded setting.
+    """
+
+    school: School
+    exact_in: float | None
+    u_in: float
+    rounded_in: float | None
+    now: Row
+    at: Row | None
+    end_u_in: tuple[float, float]
+    angle_u_deg: float
+    refused: str
+
+    @property
+    def change_in(self) -> float | None:
+        """From the present setting to the rounded one."""
+        return None if self.rounded_in is None else self.rounded_in - float(self.now.setting_in[0])
+
+
+@dataclass(frozen=True)
+class _Miss(Output):
+    """How far a setting misses a school's aim, and the mark and angle there."""
+
+    sheet: Sheet
+    setting_in: float
+    school: School
+
+    def __call__(self, rows: Floats) -> Floats:
+        seen = view(self.sheet, rows, np.array([self.setting_in]))
+        middle = (seen.inboard + seen.outboard) / 2
+        aim = seen.error if self.school == "mid_lift" else middle
+        return np.stack([x[:, 0] for x in (aim, seen.inboard, seen.outboard, seen.angle)], axis=1)
+
+
+@lru_cache(maxsize=256)
+def correct(
+    found: Fit, school: School, now_in: float, step_in: float, offset_in: float = 0.0
+) -> Correction:
+    """The setting a school asks for, from the present one.
+
+    ``step_in`` is the step of what can be bought, counted from zero in a length
+    that is ``offset_in`` more than the centre length (0 for shims). A shim below
+    zero means machining the stand and is given as it is.
+    """
+    now = settings_row(found, np.array([now_in]))
+    exact = _root(found, school, now_in)
+    if exact is None:
+        return Correction(school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school])
+    _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, exact, school))
+    gain = _gain(found, school, exact)
+    u = float(found.spread(slopes)[0] / max(abs(gain), 1e-9))
+    rounded = _rounded(exact, step_in, offset_in)
+    at = settings_row(found, np.array([rounded]))
+    _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, rounded, school))
+    _, inboard_u, outboard_u, angle_u = found.spread(slopes)
+    return Correction(
+        school, exact, u, rounded, now, at, (float(inboard_u), float(outboard_u)),
+        float(angle_u), at.refused[0],
+    )  # fmt: skip
+
+
+_NO_ROOT: dict[School, str] = {
+    "mid_lift": "No setting within a quarter inch levels the arm at half lift",
+    "centred": "No setting within a quarter inch centres the mark",
+}
+
+
+def _rounded(exact_in: float, step_in: float, offset_in: float) -> float:
+    return float(round((exact_in + offset_in) / step_in) * step_in - offset_in)
+
+
+def _root(found: Fit, school: School, now_in: float) -> float | None:
+    """The setting nearest to the present one that meets a school's aim."""
+    grid = now_in + np.linspace(-REACH_IN, REACH_IN, _GRID)
+    seen = view(found.sheet, found.unknowns[None], grid)
+    aim = (seen.error if school == "mid_lift" else (seen.inboard + seen.outboard) / 2)[0]
+    crossings = np.flatnonzero(np.isfinite(aim[:-1] * aim[1:]) & (aim[:-1] * aim[1:] <= 0))
+    if not crossings.size:
+        return None
+    starts = [grid[i] + (grid[i + 1] - grid[i]) * aim[i] / (aim[i] - aim[i + 1]) for i in crossings]
+    exact = float(min(starts, key=lambda x: abs(x - now_in)))
+    for _ in range(3):
+        gain = _gain(found, school, exact)
+        exact -= float(_Miss(found.sheet, exact, school)(found.unknowns[None])[0, 0]) / gain
+    return exact
+
+
+def _gain(found: Fit, school: School, setting_in: float) -> float:
+    """How a school's aim moves with the setting."""
+    step = 1e-4
+    low, high = (
+        float(_Miss(found.sheet, setting_in + s, school)(found.unknowns[None])[0, 0])
+        for s in (-step, step)
+    )
+    return (high - low) / (2 * step)
+
+
+@dataclass(frozen=True)
+class Conflict:
+    """How the two schools differ: the mid-lift mark stands ``off_in`` from the middle.
+
+    ``move_in`` is how far stand, offset or another rocker would have to bring the
+    contact, outboard positive, for both to be met; ``fulcrum_in`` the distance from
+    the stem's axis at which the fulcrum would then stand.
+    """
+
+    off_in: float
+    u_in: float
+    move_in: float
+    fulcrum_in: float
+
+
+def conflict(found: Fit, mid_lift: Correction) -> Conflict | None:
+    """The conflict of the schools at the mid-lift setting; None where they agree within 0.010."""
+    if mid_lift.at is None:
+        return None
+    off = float(mid_lift.at.centre_in[0])
+    if abs(off) <= _AGREE_IN and not mid_lift.refused:
+        return None
+    u = float(np.hypot(*mid_lift.end_u_in)) / 2
+    arm = float(found.unknowns[UNKNOWNS.index("arm_in")])
+    return Conflict(off, u, -off, ideal_fulcrum_in(arm, float(mid_lift.at.lift_in[0])))
+
+
+def stocked(exact_in: float, step_in: float, offset_in: float, count: int = 3) -> tuple[float, ...]:
+    """Settings that can be had next to an exact one, rising.
+
+    >>> stocked(7.61, 0.05, 0.0)
+    (7.55, 7.6, 7.65)
+    """
+    nearest = round((exact_in + offset_in) / step_in)
+    return tuple(
+        round((nearest + k) * step_in - offset_in, 6) for k in range(-(count // 2), count // 2 + 1)
+    )
+
+
+@dataclass(frozen=True)
+class NextReading:
+    """A reading that could be taken next and what it would do.
+
+    ``u_after_in`` the standard uncertainty of the school's setting after it (the
+    same as before for one that only decides the side), ``decides`` whether it
+    tells the rival understandings apart.
+    """
+
+    kind: Literal["closed_end", "angle", "mark", "again", "lift", "dimension"]
+    setting_in: float | None
+    dimension: Dimension | None
+    u_after_in: float
+    decides: bool
+
+
+@lru_cache(maxsize=256)
+def next_readings(
+    found: Fit, now_in: float, school: School = "mid_lift"
+) -> tuple[NextReading, ...]:
+    """Readings worth taking next, the best first.
+
+    One that decides between rival understandings comes before one that only
+    tightens the figure; each reading counts with the uncertainty it usually has.
+    """
+    aim = _root(found, school, now_in)
+    at = now_in if aim is None else aim
+    _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, at, school))
+    target = slopes[0] / max(abs(_gain(found, school, at)), 1e-9)
+    step = 0.050 if found.sheet.stud else 0.030
+    offered = [
+        _offer(found, "angle", now_in, target),
+        _offer(found, "lift", now_in, target),
+        _offer(found, "again" if found.tries else "mark", now_in, target),
+        *(_offer(found, "mark", now_in + s, target) for s in (-step, step)),
+        *(_dimension(found, name, target) for name in DIMENSIONS),
+    ]
+    if found.rivals:
+        offered.append(
+            NextReading("closed_end", now_in, None, _now(found, target), _end_tells(found, now_in))
+        )
+    useful = [o for o in offered if o is not None]
+    return tuple(sorted(useful, key=lambda o: (not o.decides, o.u_after_in)))
+
+
+def _now(found: Fit, target: Floats) -> float:
+    return float(np.sqrt(target @ found.covariance @ target))
+
+
+def _end_tells(found: Fit, setting_in: float) -> bool:
+    seen = view(found.sheet, found.unknowns[None], np.array([setting_in]))
+    return bool(abs(seen.open[0, 0] - seen.closed[0, 0]) > 2 * END_U_IN)
+
+
+_SEEN = {
+    "angle": (("angle",), ANGLE_U_DEG["inclinometer"]),
+    "lift": (("lift",), LIFT_U_IN),
+    "again": (("inboard", "outboard"), EDGE_U_IN),
+    "mark": (("inboard", "outboard"), EDGE_U_IN),
+}
+
+
+def _offer(
+    found: Fit, kind: Literal["angle", "lift", "again", "mark"], setting_in: float, target: Floats
+) -> NextReading | None:
+    names, u = _SEEN[kind]
+    output = SeenAt(found.sheet, setting_in, names)
+    shown, rows = jacobian(found.sheet, found.unknowns, output)
+    if not np.isfinite(rows).all():
+        return None
+    rivals = [output(b.unknowns[None])[0] for b in found.rivals]
+    scatter = np.hypot(found.spread(rows), u)
+    decides = any((np.abs(r - shown) / scatter).max() > _TELLS_SIGMA for r in rivals)
+    return NextReading(kind, setting_in, None, _after(found, rows / u, target), decides)
+
+
+def _dimension(found: Fit, name: Dimension, target: Floats) -> NextReading | None:
+    u = DIMENSIONS[name].measured_u
+    at = UNKNOWNS.index(name)
+    if found.sheet.prior[1][at] <= u:
+        return None
+    row = np.zeros((1, len(UNKNOWNS)))
+    row[0, at] = 1 / u
+    return NextReading("dimension", None, name, _after(found, row, target), False)
+
+
+def _after(found: Fit, rows: Floats, target: Floats) -> float:
+    """The target's uncertainty once rows (k, 10), scaled by their own, are known too."""
+    cov = found.covariance
+    middle = np.linalg.inv(np.eye(len(rows)) + rows @ cov @ rows.T)
+    after = cov - cov @ rows.T @ middle @ rows @ cov
+    return float(np.sqrt(max(float(target @ after @ target), 0.0)))
+
+
+def ideal_fulcrum_in(arm_in: float, net_lift_in: float) -> float:
+    """The fulcrum's distance at which both schools agree, (A + sqrt(A² - h²/4)) / 2, inches."""
+    return arm_in - float(least_width(np.asarray(arm_in), np.asarray(net_lift_in))) / 2

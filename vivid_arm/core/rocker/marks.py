@@ -1,0 +1,462 @@
+"""From witness marks to where the fulcrum stands: least squares over everything that was seen.
+
+Unknown are the fulcrum's height and distance and, within their stated
+uncertainty, the dimensions of the sheet. A mark's width tells how far the
+mid-lift rule is missed, not which way: each way is fitted by itself, and what
+was seen of the closed end, or a second setting, tells them apart.
+
+Uncertainties are those of the linearised least squares (JCGM 100:2008, GUM,
+5.1.2 and 5.2.2); ``draws`` repeats the fit on scattered readings (JCGM 101:2008).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
+from itertools import pairwise
+from math import isfinite
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+from scipy.special import log_ndtr
+
+from vivid_arm.core.arrays import Floats
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.mechanism import Linkage, move, net_lift
+from vivid_arm.core.rocker.sheet import UNKNOWNS, Sheet
+from vivid_arm.core.rocker.sweep import contact_at, mid_lift_angle, mid_lift_error
+
+End = Literal["inboard", "outboard"]
+AngleTool = Literal["square", "inclinometer", "laser"]
+
+ANGLE_U_DEG: dict[AngleTool, float] = {"square": 0.6, "inclinometer": 0.25, "laser": 0.15}
+EDGE_U_IN = 0.003
+LIFT_U_IN = 0.002
+END_U_IN = 0.003
+SURE = 0.95
+_WIDE_SD = 4.0
+
+
+@dataclass(frozen=True)
+class Try:
+    """One setting and what was seen there; inches, edges from the tip's middle, outboard positive.
+
+    ``setting_in`` is the rod's centre length on a stud, else the shim under the
+    fulcrum. ``closed_end`` is the end of the mark where the closed valve stands.
+    ``lift_in`` the net lift at the valve with light springs, ``angle_deg`` the arm
+    above the perpendicular at half of it. Each value with its standard uncertainty.
+    """
+
+    setting_in: float
+    inboard_in: float | None = None
+    outboard_in: float | None = None
+    width_in: float | None = None
+    closed_end: End | None = None
+    angle_deg: float | None = None
+    lift_in: float | None = None
+    edge_u_in: float = EDGE_U_IN
+    angle_u_deg: float = ANGLE_U_DEG["inclinometer"]
+    lift_u_in: float = LIFT_U_IN
+
+    def __post_init__(self) -> None:
+        if self.inboard_in is not None and self.outboard_in is not None:
+            if self.inboard_in >= self.outboard_in:
+                raise InputError(
+                    "outboard_in",
+                    f"The mark's outboard edge ({self.outboard_in:+.3f}) is not outboard of its "
+                    f"inboard edge ({self.inboard_in:+.3f})",
+                    received=self.outboard_in,
+                    expected=f"above {self.inboard_in:+.3f} in",
+                    remedy="Outboard is away from the fulcrum; swap the two edges",
+                    code="edges_swapped",
+                )
+            if self.width_in is not None:
+                raise InputError(
+                    "width_in",
+                    "Both edges are given: the width follows from them",
+                    remedy="Leave the width empty",
+                    code="too_much",
+                )
+        limits = (("inboard_in", 0.4), ("outboard_in", 0.4), ("width_in", 0.5),
+                  ("angle_deg", 40.0), ("lift_in", 1.2))  # fmt: skip
+        for name, most in limits:
+            value = getattr(self, name)
+            low = 0.0 if name in ("width_in", "lift_in") else -most
+            if value is not None and not low <= value <= most:
+                raise InputError(
+                    name, f"{name}: {value:g} is outside {low:g} to {most:g}",
+                    received=value, expected=f"{low:g} to {most:g}",
+                    remedy="Check unit and sign", code="out_of_range",
+                )  # fmt: skip
+        if not self.seen:
+            raise InputError(
+                "mark",
+                "Nothing was seen at this try",
+                remedy="Give the mark's edges, its width, the angle or the net lift",
+                code="empty",
+            )
+
+    @property
+    def seen(self) -> tuple[tuple[str, float, float], ...]:
+        """What was measured: name, value, standard uncertainty."""
+        width_u = self.edge_u_in * 2**0.5
+        rows = (
+            ("inboard", self.inboard_in, self.edge_u_in),
+            ("outboard", self.outboard_in, self.edge_u_in),
+            ("width", self.width_in, width_u),
+            ("angle", self.angle_deg, self.angle_u_deg),
+            ("lift", self.lift_in, self.lift_u_in),
+        )
+        return tuple((name, value, u) for name, value, u in rows if value is not None)
+
+
+@dataclass(frozen=True)
+class View:
+    """What is seen of mechanisms at settings: every array has the shape (vectors, settings)."""
+
+    inboard: Floats
+    outboard: Floats
+    width: Floats
+    angle: Floats
+    lift: Floats
+    error: Floats
+    tilt: Floats
+    closed: Floats
+    open: Floats
+    rod: Floats
+    linkage: Linkage
+
+    @property
+    def ratio(self) -> Floats:
+        """R0, the ratio with the valve closed."""
+        return move(self.linkage, np.zeros(1), self.rod).ratio[..., 0]
+
+
+def at_settings(sheet: Sheet, unknowns: Floats, setting_in: Floats) -> Linkage:
+    """The mechanisms of vectors (n, 10) at settings (t): shape (n, t)."""
+    link = sheet.linkage(unknowns).columns()
+    by = (
+        link.nut_rise(setting_in)
+        if sheet.stud
+        else np.broadcast_to(setting_in, (len(unknowns), len(setting_in)))
+    )
+    return link.raised(by)
+
+
+def view(
+    sheet: Sheet, unknowns: Floats, setting_in: Floats, signs: NDArray[np.int_] | None = None
+) -> View:
+    """Everything that can be seen, for vectors (n, 10) at settings (t).
+
+    ``signs`` (t) fixes which end of the sweep the closed valve makes (+1 the
+    inboard one), so that a fit can pass through the exact mid-lift smoothly.
+    """
+    link = at_settings(sheet, unknowns, setting_in)
+    lobe = unknowns[:, None, UNKNOWNS.index("lobe_lift_in")]
+    film = unknowns[:, None, UNKNOWNS.index("film_in")]
+    with np.errstate(invalid="ignore"):
+        rod = link.closed_rod()
+        h = net_lift(link, lobe, rod)
+        tilt = link.rise - h / 2
+        closed, opened = contact_at(link, np.zeros_like(h)), contact_at(link, h)
+        sign = np.where(tilt >= 0, 1, -1) if signs is None else signs
+        inboard = np.where(sign > 0, closed, opened)
+        other = np.where(sign > 0, opened, closed)
+        turns = (link.rise > 0) & (link.rise < h)
+        outboard = np.where(turns, link.arm - link.fulcrum, other)
+        return View(
+            inboard - film / 2,
+            outboard + film / 2,
+            outboard - inboard + film,
+            mid_lift_angle(link, h, sheet.tip),
+            h,
+            mid_lift_error(link, h, sheet.tip),
+            tilt,
+            closed,
+            opened,
+            rod,
+            link,
+        )
+
+
+@dataclass(frozen=True)
+class Branch:
+    """One of the ways the readings can be understood: the vector, its fit, its weight."""
+
+    unknowns: Floats
+    signs: tuple[int, ...]
+    covariance: Floats
+    score: float
+    weight: float
+    error_in: float
+    error_u_in: float
+
+
+@dataclass(frozen=True, eq=False)
+class Fit:
+    """What the tries say: the best branch, those that cannot be ruled out, and what is known.
+
+    ``unknowns`` and ``covariance`` in the order of ``UNKNOWNS``, at the sheet's own
+    setting; the branches' errors are those at ``at_in``.
+    """
+
+    sheet: Sheet
+    tries: tuple[Try, ...]
+    at_in: float
+    branches: tuple[Branch, ...]
+
+    @property
+    def best(self) -> Branch:
+        return self.branches[0]
+
+    @property
+    def unknowns(self) -> Floats:
+        return self.best.unknowns
+
+    @property
+    def covariance(self) -> Floats:
+        return self.best.covariance
+
+    @cached_property
+    def rivals(self) -> tuple[Branch, ...]:
+        """Other branches that could be true and lie outside each other's 2 sigma."""
+        return tuple(
+            b
+            for b in self.branches[1:]
+            if b.weight > 1 - SURE
+            if abs(b.error_in - self.best.error_in) > 2 * max(b.error_u_in, self.best.error_u_in)
+        )
+
+    @property
+    def decided(self) -> bool:
+        return not self.rivals
+
+    def spread(self, jacobian: Floats) -> Floats:
+        """Standard uncertainties of outputs with a Jacobian (k, 10)."""
+        return np.asarray(np.sqrt(np.einsum("ki,ij,kj->k", jacobian, self.covariance, jacobian)))
+
+
+def _steps(sheet: Sheet) -> Floats:
+    return np.maximum(sheet.prior[1], 1e-4) * 1e-3
+
+
+def jacobian(sheet: Sheet, unknowns: Floats, output: "Output") -> tuple[Floats, Floats]:
+    """Outputs (k) and their Jacobian (k, 10) by central differences, in one batch."""
+    steps = _steps(sheet)
+    moves = np.diag(steps)
+    rows = np.vstack([unknowns, unknowns + moves, unknowns - moves])
+    values = output(rows)
+    up, down = values[1 : len(steps) + 1], values[len(steps) + 1 :]
+    return values[0], np.asarray(((up - down) / (2 * steps[:, None])).T)
+
+
+class Output:
+    """A function of vectors (n, 10) that gives (n, k)."""
+
+    def __call__(self, rows: Floats) -> Floats:
+        raise NotImplementedError
+
+
+@dataclass(frozen=True)
+class _Readings(Output):
+    """What the tries show for vectors, in the order of their ``seen``."""
+
+    sheet: Sheet
+    tries: tuple[Try, ...]
+    signs: tuple[int, ...] | None
+
+    def __call__(self, rows: Floats) -> Floats:
+        settings = np.array([t.setting_in for t in self.tries])
+        signs = None if self.signs is None else np.array(self.signs)
+        seen = view(self.sheet, rows, settings, signs)
+        columns = [
+            getattr(seen, name)[:, i] for i, t in enumerate(self.tries) for name, _, _ in t.seen
+        ]
+        return np.asarray(np.nan_to_num(np.stack(columns, axis=1), nan=1e3))
+
+
+def fit(sheet: Sheet, tries: Sequence[Try], at_in: float | None = None) -> Fit:
+    """Where the fulcrum stands after these tries; without any, what the sheet expects.
+
+    ``at_in`` is the setting whose mid-lift error is stated: the sheet's own rod on a
+    stud, else no shim, where none is given. Raises InputError when no mechanism
+    gives the readings.
+    """
+    reference = sheet.rod_in if sheet.stud else 0.0
+    return _fit(sheet, tuple(tries), reference if at_in is None else at_in)
+
+
+@lru_cache(maxsize=128)
+def _fit(sheet: Sheet, tries: tuple[Try, ...], at_in: float) -> Fit:
+    if not tries:
+        return Fit(sheet, (), at_in, (_unseen(sheet, at_in),))
+    tried = (_branch(sheet, tries, start, signs, at_in) for start, signs in _starts(sheet, tries))
+    found = [branch for branch in tried if branch is not None]
+    if not found:
+        raise InputError(
+            "mark",
+            "No rocker of this sheet leaves these marks",
+            remedy="Check the edges, which side is outboard, and the dimensions",
+            code="impossible",
+        )
+    best = min(b.score for b in found)
+    weights = np.array([np.exp(-(b.score - best) / 2) for b in found])
+    weights /= weights.sum()
+    ranked = sorted(
+        (replace(b, weight=float(w)) for b, w in zip(found, weights, strict=True)),
+        key=lambda b: -b.weight,
+    )
+    return Fit(sheet, tries, at_in, tuple(ranked))
+
+
+def _error_of(
+    sheet: Sheet, unknowns: Floats, covariance: Floats, at_in: float
+) -> tuple[float, float]:
+    output = SeenAt(sheet, at_in, ("error",))
+    value, slope = jacobian(sheet, unknowns, output)
+    return float(value[0]), float(np.sqrt(slope[0] @ covariance @ slope[0]))
+
+
+@dataclass(frozen=True)
+class SeenAt(Output):
+    """Named parts of the view at one setting."""
+
+    sheet: Sheet
+    setting_in: float
+    names: tuple[str, ...]
+
+    def __call__(self, rows: Floats) -> Floats:
+        seen = view(self.sheet, rows, np.array([self.setting_in]))
+        return np.stack([getattr(seen, name)[:, 0] for name in self.names], axis=1)
+
+
+def outputs_at(found: Fit, setting_in: float, *names: str) -> tuple[Floats, Floats, Floats]:
+    """Parts of the view at a setting: values (k), standard uncertainties (k), Jacobian (k, 10)."""
+    values, slopes = jacobian(found.sheet, found.unknowns, SeenAt(found.sheet, setting_in, names))
+    return values, found.spread(slopes), slopes
+
+
+@lru_cache(maxsize=256)
+def ratio_at(found: Fit, setting_in: float) -> tuple[float, float]:
+    """R0 at a setting and its standard uncertainty."""
+    values, us, _ = outputs_at(found, setting_in, "ratio")
+    return float(values[0]), float(us[0])
+
+
+def _unseen(sheet: Sheet, at_in: float) -> Branch:
+    mean, sd = sheet.prior
+    covariance = np.diag(sd**2)
+    error, u = _error_of(sheet, mean, covariance, at_in)
+    return Branch(mean, (), covariance, 0.0, 1.0, error, u)
+
+
+def _starts(sheet: Sheet, tries: tuple[Try, ...]) -> list[tuple[Floats, tuple[int, ...]]]:
+    """Starting vectors, one for each way the tries can lie about the exact mid-lift."""
+    mean, sd = sheet.prior
+    settings = np.array([t.setting_in for t in tries])
+    tilts = view(sheet, mean[None], settings).tilt[0]
+    tilts = np.where(np.isfinite(tilts), tilts, 0.0)
+    turns = sorted({-float(x) for x in tilts})
+    middles = [turns[0] - 0.04, *((a + b) / 2 for a, b in pairwise(turns)), turns[-1] + 0.04]
+    found: list[tuple[Floats, tuple[int, ...]]] = []
+    for shift in middles:
+        if abs(shift) > _WIDE_SD * sd[0]:
+            shift = float(np.clip(shift, -_WIDE_SD * sd[0], _WIDE_SD * sd[0]))
+        signs = tuple(1 if x + shift >= 0 else -1 for x in tilts)
+        start = mean.copy()
+        start[0] += shift
+        if (signs not in [s for _, s in found]) and isfinite(shift):
+            found.append((start, signs))
+    return found
+
+
+def _branch(
+    sheet: Sheet, tries: tuple[Try, ...], start: Floats, signs: tuple[int, ...], at_in: float
+) -> Branch | None:
+    mean, sd = sheet.prior
+    values = np.array([v for t in tries for _, v, _ in t.seen])
+    us = np.array([u for t in tries for _, _, u in t.seen])
+    output = _Readings(sheet, tries, signs)
+
+    def miss(z: Floats) -> Floats:
+        shown = output((mean + z * sd)[None])[0]
+        return np.concatenate([(shown - values) / us, z])
+
+    def slope(z: Floats) -> Floats:
+        rows = jacobian(sheet, mean + z * sd, output)[1] * sd / us[:, None]
+        return np.vstack([rows, np.eye(len(z))])
+
+    solved = least_squares(miss, (start - mean) / sd, jac=slope, method="lm", xtol=1e-8)
+    if not np.isfinite(solved.x).all() or np.abs(miss(solved.x)).max() > 1e4:
+        return None
+    unknowns = mean + solved.x * sd
+    rows = slope(solved.x)
+    scaled = np.linalg.inv(rows.T @ rows)
+    covariance = scaled * np.outer(sd, sd)
+    natural = _Readings(sheet, tries, None)(unknowns[None])[0]
+    score = float((((natural - values) / us) ** 2).sum() + (solved.x**2).sum())
+    score += _end_score(sheet, tries, unknowns)
+    error, u = _error_of(sheet, unknowns, covariance, at_in)
+    return Branch(unknowns, signs, covariance, score, 0.0, error, u)
+
+
+def _end_score(sheet: Sheet, tries: tuple[Try, ...], unknowns: Floats) -> float:
+    """How unlikely it is that the closed ends were seen where they were, as a chi-squared."""
+    seen = view(sheet, unknowns[None], np.array([t.setting_in for t in tries]))
+    apart = (seen.open - seen.closed)[0] / END_U_IN
+    signs = [{"inboard": 1, "outboard": -1}[t.closed_end] if t.closed_end else 0 for t in tries]
+    return float(sum(-2 * log_ndtr(s * x) for s, x in zip(signs, apart, strict=True) if s))
+
+
+def draws(found: Fit, count: int, seed: int) -> Floats:
+    """Vectors (count, 10) fitted to scattered readings, for checking the uncertainties.
+
+    Readings and starting values are scattered by their standard uncertainties and
+    fitted again, all at once, on the best branch (chord steps on its Jacobian).
+    """
+    mean, sd = found.sheet.prior
+    best = found.best
+    rng = np.random.default_rng(seed)
+    if not found.tries:
+        return np.asarray(mean + rng.standard_normal((count, len(mean))) * sd)
+    us = np.array([u for t in found.tries for _, _, u in t.seen])
+    output = _Readings(found.sheet, found.tries, best.signs)
+    shown, slopes = jacobian(found.sheet, best.unknowns, output)
+    weights = np.vstack([slopes / us[:, None], np.diag(1 / sd)])
+    solve = np.linalg.pinv(weights)
+    scatter = rng.standard_normal((count, len(us) + len(sd)))
+    readings = shown + scatter[:, : len(us)] * us
+    anchors = best.unknowns + scatter[:, len(us) :] * sd
+    rows = np.repeat(best.unknowns[None], count, axis=0)
+    for _ in range(8):
+        miss = np.hstack([(readings - output(rows)) / us, (anchors - rows) / sd])
+        step = miss @ solve.T
+        rows = rows + step
+        if np.abs(step / sd).max() < 1e-4:
+            break
+    return rows
+
+
+@lru_cache(maxsize=128)
+def drawn_error_u(found: Fit, count: int = 2000, seed: int = 1) -> float:
+    """Standard uncertainty of the mid-lift error from scattered fits, inches (JCGM 101:2008)."""
+    errors = view(found.sheet, draws(found, count, seed), np.array([found.at_in])).error
+    return float(np.nanstd(errors))
+
+
+def correlations(found: Fit, names: Sequence[str]) -> Floats:
+    """Correlation matrix of unknowns by name."""
+    at = [UNKNOWNS.index(n) for n in names]
+    cov = found.covariance[np.ix_(at, at)]
+    sd = np.sqrt(np.diag(cov))
+    return np.asarray(cov / np.outer(sd, sd))
+
+
+def untold(found: Fit) -> tuple[str, ...]:
+    """Dimensions the marks say nothing about: known no better than before."""
+    before = found.sheet.prior[1]
+    after = np.sqrt(np.diag(found.covariance))
+    return tuple(
+        n for n, a, b in zip(UNKNOWNS, after, before, strict=True) if a > 0.95 * b and b > 1e-6
+    )

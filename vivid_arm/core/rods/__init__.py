@@ -1,0 +1,1 @@
+"""The rods: preload, lengths that can be bought, grouping, growth, chances, strength, cutting."""

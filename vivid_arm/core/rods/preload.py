@@ -1,0 +1,231 @@
+"""Preload: the window, the exact length, and the lengths that can be bought.
+
+Rod length = zero-lash length + preload; off-bottom = plunger travel - preload.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import ceil, floor
+from typing import Literal
+
+from vivid_arm.core.entry.lengths import format_small
+from vivid_arm.core.errors import InputError
+
+Bias = Literal["longer", "shorter"]
+_TOLERANCE_IN = 1e-6
+
+
+@dataclass(frozen=True)
+class Lifter:
+    """A hydraulic lifter: closed preload window, target and plunger travel, inches.
+
+    Raises InputError unless 0 <= low <= target <= high < travel.
+    """
+
+    low_in: float
+    high_in: float
+    target_in: float
+    travel_in: float
+
+    def __post_init__(self) -> None:
+        low, high = format_small(self.low_in), format_small(self.high_in)
+        target, travel = format_small(self.target_in), format_small(self.travel_in)
+        if not 0 <= self.low_in <= self.high_in:
+            raise InputError(
+                "preload_low",
+                f"Preload window: {low} to {high} runs backwards",
+                received=self.low_in,
+                expected=f"0 to {high}",
+                remedy="The least preload comes first",
+                code="window",
+            )
+        if self.high_in >= self.travel_in:
+            raise InputError(
+                "travel",
+                f"Plunger travel {travel} is not more than the most preload {high}",
+                received=self.travel_in,
+                expected=f"above {high}",
+                remedy="The plunger would bottom; check the lifter maker's sheet",
+                code="window",
+            )
+        if not self.low_in <= self.target_in <= self.high_in:
+            raise InputError(
+                "preload_target",
+                f"Preload target {target} is outside the window {low} to {high}",
+                received=self.target_in,
+                expected=f"{low} to {high}",
+                remedy="Aim inside the window",
+                code="window",
+            )
+
+
+SchoolCode = Literal["pedestal", "shaft", "long_travel", "tie_bar", "half_travel", "near_bottom"]
+OwnSchool = Literal["maker", SchoolCode]
+
+
+@dataclass(frozen=True)
+class School:
+    """A preload habit of the trade; every one is common practice.
+
+    Figures are inches of preload, or, ``of`` being "half" or "bottom", counted from half
+    the travel or up from the bottom. ``travel_in`` is the travel it is said of.
+    """
+
+    code: SchoolCode
+    name: str
+    low_in: float
+    high_in: float
+    target_in: float
+    travel_in: float | None = None
+    of: Literal["clip", "half", "bottom"] = "clip"
+
+    def lifter(self, travel_in: float) -> Lifter:
+        """The window on a lifter of ``travel_in``. Raises InputError where it does not fit.
+
+        >>> half = next(s for s in SCHOOLS if s.code == "half_travel").lifter(0.140)
+        >>> round(half.low_in, 3), round(half.high_in, 3), half.target_in
+        (0.06, 0.07, 0.07)
+        """
+        start = {"clip": 0.0, "half": travel_in / 2, "bottom": travel_in}[self.of]
+        low, high, target = (start + f for f in (self.low_in, self.high_in, self.target_in))
+        return Lifter(round(low, 6), round(high, 6), round(target, 6), travel_in)
+
+
+SCHOOLS: tuple[School, ...] = (
+    School("pedestal", "General, short-bolt pedestal rockers", 0.020, 0.060, 0.040),
+    School("shaft", "General, shaft rockers", 0.030, 0.060, 0.045),
+    School("long_travel", "Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
+    School("tie_bar", "Tie-bar performance roller", 0.040, 0.060, 0.050),
+    School("half_travel", "Half of travel", -0.010, 0.0, 0.0, of="half"),
+    School(
+        "near_bottom", "20 thou off the bottom, cold, aluminium block",
+        -0.030, -0.010, -0.020, of="bottom",
+    ),
+)  # fmt: skip
+
+
+def school_of(code: SchoolCode) -> School:
+    """The habit by its code."""
+    return next(s for s in SCHOOLS if s.code == code)
+
+
+def exact_length_in(zero_lash_in: float, target_in: float) -> float:
+    """Zero-lash length plus target preload, inches.
+
+    >>> round(exact_length_in(7.3125, 0.075), 4)
+    7.3875
+    """
+    return zero_lash_in + target_in
+
+
+@dataclass(frozen=True)
+class Fit:
+    """One rod length on one valve, inches: preload, off-bottom, inside or not."""
+
+    preload_in: float
+    off_bottom_in: float
+    inside: bool
+
+
+def fit(length_in: float, zero_lash_in: float, lifter: Lifter) -> Fit:
+    """What a rod of ``length_in`` gives on a valve; the window's ends count as inside."""
+    preload = length_in - zero_lash_in
+    inside = lifter.low_in - _TOLERANCE_IN <= preload <= lifter.high_in + _TOLERANCE_IN
+    return Fit(preload, lifter.travel_in - preload, inside)
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A length that can be bought, against every measured valve of its group.
+
+    ``length_in`` is in the order's convention. ``fits`` follow the order of the
+    zero-lash lengths given; ``miss_in`` is the length less the exact one (the
+    middle of the group's exact lengths); ``worst_miss_in`` the largest distance
+    of any valve's preload from the target.
+    """
+
+    length_in: float
+    fits: tuple[Fit, ...]
+    miss_in: float
+    worst_miss_in: float
+
+    @property
+    def inside(self) -> bool:
+        return all(f.inside for f in self.fits)
+
+    @property
+    def errs(self) -> Literal["long", "short", "exact"]:
+        if abs(self.miss_in) <= _TOLERANCE_IN:
+            return "exact"
+        return "long" if self.miss_in > 0 else "short"
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Candidates in order of length, and the one to buy (None when none fits)."""
+
+    exact_in: float
+    candidates: tuple[Candidate, ...]
+    best: Candidate | None
+    nearest: Candidate
+
+
+def choose_length(
+    zero_lash_in: Sequence[float],
+    lifter: Lifter,
+    step_in: float,
+    bias: Bias,
+    *,
+    offset_in: float = 0.0,
+    shelf_in: Sequence[float] = (),
+) -> Choice:
+    """Lengths on the stock grid around the exact one, and the one to buy.
+
+    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's.
+
+    ``zero_lash_in`` are the measured valves of one group; ``offset_in`` is what
+    the order's convention adds to the convention they were measured in. Stock
+    lengths are whole multiples of ``step_in`` in the order's convention. Among
+    the lengths inside every window the one with the smallest worst miss wins; a
+    tie goes to ``bias``. The nearest length outside is kept on each side.
+    Raises InputError without a measured valve or with a step of zero.
+    """
+    if not zero_lash_in:
+        raise InputError("zero_lash", "No valve of this group is measured yet", code="empty")
+    if step_in <= 0:
+        raise InputError("stock_step", "Stock step must be above zero", received=step_in)
+    exact = (min(zero_lash_in) + max(zero_lash_in)) / 2 + lifter.target_in + offset_in
+    low = max(zero_lash_in) + lifter.low_in + offset_in
+    high = min(zero_lash_in) + lifter.high_in + offset_in
+    first = ceil(min(low, exact) / step_in - 1e-6) - 1
+    last = floor(max(high, exact) / step_in + 1e-6) + 1
+    on_grid = {round(k * step_in, 6) for k in range(first, last + 1)}
+    shelf = {round(c, 6) for c in shelf_in if first * step_in <= c <= last * step_in}
+    candidates = tuple(
+        _candidate(length, exact, zero_lash_in, lifter, offset_in)
+        for length in sorted(on_grid | shelf)
+    )
+    inside = [c for c in candidates if c.inside]
+    return Choice(
+        exact,
+        candidates,
+        _nearest(inside, bias) if inside else None,
+        _nearest(candidates, bias),
+    )
+
+
+def _candidate(
+    length_in: float,
+    exact_in: float,
+    zero_lash_in: Sequence[float],
+    lifter: Lifter,
+    offset_in: float,
+) -> Candidate:
+    fits = tuple(fit(length_in - offset_in, z, lifter) for z in zero_lash_in)
+    worst = max(abs(f.preload_in - lifter.target_in) for f in fits)
+    return Candidate(round(length_in, 6), fits, length_in - exact_in, worst)
+
+
+def _nearest(candidates: Sequence[Candidate], bias: Bias) -> Candidate:
+    sign = -1 if bias == "longer" else 1
+    return min(candidates, key=lambda c: (round(c.worst_miss_in, 6), sign * c.length_in))

@@ -1,0 +1,1 @@
+"""What is said of it: verdicts, next steps, opened figures, cautions."""

@@ -1,0 +1,285 @@
+"""A figure that can be opened: formula, numbers put in, source."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, convert
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.core.rods.preload import Fit
+from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
+from vivid_arm.core.zero_lash.combine import Combined
+from vivid_arm.core.zero_lash.methods import METHODS, Measure, Method
+from vivid_arm.core.zero_lash.predict import CHANGES, Prediction
+
+SourceKind = Literal["published", "common practice", "from memory", "geometry", "measured"]
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """How one figure came about.
+
+    ``formula`` is in words; ``numbers`` repeats it with ``{name}`` placeholders
+    that ``lengths`` (inches, rod-sized) and ``smalls`` (inches, small) fill, so
+    that it can be shown in either unit. ``notes`` are sentences that may hold
+    the same placeholders.
+    """
+
+    title: str
+    formula: str
+    numbers: str
+    source_kind: SourceKind
+    source: str
+    lengths: dict[str, float] = field(default_factory=dict)
+    smalls: dict[str, float] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+
+def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
+    """The length of a checking rod from its turns."""
+    return Explanation(
+        "Rod set",
+        "closed length + turns × pitch",
+        f"{{c}} + {format_turns(turns)} × {{p}} = {{l}}",
+        "common practice",
+        "The checking rod maker's closed length and thread",
+        {"c": rod.closed_in, "l": rod.length_in(turns)},
+        {"p": rod.pitch_in},
+    )
+
+
+def explain_zero_lash(
+    bracket: Bracket,
+    ratio: float,
+    feeling: Feeling = USUAL_FEELING,
+    ratio_words: str = "",
+) -> Explanation | None:
+    """Where the estimate comes from; None while there is none.
+
+    ``ratio_words`` say how the ratio is known when it is not the catalogue's.
+    """
+    if bracket.estimate_in is None:
+        return None
+    lengths = {"z": bracket.estimate_in}
+    smalls = {"band": feeling.band_in, "sd": feeling.sd_in, "gsd": feeling.gap_sd_in}
+    notes = [
+        "Every trial is weighed by how likely its feel is at each possible length: felt as zero "
+        "within ± {band}, one feel scatters by {sd}."
+    ]
+    numbers = "{z}"
+    if bracket.zeros:
+        numbers = "trial " + ", ".join(str(t.number) for t in bracket.zeros) + " felt zero → {z}"
+    elif bracket.longest_loose and bracket.shortest_tight:
+        lengths |= {"a": bracket.longest_loose.length_in, "b": bracket.shortest_tight.length_in}
+        numbers = "loose {a} < zero lash < tight {b} → {z}"
+    for trial in bracket.gaps:
+        assert trial.gap_in is not None
+        n = trial.number
+        lengths |= {f"x{n}": trial.length_in, f"s{n}": trial.length_in + trial.gap_in / ratio}
+        smalls |= {f"g{n}": trial.gap_in, f"m{n}": trial.gap_in / ratio}
+        notes.append(
+            f"Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio:.4g} = {{x{n}}} + {{m{n}}} = {{s{n}}}."
+        )
+    if bracket.gaps:
+        notes.append(ratio_words or _catalogue_words(ratio, feeling))
+        notes.append("A gap scatters by {gsd} at the tip.")
+        if not bracket.zeros:
+            numbers = "gaps read at trial " + ", ".join(str(t.number) for t in bracket.gaps)
+            numbers += " → {z}"
+    return Explanation(
+        "Zero lash",
+        "longest loose < zero lash < shortest tight; missing = gap / ratio",
+        numbers,
+        "common practice",
+        "Figures of feel: common practice, no published source",
+        lengths,
+        smalls,
+        tuple(notes),
+    )
+
+
+def _catalogue_words(ratio: float, feeling: Feeling) -> str:
+    return (
+        f"{ratio:g} is the catalogue ratio, as R0 is not known; near closed it can differ "
+        f"by up to {feeling.ratio_half_width:.0%}."
+    )
+
+
+def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation | None:
+    """The standard uncertainty of zero lash, from feel and instrument."""
+    if bracket.u_in is None:
+        return None
+    total = (bracket.u_in**2 + instrument_u_in**2) ** 0.5
+    note = (
+        "The instrument's stated accuracy, ± a, counts as a / √3 (rectangular)."
+        if instrument_u_in
+        else "No accuracy is stated for the instrument, so none is counted."
+    )
+    return Explanation(
+        "± (k = 2)",
+        "2 × √(u feel² + u instrument²)",
+        "2 × √({f}² + {i}²) = {U}",
+        "published",
+        "JCGM 100:2008 (GUM), 4.3.7 and 5.1.2",
+        {},
+        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": SETTLED_WITHIN_IN},
+        (
+            note,
+            "The chance within {w} is the share of the lengths, as the trials weigh them, that lie "
+            "within {w} of the estimate; 95% settles a valve.",
+        ),
+    )
+
+
+def explain_exact(zero_lash_in: float, target_in: float) -> Explanation:
+    """The exact rod length."""
+    return Explanation(
+        "Exact rod",
+        "zero lash + target preload",
+        "{z} + {t} = {e}",
+        "common practice",
+        "The lifter maker's sheet sets the preload",
+        {"z": zero_lash_in, "e": zero_lash_in + target_in},
+        {"t": target_in},
+    )
+
+
+def explain_order_length(
+    length_in: float, given: Convention, wanted: Convention, ends: RodEnds
+) -> Explanation:
+    """A length carried from the measuring convention into the order's."""
+    return Explanation(
+        "In the order's convention",
+        f"{CONVENTIONS[given]} − its ends + the ends of {CONVENTIONS[wanted]}",
+        "{l} − {a} + {b} = {r}",
+        "geometry",
+        "Chords on the end balls",
+        {"l": length_in, "r": convert(length_in, given, wanted, ends)},
+        {"a": ends.added_in(given), "b": ends.added_in(wanted)},
+    )
+
+
+def explain_fit(length_in: float, zero_lash_in: float, found: Fit, travel_in: float) -> Explanation:
+    """Preload and off-bottom of one rod on one valve (lengths in one convention)."""
+    return Explanation(
+        "Preload",
+        "rod − zero lash; off-bottom = travel − preload",
+        "{l} − {z} = {p}; {t} − {p} = {o} off the bottom",
+        "common practice",
+        "The lifter maker's sheet sets the window",
+        {"l": length_in, "z": zero_lash_in},
+        {"p": found.preload_in, "t": travel_in, "o": found.off_bottom_in},
+    )
+
+
+def explain_measure(
+    measure: Measure,
+    ratio: float,
+    *,
+    rod_in: float | None,
+    turns: float = 0.0,
+    pitch_in: float = 0.0,
+    gap_in: float = 0.0,
+    travel_in: float = 0.0,
+    readings_in: Sequence[float] = (),
+    ratio_words: str = "",
+) -> Explanation:
+    """One measurement by a method beside the bracket; its components stand in the notes."""
+    formula, numbers = _MEASURE_FORMULAS[measure.method]
+    lengths = {f"r{i}": x for i, x in enumerate(readings_in, 1)}
+    smalls = {"t": pitch_in, "g": gap_in, "T": travel_in, "u": 2 * measure.u_in}
+    for name, value in (("rod", rod_in), ("z", measure.zero_lash_in)):
+        if value is not None:
+            lengths[name] = value
+    for name, value in (("p", measure.preload_in), ("plain", measure.plain_in)):
+        if value is not None:
+            smalls[name] = value
+    read = ", ".join(f"{{r{i}}}" for i in range(1, len(readings_in) + 1))
+    text = numbers.format(turns=format_turns(turns), R=f"{ratio:.4g}", read=read)
+    if measure.zero_lash_in is None:
+        text = text.split("; ")[0]
+    notes = [_PLAIN] if measure.plain_in is not None else []
+    if any(c.key == "ratio" for c in measure.components):
+        notes.append(ratio_words or _catalogue_words(ratio, USUAL_FEELING))
+    if measure.method == "gap_bottomed":
+        notes.append("The travel is taken as stated; its tolerance is not counted.")
+    for i, part in enumerate(measure.components):
+        smalls[f"c{i}"] = abs(part.u_in)
+        notes.append(f"u {part.words}: {{c{i}}}.")
+    notes.append("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
+    return Explanation(
+        METHODS[measure.method], formula, text, "geometry", "Lever about the valve tip",
+        lengths, smalls, tuple(notes),
+    )  # fmt: skip
+
+
+_PLAIN = "The plain rule, turns × pitch, gives {plain}: it leaves the lever out."
+_MEASURE_FORMULAS: dict[Method, tuple[str, str]] = {
+    "bracket": ("longest loose < zero lash < shortest tight", "{{z}}"),
+    "extend": ("zero lash = mean of the readings", "{read} → {{z}}"),
+    "turns": (
+        "preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload",
+        "{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+    "indicator": (
+        "preload = travel of the rod; zero lash = rod − preload",
+        "{{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+    "gap_short": ("zero lash = rod + gap / R0", "{{rod}} + {{g}} / {R} = {{z}}"),
+    "gap_bottomed": (
+        "preload = travel − gap / R0; zero lash = rod − preload",
+        "{{T}} − {{g}} / {R} = {{p}}; {{rod}} − {{p}} = {{z}}",
+    ),
+}
+
+
+def explain_combined(combined: Combined) -> Explanation | None:
+    """One length from several measurements; None while they disagree."""
+    if combined.estimate_in is None or combined.u_in is None:
+        return None
+    lengths = {"z": combined.estimate_in}
+    smalls = {"u": 2 * combined.u_in}
+    notes = []
+    for i, (measure, weight) in enumerate(zip(combined.used, combined.weights, strict=True)):
+        lengths[f"z{i}"] = measure.zero_lash_in or 0.0
+        smalls[f"u{i}"] = 2 * measure.u_in
+        notes.append(f"{measure.name}: {{z{i}}} ± {{u{i}}}, weight {weight:.0%}.")
+    chance = f"{combined.probability:.0%}" if combined.probability >= 0.01 else "under 1%"
+    if len(combined.used) > 1 or combined.odd:
+        notes.append(f"Chance that measurements which agree differ as much: {chance}.")
+    if combined.odd is not None:
+        lengths["odd"] = combined.odd.zero_lash_in or 0.0
+        notes.append(f"{combined.odd.name}, {{odd}}, is left out.")
+    notes.append("What they share, such as ratio or caliper, is counted once.")
+    return Explanation(
+        "Zero lash, from all measurements",
+        "Σ weight × zero lash, weights by generalised least squares",
+        "{z} ± {u} (k = 2)",
+        "published",
+        "JCGM 100:2008 (GUM), 5.2.2; chi-squared test at 1 %",
+        lengths,
+        smalls,
+        tuple(notes),
+    )
+
+
+def explain_prediction(prediction: Prediction, mount_words: str) -> Explanation:
+    """Zero lash to expect from the last known rod and what changed."""
+    before = prediction.zero_lash_in - sum(t.effect_in for t in prediction.terms)
+    smalls = {"u": 2 * prediction.u_in}
+    notes = []
+    for i, term in enumerate(prediction.terms):
+        smalls |= {f"b{i}": term.by_in, f"e{i}": term.effect_in}
+        notes.append(f"{CHANGES[term.change]} {{b{i}}} × {term.factor:+.3f} = {{e{i}}}.")
+    notes.append("± {u} (k = 2) from what is stated; what is not stated is not counted.")
+    return Explanation(
+        f"Predicted, {mount_words.lower()}",
+        "last zero lash + Σ factor × change",
+        "{b} + changes = {z}",
+        "common practice",
+        "Along the pushrod; its angle is neglected",
+        {"b": before, "z": prediction.zero_lash_in},
+        smalls,
+        tuple(notes),
+    )

@@ -1,0 +1,107 @@
+"""What a build waits for, and the sentence on the board."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from vivid_arm.core.engine.layout import KINDS, ValveKind
+from vivid_arm.core.heads.spread import Finding
+from vivid_arm.core.rods.groups import GroupOrder
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """What a build waits for: which station, and the sentence on the board.
+
+    ``valve`` names the one it is about, where it is about one.
+    """
+
+    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
+    kind: ValveKind | None
+    sentence: str
+    valve: str | None = None
+
+
+def _kind(name: str) -> ValveKind:
+    return "intake" if name.endswith("I") else "exhaust"
+
+
+def next_step(
+    *,
+    has_instrument: bool,
+    trials: Mapping[ValveKind, int],
+    settled: Mapping[ValveKind, int],
+    conflicts: Sequence[str],
+    groups: Sequence[GroupOrder],
+    suspicious: Sequence[str] = (),
+    findings: Sequence[Finding] = (),
+    solid: bool = False,
+    rocker: tuple[str, str] | None = None,
+    rocker_first: bool = False,
+) -> NextStep:
+    """The next thing to do on a build.
+
+    ``conflicts`` name valves whose readings contradict each other,
+    ``suspicious`` those whose reading is not believable, the worst first.
+    ``rocker`` is a valve whose marks ask for something, and what;
+    ``rocker_first`` where the rod's length sets the geometry (studs).
+    """
+    if rocker and rocker_first:
+        return NextStep("arm", None, rocker[1], rocker[0])
+    if not has_instrument and not any(settled.values()):
+        return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
+    if conflicts:
+        name = conflicts[0]
+        return NextStep(
+            "zero-lash", _kind(name), f"Readings contradict on {name}: repeat one", name
+        )
+    if suspicious:
+        name = suspicious[0]
+        return NextStep("zero-lash", _kind(name), f"{name} does not look right: check it", name)
+    for kind in KINDS:
+        if not settled.get(kind):
+            verb = "Go on with" if trials.get(kind) else "Find zero lash on"
+            return NextStep("zero-lash", kind, f"{verb} an {kind} valve")
+    if rocker:
+        return NextStep("arm", None, rocker[1], rocker[0])
+    if solid:
+        return NextStep("map", None, "Zero lash is known; solid lifters take lash")
+    stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
+    if stuck:
+        return NextStep("decide", stuck[0], f"Pick a length that fits the {stuck[0]} window")
+    remark = next((_REMARKS[f.about] for f in findings if f.about in _REMARKS), None)
+    if remark:
+        return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
+    return NextStep("order", None, "Order sheet is ready: try one rod first")
+
+
+_AFTER: dict[tuple[str, str], tuple[Literal["order", "signoff"], str]] = {
+    ("set", "fitted"): ("signoff", "Rods are fitted: make the checks"),
+    ("set", "received"): ("order", "The rods are here: fit them"),
+    ("set", "placed"): ("order", "Order is placed: the rods are on their way"),
+    ("set", "draft"): ("order", "An order is drafted: place it"),
+    ("trial", "trial"): ("order", "Trial rods are on the engine: try them"),
+    ("trial", "received"): ("order", "Trial rods are here: try them"),
+    ("trial", "placed"): ("order", "Trial rods are on their way"),
+    ("trial", "draft"): ("order", "Trial rods are drafted: order them"),
+}
+
+
+def after_ordering(
+    orders: Sequence[tuple[str, str, bool]], signed_by: str | None
+) -> NextStep | None:
+    """The next thing once orders exist: (purpose, state, closed), the newest first.
+
+    None while no order says anything: what is measured decides then.
+    """
+    for purpose, state, closed in orders:
+        found = _AFTER.get((purpose, state))
+        if found is None or (purpose == "trial" and closed):
+            continue
+        if signed_by is not None and found[0] == "signoff":
+            return NextStep("signoff", None, f"Signed off by {signed_by}")
+        return NextStep(found[0], None, found[1])
+    return None
+
+
+_REMARKS = {"odd": "one valve is odd", "slope": "a head is not square", "bank": "the banks differ"}

@@ -1,0 +1,1 @@
+"""After fitting: checks with their limits, lash, torque."""

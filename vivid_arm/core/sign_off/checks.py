@@ -1,0 +1,234 @@
+"""After the rods are in: what is checked, against which limit, and what it found.
+
+Limits are common practice or from memory and can all be edited; the makers' sheets rule.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import isfinite
+from typing import Literal, get_args
+
+import numpy as np
+
+from vivid_arm.core.engine.layout import LETTER, ValveKind
+from vivid_arm.core.errors import InputError
+
+CheckName = Literal[
+    "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "retainer",
+    "coil", "seal", "piston", "piston_radial", "oil",
+]  # fmt: skip
+CHECK_NAMES: tuple[CheckName, ...] = get_args(CheckName)
+Scope = Literal["every", "pair"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """One check: its words, how it is made, whether every valve needs it or one of a kind.
+
+    ``least_in`` holds the usual least value for intake and exhaust (None where the
+    build's own window decides or the answer is yes or no).
+    """
+
+    name: CheckName
+    title: str
+    how: str
+    scope: Scope
+    source: str
+    least_in: tuple[float, float] | None = None
+    yes_no: bool = False
+    label: str = ""
+
+
+CHECKS: tuple[Check, ...] = (
+    Check(
+        "preload", "Preload",
+        "Fastener turns, indicator or bottomed-lifter gap, both lifters on the heel", "every",
+        "the lifter maker's sheet, or the school chosen",
+    ),
+    Check(
+        "lash", "Lash", "Feeler of the lash drags lightly, the next size up must not enter",
+        "every", "the cam maker's sheet",
+    ),
+    Check("spin", "Rod spins before preload", "Between the fingers, at zero lash", "every",
+          "common practice", yes_no=True),
+    Check(
+        "mark_edge", "Mark to the tip's edge", "Mark made again with the final rods", "pair",
+        "common practice", (0.040, 0.040),
+    ),
+    Check("side", "Rocker to retainer", "Through the whole lift", "pair",
+          "from memory", (0.030, 0.030)),
+    Check("rod_to_head", "Rod to head or guide", "Through the whole lift, all round", "pair",
+          "common practice", (0.030, 0.030)),
+    Check("retainer", "Retainer to guide", "At full lift", "pair", "from memory", (0.060, 0.060)),
+    Check("coil", "Spring coil clearance", "Total between the coils at full lift", "pair",
+          "common practice", (0.060, 0.060)),
+    Check("seal", "Retainer to seal", "At full lift", "pair", "from memory", (0.060, 0.060)),
+    Check(
+        "piston", "Piston to valve, axial",
+        "Clay at its thinnest, or the least of an indicator table around TDC; solid lifter",
+        "pair", "common practice, from memory", (0.080, 0.100),
+    ),
+    Check("piston_radial", "Piston to valve, radial", "Clay beside the valve's rim", "pair",
+          "common practice, from memory", (0.050, 0.050)),
+    Check("oil", "Oil seen at the rocker", "Oil system primed, engine turned by hand", "every",
+          "common practice", yes_no=True),
+)  # fmt: skip
+BY_NAME: Mapping[str, Check] = {c.name: c for c in CHECKS}
+_HIGHEST_IN = 1.0
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What a value must lie in, inches; an open end is None. Where it comes from."""
+
+    low_in: float | None
+    high_in: float | None
+    source: str
+    own: bool = False
+
+    def __post_init__(self) -> None:
+        ends = [v for v in (self.low_in, self.high_in) if v is not None]
+        if any(not isfinite(v) or not 0 <= v <= _HIGHEST_IN for v in ends):
+            raise InputError(
+                "limit", "A limit must lie in 0 to 1 in", expected="0 to 1 in", code="out_of_range"
+            )
+        if len(ends) == 2 and ends[0] > ends[1]:
+            raise InputError("limit", "The limits run backwards", remedy="The least comes first")
+
+
+def usual_limit(check: Check, kind: ValveKind) -> Limit | None:
+    """The trade's limit for a kind of valve; None where the build's own figures decide."""
+    if check.least_in is None:
+        return None
+    return Limit(check.least_in[0 if kind == "intake" else 1], None, check.source)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A check's finding: passed, by what margin (inches; None for yes or no), against what."""
+
+    passed: bool
+    margin_in: float | None
+    limit: Limit | None
+
+
+def judge(value_in: float, limit: Limit) -> Judged:
+    """A measured value against its limit: the margin is the distance to the nearer end.
+
+    >>> judge(0.095, Limit(0.080, None, "")).margin_in
+    0.015
+    """
+    margins = []
+    if limit.low_in is not None:
+        margins.append(value_in - limit.low_in)
+    if limit.high_in is not None:
+        margins.append(limit.high_in - value_in)
+    margin = round(min(margins), 6) if margins else None
+    return Judged(margin is None or margin >= -1e-6, margin, limit)
+
+
+def judge_answer(yes: bool) -> Judged:
+    return Judged(yes, None, None)
+
+
+def needed(kinds: Mapping[str, ValveKind], *, solid: bool) -> dict[CheckName, tuple[str, ...]]:
+    """Which valves each check asks for: all, or (``pair``) the first intake and exhaust.
+
+    ``kinds`` maps valve names to their kind in the order of the work.
+    """
+    first = tuple(
+        next((n for n, k in kinds.items() if k == kind), "") for kind in ("intake", "exhaust")
+    )
+    left_out = "preload" if solid else "lash"
+    return {
+        c.name: tuple(kinds) if c.scope == "every" else tuple(n for n in first if n)
+        for c in CHECKS
+        if c.name != left_out
+    }
+
+
+@dataclass(frozen=True)
+class Closest:
+    """Where valve and piston come closest: clearance (inches), crank angle (degrees)."""
+
+    clearance_in: float
+    crank_deg: float
+
+
+def closest(table: Sequence[tuple[float, float]]) -> Closest:
+    """The least of an indicator table of (crank degrees from TDC, clearance in inches).
+
+    A parabola through the lowest reading and its neighbours where it has both, never
+    above the lowest reading. Raises InputError with fewer than three readings, angles out
+    of order, or the least at an end of the table, where the real one may lie outside.
+    """
+    if len(table) < 3:
+        raise InputError(
+            "table",
+            f"{len(table)} readings do not show where valve and piston come closest",
+            expected="at least 3 readings",
+            remedy="Read every 2 or 5 degrees from about 15 before to 15 after TDC",
+            code="too_few",
+        )
+    angles, gaps = np.array(table, dtype=np.float64).T
+    if np.any(np.diff(angles) <= 0):
+        raise InputError(
+            "table", "The crank angles do not rise", remedy="Before TDC is below zero",
+            code="not_rising",
+        )  # fmt: skip
+    at = int(np.argmin(gaps))
+    if at in (0, len(table) - 1):
+        raise InputError(
+            "table",
+            f"The least clearance is at the end of the table, {angles[at]:g}°",
+            received=f"{angles[at]:g}",
+            remedy="Read on in that direction until it opens again",
+            code="open_end",
+        )
+    near = slice(at - 1, at + 2)
+    a, b, _ = np.polyfit(angles[near] - angles[at], gaps[near] - gaps[at], 2)
+    if a <= 0:
+        return Closest(float(gaps[at]), float(angles[at]))
+    turn = -b / (2 * a)
+    return Closest(float(gaps[at] - b * b / (4 * a)), float(angles[at] + turn))
+
+
+LASH_LESS_COLD_IN: dict[str, float] = {"iron": 0.002, "head": 0.006, "both": 0.012}
+"""Cold lash is hot lash less this: all iron; aluminium heads; heads and block (from memory)."""
+
+
+def cold_lash_in(hot_in: float, build: Literal["iron", "head", "both"]) -> float:
+    """Cold lash from hot, inches. Raises InputError when nothing would be left.
+
+    >>> round(cold_lash_in(0.022, "iron"), 3)
+    0.02
+    """
+    cold = hot_in - LASH_LESS_COLD_IN[build]
+    if cold <= 0:
+        raise InputError(
+            "lash",
+            f"A hot lash of {hot_in * 1000:g} thou leaves no cold lash on this engine",
+            received=hot_in,
+            expected=f"above {LASH_LESS_COLD_IN[build] * 1000:g} thou",
+            remedy="Check whether the sheet's lash is hot or cold",
+            code="out_of_range",
+        )
+    return cold
+
+
+FEELER_STEP_IN = 0.001
+
+
+def feelers_in(lash_in: float) -> tuple[float, float]:
+    """The feeler that must drag and the next one that must not enter, inches.
+
+    >>> feelers_in(0.020)
+    (0.02, 0.021)
+    """
+    go = round(round(lash_in / FEELER_STEP_IN) * FEELER_STEP_IN, 4)
+    return go, round(go + FEELER_STEP_IN, 4)
+
+
+def kind_of(valve: str) -> ValveKind:
+    """The kind of a valve by its short name."""
+    return "intake" if valve.endswith(LETTER["intake"]) else "exhaust"

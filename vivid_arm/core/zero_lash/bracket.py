@@ -1,0 +1,435 @@
+"""The zero-lash bracket: trials with a checking rod, what they say, which comes next.
+
+A trial sets a rod and feels it: loose, zero or tight. A loose trial may carry
+the gap measured at the valve tip. The true zero-lash length lies between the
+longest loose and the shortest tight; a gap g measures what is missing, g/R0,
+because the rocker multiplies the rod's motion by its ratio near closed, R0.
+
+The estimate weighs every trial by how likely its feel is at each possible
+length (Bayes' rule on a grid, flat prior). Figures of feel are common practice
+and can be replaced; the seeded simulation in ``benchmarks`` shows what they
+give.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from math import sqrt
+from typing import Literal
+
+import numpy as np
+from scipy.special import ndtr
+
+from vivid_arm.core.arrays import Floats
+from vivid_arm.core.entry.instruments import Adjuster
+from vivid_arm.core.errors import InputError
+
+Feel = Literal["loose", "zero", "tight"]
+
+SETTLED_WITHIN_IN = 0.003
+SETTLED_PROBABILITY = 0.95
+START_SHORT_TURNS = 2.0
+_GRID_IN = 0.0001
+_MARGIN_IN = 0.15
+
+
+@dataclass(frozen=True)
+class Feeling:
+    """How well a hand tells loose from tight, and a feeler reads a gap.
+
+    ``band_in``: half-width of the lengths felt as zero. ``sd_in``: scatter of
+    one feel. ``gap_sd_in``: scatter of a gap at the tip, scaled like a feeler
+    that drags lightly with the next thou refusing. ``ratio_half_width``: the
+    catalogue ratio differs from the ratio near closed by up to this share.
+    All common practice.
+    """
+
+    band_in: float = 0.002
+    sd_in: float = 0.001
+    gap_sd_in: float = 0.0015
+    ratio_half_width: float = 0.10
+
+    @property
+    def ratio_sd(self) -> float:
+        """Relative standard uncertainty of R0: half-width / sqrt(3) (GUM 4.3.7)."""
+        return self.ratio_half_width / sqrt(3)
+
+    @property
+    def zero_reach_in(self) -> float:
+        """Half-width of what one zero can mean: the band and two sigmas."""
+        return self.band_in + 2 * self.sd_in
+
+
+USUAL_FEELING = Feeling()
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One setting and its feel. ``gap_in`` (at the tip) only goes with loose.
+
+    Raises InputError for a gap on a zero or tight trial.
+    """
+
+    number: int
+    length_in: float
+    feel: Feel
+    gap_in: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.gap_in is not None and self.feel != "loose":
+            raise InputError(
+                "gap",
+                f"A {self.feel} rod leaves no gap at the tip",
+                received=self.gap_in,
+                expected="a gap only on a loose trial",
+                remedy="Record it as loose, or leave the gap empty",
+                code="gap_not_loose",
+            )
+
+
+@dataclass(frozen=True)
+class Contradiction:
+    """Two trials that cannot both be right, by number, with the reason."""
+
+    first: int
+    second: int
+    sentence: str
+
+
+@dataclass(frozen=True)
+class NextTrial:
+    """The next setting to make, why, and what kind of step it is."""
+
+    step: Literal["first", "longer", "shorter", "gap", "split", "repeat"]
+    length_in: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class Bracket:
+    """What the trials say so far; lengths in inches.
+
+    ``estimate_in`` and ``u_in`` (standard uncertainty) are None until the
+    trials close on a length, and while two of them contradict each other.
+    ``low_in``..``high_in`` holds the length with 95 % probability. ``settled``:
+    the estimate is within 0.003 with at least 95 % probability.
+    """
+
+    longest_loose: Trial | None
+    shortest_tight: Trial | None
+    zeros: tuple[Trial, ...]
+    gaps: tuple[Trial, ...]
+    estimate_in: float | None
+    u_in: float | None
+    low_in: float | None
+    high_in: float | None
+    within_probability: float
+    contradictions: tuple[Contradiction, ...]
+
+    @property
+    def settled(self) -> bool:
+        return self.estimate_in is not None and self.within_probability >= SETTLED_PROBABILITY
+
+
+def read_bracket(
+    trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
+) -> Bracket:
+    """Longest loose, shortest tight, estimate, uncertainty and contradictions.
+
+    ``ratio`` is R0, or the catalogue ratio while R0 is not known. For a plain
+    bracket the result approaches the rectangular distribution of GUM 4.3.7.
+    Raises InputError for a ratio that no rocker has.
+    """
+    check_ratio(ratio)
+    return _read_bracket(tuple(trials), ratio, feeling)
+
+
+@lru_cache(maxsize=2048)
+def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Bracket:
+    loose = [t for t in trials if t.feel == "loose"]
+    tight = [t for t in trials if t.feel == "tight"]
+    zeros = tuple(t for t in trials if t.feel == "zero")
+    gaps = tuple(t for t in loose if t.gap_in is not None)
+    contradictions = find_contradictions(trials, ratio, feeling)
+    closed = bool(zeros or gaps or (loose and tight))
+    estimate = u = low = high = None
+    within = 0.0
+    if closed and not contradictions:
+        estimate, u, low, high, within = _summarise(trials, ratio, feeling)
+    return Bracket(
+        max(loose, key=lambda t: t.length_in, default=None),
+        min(tight, key=lambda t: t.length_in, default=None),
+        zeros,
+        gaps,
+        estimate,
+        u,
+        low,
+        high,
+        within,
+        contradictions,
+    )
+
+
+def check_ratio(ratio: float) -> float:
+    """Return a rocker ratio between 1.0 and 2.5, else raise InputError."""
+    if not 1.0 <= ratio <= 2.5:
+        raise InputError(
+            "ratio",
+            f"Rocker ratio: {ratio:g} is outside 1.0 to 2.5",
+            received=ratio,
+            expected="1.0 to 2.5",
+            remedy="Most rockers are between 1.4 and 1.9",
+            code="out_of_range",
+        )
+    return ratio
+
+
+def posterior(
+    trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
+) -> tuple[Floats, Floats]:
+    """Possible lengths (n,) in inches and their probabilities (n,), summing to 1.
+
+    Loose, zero and tight follow a probit model of the feel; the lengths that gaps
+    point to are jointly normal, the error of the ratio being common to all of them.
+    """
+    return _posterior(tuple(trials), ratio, feeling)
+
+
+@lru_cache(maxsize=256)
+def _posterior(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
+    low, high = _support(trials, ratio, feeling)
+    grid = np.arange(low, high, _GRID_IN)
+    log_p = np.zeros_like(grid)
+    for trial in trials:
+        if trial.gap_in is None:
+            log_p += np.log(_feel_probability(trial, grid, feeling) + 1e-300)
+    gaps = [t for t in trials if t.gap_in is not None]
+    if gaps:
+        log_p += _log_gaps(gaps, grid, ratio, feeling)
+    weights = np.exp(log_p - log_p.max())
+    weights /= weights.sum()
+    grid.flags.writeable = weights.flags.writeable = False
+    return grid, weights
+
+
+def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float]:
+    """Lengths beyond which no trial leaves any probability worth counting."""
+    lengths = [t.length_in for t in trials]
+    slack = feeling.band_in + 8 * feeling.sd_in
+    low, high = min(lengths) - _MARGIN_IN, max(lengths) + _MARGIN_IN
+    for trial in trials:
+        x = trial.length_in
+        if trial.feel in ("loose", "zero"):
+            low = max(low, x - slack)
+        if trial.feel in ("tight", "zero"):
+            high = min(high, x + slack)
+    if all(t.feel == "loose" for t in trials):
+        far = max(t.length_in + (t.gap_in or 0.0) / ratio * 1.5 for t in trials)
+        high = max(high, far + _MARGIN_IN)
+    return low, max(high, low + _MARGIN_IN)
+
+
+def _feel_probability(trial: Trial, grid: Floats, feeling: Feeling) -> Floats:
+    lash = grid - trial.length_in
+    loose = ndtr((lash - feeling.band_in) / feeling.sd_in)
+    tight = ndtr((-lash - feeling.band_in) / feeling.sd_in)
+    table = {"loose": loose, "tight": tight, "zero": np.clip(1 - loose - tight, 0, 1)}
+    return np.asarray(table[trial.feel], dtype=np.float64)
+
+
+def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feeling) -> Floats:
+    """Log likelihood (n,) of the lengths x + g/R0: covariance s²·I + u²·m·mᵀ, m = g/R0.
+
+    The ratio's relative error u is common to all gaps (GUM 5.2.2); a loose rod
+    is shorter than zero lash.
+    """
+    x = np.array([t.length_in for t in gaps])[:, None]
+    m = np.array([t.gap_in for t in gaps], dtype=np.float64)[:, None] / ratio
+    off = x + m - grid[None, :]
+    s2 = (feeling.gap_sd_in / ratio) ** 2
+    u2 = feeling.ratio_sd**2
+    shrink = u2 / (s2 + u2 * float((m**2).sum()))
+    square = ((off**2).sum(axis=0) - shrink * (m * off).sum(axis=0) ** 2) / s2
+    return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
+
+
+def _summarise(
+    trials: Sequence[Trial], ratio: float, feeling: Feeling
+) -> tuple[float, float, float, float, float]:
+    grid, p = posterior(trials, ratio, feeling)
+    mean = float(grid @ p)
+    u = float(np.sqrt(((grid - mean) ** 2) @ p))
+    low, high = quantile(grid, p, 0.025), quantile(grid, p, 0.975)
+    within = float(p[np.abs(grid - mean) <= SETTLED_WITHIN_IN + 1e-9].sum())
+    return mean, u, low, high, within
+
+
+def quantile(grid: Floats, p: Floats, share: float) -> float:
+    """The length below which ``share`` of the probability lies, inches."""
+    return float(np.interp(share, np.cumsum(p), grid))
+
+
+def find_contradictions(
+    trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
+) -> tuple[Contradiction, ...]:
+    """Pairs of trials that cannot both be right, the latest first."""
+    found = []
+    for j, later in enumerate(trials):
+        for earlier in trials[:j]:
+            sentence = _conflict(earlier, later, ratio, feeling)
+            if sentence:
+                found.append(Contradiction(earlier.number, later.number, sentence))
+    return tuple(reversed(found))
+
+
+def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float]:
+    """The interval of zero-lash lengths a trial allows."""
+    if trial.feel == "tight":
+        return float("-inf"), trial.length_in
+    if trial.feel == "zero":
+        return (
+            trial.length_in - feeling.zero_reach_in,
+            trial.length_in + feeling.zero_reach_in,
+        )
+    if trial.gap_in is None:
+        return trial.length_in, float("inf")
+    slack = 3 * feeling.gap_sd_in / ratio
+    missing = trial.gap_in / ratio
+    shortest = missing / (1 + feeling.ratio_half_width) - slack
+    longest = missing / (1 - feeling.ratio_half_width) + slack
+    return trial.length_in + max(shortest, 0.0), trial.length_in + longest
+
+
+def _conflict(a: Trial, b: Trial, ratio: float, feeling: Feeling) -> str | None:
+    for low, high in ((a, b), (b, a)):
+        if _implied(low, ratio, feeling)[0] >= _implied(high, ratio, feeling)[1]:
+            return _conflict_words(low, high)
+    return None
+
+
+def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:
+    a, b = says_longer, says_shorter
+    if a.gap_in is None and a.feel == "loose" and b.feel == "tight":
+        if a.length_in == b.length_in:
+            return f"Trials {a.number} and {b.number} felt loose and tight at the same length."
+        return f"Trial {b.number} is tight but shorter than trial {a.number}, which is loose."
+    if a.feel == "zero" and b.feel == "zero":
+        return f"Trials {a.number} and {b.number} both say zero, too far apart to be one length."
+    said = "its gap" if a.gap_in is not None else a.feel
+    other = "its gap" if b.gap_in is not None else b.feel
+    return (
+        f"Trial {a.number} ({said}) asks for a longer rod than trial {b.number} ({other}) allows."
+    )
+
+
+def next_trial(
+    trials: Sequence[Trial],
+    bracket: Bracket,
+    adjuster: Adjuster,
+    ratio: float,
+    *,
+    gaps: bool,
+    expected_in: float | None = None,
+    feeling: Feeling = USUAL_FEELING,
+) -> NextTrial | None:
+    """The next setting to make, or None when no setting would tell more.
+
+    ``gaps``: the builder reads the gap at the tip of a loose rod. None is also
+    returned before the first trial when nothing is expected.
+    """
+    if not trials:
+        return _first(adjuster, expected_in, gaps)
+    if bracket.contradictions:
+        return _repeat(trials, bracket.contradictions[0])
+    if bracket.settled:
+        return None
+    if bracket.gaps:
+        return _after_gap(trials, bracket, adjuster, ratio, feeling)
+    if bracket.estimate_in is None:
+        return _open_ended(bracket, adjuster, gaps)
+    return _split(trials, bracket, adjuster, ratio, feeling)
+
+
+def _first(adjuster: Adjuster, expected_in: float | None, gaps: bool) -> NextTrial | None:
+    if expected_in is None:
+        return None
+    if gaps:
+        length = adjuster.snap(expected_in - START_SHORT_TURNS * adjuster.turn_in, -1)
+        return NextTrial("first", length, "Start short, so that the gap tells what is missing.")
+    length = adjuster.snap(expected_in - adjuster.resolution_in, -1)
+    return NextTrial("first", length, "Start a little short of the expected length.")
+
+
+def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:
+    earlier = next(t for t in trials if t.number == conflict.first)
+    return NextTrial(
+        "repeat",
+        earlier.length_in,
+        f"Repeat trial {conflict.first}, then strike out whichever of "
+        f"{conflict.first} and {conflict.second} was wrong.",
+    )
+
+
+def _open_ended(bracket: Bracket, adjuster: Adjuster, gaps: bool) -> NextTrial | None:
+    loose, tight = bracket.longest_loose, bracket.shortest_tight
+    if loose is not None:
+        length = adjuster.snap(loose.length_in + adjuster.turn_in)
+        step = NextTrial("longer", length, "Loose: one full turn longer.")
+        return step if length > loose.length_in + 1e-9 else None
+    assert tight is not None
+    turns = START_SHORT_TURNS if gaps else 1.0
+    length = adjuster.snap(tight.length_in - turns * adjuster.turn_in)
+    reason = (
+        "Tight: back two turns until it is loose, then read the gap."
+        if gaps
+        else "Tight: one full turn shorter."
+    )
+    return NextTrial("shorter", length, reason) if length < tight.length_in - 1e-9 else None
+
+
+def _after_gap(
+    trials: Sequence[Trial],
+    bracket: Bracket,
+    adjuster: Adjuster,
+    ratio: float,
+    feeling: Feeling,
+) -> NextTrial | None:
+    """Aim just short of the estimate, so that a small gap, which is exact, is left."""
+    grid, p = posterior(trials, ratio, feeling)
+    assert bracket.longest_loose is not None
+    short = adjuster.snap(quantile(grid, p, 0.05), -1)
+    if short > bracket.longest_loose.length_in + 1e-9:
+        reason = "The gap tells what is missing; stay a trace short and read the gap again."
+        return NextTrial("gap", short, reason)
+    return _split(trials, bracket, adjuster, ratio, feeling)
+
+
+def _split(
+    trials: Sequence[Trial],
+    bracket: Bracket,
+    adjuster: Adjuster,
+    ratio: float,
+    feeling: Feeling,
+) -> NextTrial | None:
+    grid, p = posterior(trials, ratio, feeling)
+    length = adjuster.snap(quantile(grid, p, 0.5))
+    if any(abs(t.length_in - length) < adjuster.resolution_in / 2 for t in trials):
+        untried = _untried(trials, bracket, adjuster)
+        if untried is None:
+            return None
+        length = untried
+    return NextTrial("split", length, "Split what is left between loose and tight.")
+
+
+def _untried(trials: Sequence[Trial], bracket: Bracket, adjuster: Adjuster) -> float | None:
+    """The setting next to the estimate that no trial has used, inside the bracket."""
+    assert bracket.estimate_in is not None
+    tried = [t.length_in for t in trials]
+    for k in (1, -1):
+        length = adjuster.snap(bracket.estimate_in, k)
+        inside_low = bracket.longest_loose is None or length > bracket.longest_loose.length_in
+        inside_high = bracket.shortest_tight is None or length < bracket.shortest_tight.length_in
+        free = all(abs(length - x) > adjuster.resolution_in / 2 for x in tried)
+        if inside_low and inside_high and free:
+            return length
+    return None

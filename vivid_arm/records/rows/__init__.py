@@ -1,0 +1,1 @@
+"""Rows of the database: read, kept once, changed by version."""

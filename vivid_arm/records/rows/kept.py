@@ -1,0 +1,96 @@
+"""Rows kept once, changed by version, and refused when they have moved on."""
+
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any, TypeVar
+from uuid import UUID
+
+from sqlalchemy import ScalarSelect, func, inspect, select, update
+from sqlalchemy.orm import Session
+
+from vivid_arm.records.tables import BoxRod, Build, Instrument, Order, Valve
+
+
+def exact(value: float) -> Decimal:
+    """A length as it is stored: to a millionth of an inch."""
+    return Decimal(str(value)).quantize(Decimal("0.000001"))
+
+
+class Conflict(Exception):
+    """A write on stale data: the caller's values and the stored ones, by field."""
+
+    def __init__(self, message: str, yours: dict[str, Any], stored: dict[str, Any]) -> None:
+        super().__init__(message)
+        self.yours = yours
+        self.stored = stored
+
+
+def touch(session: Session, build_id: UUID | ScalarSelect[UUID]) -> None:
+    """Say that something of a build has changed that its row does not show."""
+    touched = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
+    session.execute(
+        update(Build)
+        .where(Build.id == build_id)
+        .values(touched)
+        .execution_options(synchronize_session=False)
+    )
+
+
+Kept = TypeVar("Kept", Instrument, BoxRod)
+
+
+def insert_once(session: Session, row: Kept) -> Kept:
+    """Keep an instrument or shelf rods; the same id again gives what is already kept."""
+    one_at_a_time(session, row.id)
+    known = session.get(type(row), row.id)
+    if known is not None:
+        return known
+    session.add(row)
+    session.flush()
+    return row
+
+
+def one_at_a_time(session: Session, new_id: UUID) -> None:
+    """Make requests that create the same id wait for each other."""
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtext(str(new_id)))))
+
+
+Row = TypeVar("Row", Build, Instrument, Valve, BoxRod, Order)
+
+
+def change(
+    session: Session,
+    row: Row,
+    version: int,
+    values: dict[str, Any],
+    check: Callable[[Row], None] = lambda row: None,
+) -> Row:
+    """Change ``values`` of a row seen at ``version``, after ``check`` has passed the result.
+
+    A repeat that would change nothing is answered as the first time. Raises
+    Conflict when the row has moved on and any of the values differ.
+    """
+    _lock(session, row)
+    stored = {name: getattr(row, name) for name in values}
+    different = {name: value for name, value in values.items() if stored[name] != value}
+    if not different:
+        return row
+    if row.version != version:
+        raise Conflict(
+            "Changed elsewhere since this page was read.",
+            different,
+            {name: stored[name] for name in different},
+        )
+    with session.no_autoflush:
+        for name, value in different.items():
+            setattr(row, name, value)
+        check(row)
+    session.flush()
+    return row
+
+
+def _lock(session: Session, row: Row) -> None:
+    """Hold the row until the transaction ends, and read its columns again."""
+    table = type(row)
+    session.execute(select(table.id).where(table.id == row.id).with_for_update())
+    session.refresh(row, [c.key for c in inspect(table).column_attrs])

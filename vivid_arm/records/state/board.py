@@ -1,0 +1,119 @@
+"""The board's summaries, kept beside the builds so that a long board opens at once.
+
+A summary carries a stamp of everything it was computed from: the program's own
+source, the build, its log, its valves, the shop's instruments and its rod box. A stale one is
+never shown; it is computed anew and kept. A build that cannot be computed is said to be so,
+and takes no other build with it.
+"""
+
+import hashlib
+import logging
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.load import unmade_states
+from vivid_arm.records.tables import BoxRod, Build, Instrument, Summary, Valve
+
+Body = dict[str, Any]
+Summarise = Callable[[BuildState], Body]
+Fallback = Callable[[Build, Exception], Body]
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Page:
+    """Some builds, the latest touched first, and how many there are in all."""
+
+    total: int
+    bodies: list[Body]
+
+
+@cache
+def _program() -> str:
+    """A mark of the program's source: other rules make other summaries."""
+    found = hashlib.sha256()
+    for path in sorted(Path(__file__).parents[2].rglob("*.py")):
+        found.update(path.read_bytes())
+    return found.hexdigest()[:16]
+
+
+def board_page(
+    session: Session,
+    search: str,
+    offset: int,
+    limit: int,
+    summarise: Summarise,
+    fallback: Fallback,
+) -> Page:
+    """Builds whose name holds ``search``, with what ``summarise`` gives for each.
+
+    ``fallback`` stands in for a build that cannot be computed.
+    """
+    pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    named = Build.name.ilike(pattern)
+    total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
+    valves = (
+        select(func.coalesce(func.sum(Valve.version), 0))
+        .where(Valve.build_id == Build.id)
+        .scalar_subquery()
+    )
+    tools = session.scalar(select(func.coalesce(func.sum(Instrument.version), 0)))
+    shelf = session.scalar(select(func.coalesce(func.sum(BoxRod.version), 0)))
+    rows = session.execute(
+        select(Build.id, Build.version, Build.log_count, valves, Summary.stamp, Summary.body)
+        .outerjoin(Summary, Summary.build_id == Build.id)
+        .where(named)
+        .order_by(Build.updated_at.desc(), Build.id)
+        .offset(offset)
+        .limit(limit)
+    ).all()
+    stamps = {
+        row.id: f"{_program()}/{row.version}/{row.log_count}/{row[3]}/{tools}/{shelf}"
+        for row in rows
+    }
+    kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
+    stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
+    kept |= _made_anew(session, stale, summarise, fallback)
+    return Page(total, [kept[id_] for id_ in stamps])
+
+
+def _made_anew(
+    session: Session, stale: Mapping[UUID, str], summarise: Summarise, fallback: Fallback
+) -> dict[UUID, Body]:
+    if not stale:
+        return {}
+    made = {
+        build.id: _summary(build, state, summarise, fallback)
+        for build, state in unmade_states(session, list(stale))
+    }
+    line = insert(Summary).values(
+        [{"build_id": id_, "stamp": stale[id_], "body": body} for id_, body in made.items()]
+    )
+    line = line.on_conflict_do_update(
+        index_elements=[Summary.build_id],
+        set_={"stamp": line.excluded.stamp, "body": line.excluded.body},
+    )
+    session.execute(line)
+    return made
+
+
+def _summary(
+    build: Build, state: Callable[[], BuildState], summarise: Summarise, fallback: Fallback
+) -> Body:
+    try:
+        return summarise(state())
+    except SQLAlchemyError:
+        raise
+    except Exception as error:
+        _log.exception("Build %s cannot be computed", build.id)
+        return fallback(build, error)

@@ -1,0 +1,181 @@
+"""How a build's rods are decided: the valves known or inferred, the shop's box, the choice."""
+
+from collections.abc import Sequence
+from functools import cached_property
+from typing import cast
+
+from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
+from vivid_arm.core.entry.conventions import Convention, convert
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.heads.infer import inferred
+from vivid_arm.core.heads.spread import placed
+from vivid_arm.core.rods.decide import Decision, ValveKnown, decide
+from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
+from vivid_arm.core.rods.preload import Bias
+from vivid_arm.core.said.verdicts import Verdict, group_verdict, solid_verdict
+from vivid_arm.records.state.heads import HeadsState
+from vivid_arm.records.state.plan import RodPlan, aim_of, plan_of
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import BoxRod
+
+
+class DecideState(HeadsState):
+    """The heads with the rods decided for them."""
+
+    @cached_property
+    def plan(self) -> RodPlan:
+        """How its rods are decided."""
+        return plan_of(self.build)
+
+    @cached_property
+    def groups(self) -> tuple[GroupOrder, ...]:
+        """Intake and exhaust rods; a valve that is not believable decides nothing."""
+        return tuple(self._group(kind, self.believed(kind)) for kind in KINDS)
+
+    def _group(self, kind: ValveKind, measured: Sequence[MeasuredValve]) -> GroupOrder:
+        if self.solid:
+            measured = ()
+        build = self.build
+        picked = build.picked_intake_in if kind == "intake" else build.picked_exhaust_in
+        return group_order(
+            kind,
+            sum(1 for v in self.valves if v.kind == kind),
+            measured,
+            self.lifter,
+            float(build.stock_step_in),
+            cast(Bias, build.bias),
+            offset_in=self.offset_in,
+            picked_in=None if picked is None else float(picked),
+            shelf=self.shelf,
+        )
+
+    @cached_property
+    def known_valves(self) -> list[ValveKnown]:
+        """Every valve of the engine in the order's convention, those nobody measured inferred.
+
+        A valve that is not believable is inferred from the others of its kind. Valves of a
+        kind nobody measured are left out.
+        """
+        believed = {
+            (m.cylinder, m.kind): m for kind in KINDS for m in self.believed(kind)
+        }  # fmt: skip
+        known = placed(
+            self.engine,
+            [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in believed.values()],
+        )
+        where = {c: (h.bank, h.place(c)) for h in self.engine.heads for c in h.cylinders}
+        wanted = self.wanted_by_geometry
+        found = []
+        for valve in self.valves:
+            cylinder, kind = valve.valve.cylinder, valve.kind
+            own = believed.get((cylinder, kind))
+            source = own or inferred(cylinder, kind, *where[cylinder], known, self.spread.slopes)
+            if source is None:
+                continue
+            ratio = self.ratios[kind]
+            found.append(
+                ValveKnown(
+                    valve_name(cylinder, kind),
+                    kind,
+                    source.zero_lash_in + self.offset_in,
+                    source.u_in,
+                    ratio.value,
+                    ratio.half_width,
+                    own is None,
+                    wanted.get(kind),
+                )
+            )
+        return found
+
+    @cached_property
+    def wanted_by_geometry(self) -> dict[ValveKind, float]:
+        """The length a stud's rockers ask for by kind, in the order's convention."""
+        if self.build.mount != "stud":
+            return {}
+        found: dict[ValveKind, float] = {}
+        for valve in self.valves:
+            if valve.kind in found or not valve.arm.tries or valve.arm.contradiction is not None:
+                continue
+            exact = valve.arm.correction.exact_in
+            if exact is not None:
+                found[valve.kind] = exact + valve.arm.order_offset_in
+        return found
+
+    @cached_property
+    def decision(self) -> Decision | None:
+        """The build's rods decided; None while nothing is measured. Raises InputError."""
+        valves = self.known_valves
+        if not valves:
+            return None
+        build, plan = self.build, self.plan
+        aim = aim_of(build)
+        if aim.mode == "length":
+            picked = {g.kind: g.taken.length_in for g in self.groups if g.taken is not None}
+        else:
+            own = {"intake": build.picked_intake_in, "exhaust": build.picked_exhaust_in}
+            picked = {cast(ValveKind, k): float(v) for k, v in own.items() if v is not None}
+        return decide(
+            aim,
+            valves,
+            float(build.stock_step_in),
+            cast(Bias, build.bias),
+            plan.strategy,
+            box=self.shelf,
+            stack=plan.stack,
+            picked=picked,
+        )
+
+    @property
+    def shelf(self) -> list[tuple[float, int]]:
+        """(length, count) of the usable shelf rods in the order's convention, shortest first."""
+        found: dict[float, int] = {}
+        for rod in self.usable_box:
+            length = self.box_length_in(rod)
+            found[length] = found.get(length, 0) + rod.count
+        return sorted(found.items())
+
+    def box_length_in(self, rod: BoxRod) -> float:
+        """A shelf rod's length in the order's convention, by this build's ends."""
+        given = cast(Convention, rod.convention)
+        return round(convert(float(rod.length_in), given, self.ordering, self.ends), 6)
+
+    @property
+    def usable_box(self) -> list[BoxRod]:
+        """Shelf rods with this build's ends and diameter."""
+        build = self.build
+        wanted = float((build.rod or {}).get("diameter_in") or 0)
+        return [
+            r
+            for r in self.box
+            if r.count
+            and (r.lifter_end, r.rocker_end) == (build.lifter_end, build.rocker_end)
+            and (not wanted or abs(float(r.diameter_in) - wanted) < 1e-4)
+        ]
+
+    @cached_property
+    def rods_in(self) -> dict[str, float]:
+        """The rod each valve gets, in the order's convention: those that fit, and picked ones."""
+        try:
+            found = self.decision
+        except InputError:
+            return {}
+        if found is None:
+            return {}
+        none = {g.kind for g in self.groups if g.choice is not None and g.taken is None}
+        by_kind = found.strategy == "kinds" and found.aim.mode == "length"
+        return {
+            need.name: length
+            for need, length in zip(found.needs, found.chosen.lengths_in, strict=True)
+            if (need.kind not in none if by_kind else need.serves(length))
+        }
+
+    def preload_in(self, valve: ValveState) -> float | None:
+        """Preload of a measured valve with its group's rod, inches."""
+        if self.solid or valve.measured is None or valve.name not in self.rods_in:
+            return None
+        return self.rods_in[valve.name] - self.offset_in - valve.measured.zero_lash_in
+
+    def group_verdict(self, group: GroupOrder) -> Verdict:
+        if self.solid:
+            return solid_verdict(group.kind)
+        return group_verdict(group, self.lifter, float(self.build.stock_step_in))

@@ -1,0 +1,130 @@
+"""The heads of a build: every valve, what they say together, which is doubted."""
+
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+from typing import Protocol, cast
+from uuid import UUID
+
+from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind
+from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
+from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
+from vivid_arm.core.heads.spread import Known, Spread, placed, read_spread
+from vivid_arm.core.rods.groups import MeasuredValve
+from vivid_arm.records.state.rocker import ratio_known
+from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
+from vivid_arm.records.state.valve import ValveState, _OfBuild
+from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
+
+
+class Shop(Protocol):
+    """What a build's state asks of the shop around it, when it needs it."""
+
+    def box(self) -> Sequence[BoxRod]:
+        """The rods on the shelf, shortest first."""
+
+    def orders(self, build_id: UUID) -> Sequence[Order]:
+        """A build's orders, the newest first."""
+
+    def signature(self, build_id: UUID) -> Signature | None:
+        """A build's latest signature."""
+
+
+class HeadsState(_OfBuild):
+    """Every valve of a build as measured, and the shop around it."""
+
+    def __init__(
+        self,
+        build: Build,
+        logs: Mapping[UUID, Sequence[Reading]],
+        shop: Shop | None = None,
+    ) -> None:
+        super().__init__(build)
+        self._shop = shop
+        self.ratios: dict[ValveKind, Ratio] = {
+            kind: ratio_known(
+                build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
+            )
+            for kind in KINDS
+        }
+        self.predictions = predictions_of(build, self.ratios)
+        self.valves = [
+            ValveState(build, v, logs.get(v.id, ()), self.ratios[kind], self.predictions.get(kind))
+            for v in build.valves
+            if (kind := cast(ValveKind, v.kind))
+        ]
+
+    @cached_property
+    def box(self) -> Sequence[BoxRod]:
+        """The shop's own rods on the shelf."""
+        return self._shop.box() if self._shop else ()
+
+    @cached_property
+    def orders(self) -> Sequence[Order]:
+        """The build's orders, the newest first."""
+        return self._shop.orders(self.build.id) if self._shop else ()
+
+    @cached_property
+    def signature(self) -> Signature | None:
+        """The latest signature."""
+        return self._shop.signature(self.build.id) if self._shop else None
+
+    @property
+    def solid(self) -> bool:
+        return self.build.lifter_kind == "solid"
+
+    @cached_property
+    def engine(self) -> Engine:
+        return engine_of(self.build)
+
+    @cached_property
+    def known(self) -> tuple[Known, ...]:
+        """Every measured valve where it stands on its head."""
+        found = [v.measured for v in self.valves if v.measured is not None]
+        return placed(self.engine, [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in found])
+
+    @cached_property
+    def spread(self) -> Spread:
+        """What the believed valves say together."""
+        return read_spread([v for v in self.known if v.name not in self.suspicions])
+
+    @cached_property
+    def suspicions(self) -> dict[str, Suspicion]:
+        """Measured valves that are not believable, by name, the most doubtful first.
+
+        One that two measurements agree on is no slip; the spread names it instead.
+        """
+        said = {k: (p.zero_lash_in, p.u_in) for k, p in self.predictions.items()}
+        by_name = {v.name: v for v in self.valves}
+        now = {name: self._circumstances(v) for name, v in by_name.items()}
+        found = {s.name: s for s in catch(self.known, now, said) if not by_name[s.name].confirmed}
+        for name, valve in by_name.items():
+            own = valve.own_disagreement
+            if own is not None:
+                found[name] = disagreement(name, *own, now[name])
+        return found
+
+    def _circumstances(self, valve: ValveState) -> Circumstances:
+        rod = self.build.instrument
+        counted = rod is not None and rod.kind == "checking_rod" and bool(valve.trials)
+        return Circumstances(
+            None if self.solid else float(self.build.travel_in),
+            float(rod.pitch_in) if counted and rod and rod.pitch_in else None,
+            self._convention_gaps,
+        )
+
+    @cached_property
+    def _convention_gaps(self) -> dict[str, float]:
+        """What other conventions would read against the measuring one, inches, by words."""
+        own = self.ends.added_in(self.measuring)
+        others: tuple[Convention, ...] = ("theoretical", "measured", "gauge")
+        return {
+            f"{CONVENTIONS[self.measuring]} and {CONVENTIONS[c]}": self.ends.added_in(c) - own
+            for c in others
+            if c != self.measuring
+        }
+
+    def believed(self, kind: ValveKind) -> Sequence[MeasuredValve]:
+        """The measured valves of a kind without the suspicious ones, unless all are."""
+        own = {v.name: v.measured for v in self.valves if v.kind == kind and v.measured}
+        sound = [m for name, m in own.items() if name not in self.suspicions]
+        return sound or list(own.values())

@@ -1,0 +1,55 @@
+"""Builds with their whole logs, as states."""
+
+from collections.abc import Callable, Collection
+from functools import partial
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from vivid_arm.records.rows.log import readings_of
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import BoxRod, Build, Order, Signature
+
+
+def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
+    """Builds with their whole logs, in no order."""
+    return [made() for _, made in unmade_states(session, build_ids)]
+
+
+def unmade_states(
+    session: Session, build_ids: Collection[UUID]
+) -> list[tuple[Build, Callable[[], BuildState]]]:
+    """Builds, each with what makes its state: one that cannot be computed raises there."""
+    query = (
+        select(Build)
+        .where(Build.id.in_(build_ids))
+        .options(joinedload(Build.instrument), selectinload(Build.valves))
+        .execution_options(populate_existing=True)
+    )
+    builds = session.scalars(query).all()
+    logs = readings_of(session, [v.id for b in builds for v in b.valves])
+    shop = _Shop(session)
+    return [(b, partial(BuildState, b, logs, shop)) for b in builds]
+
+
+class _Shop:
+    """The shop around the builds of one request, asked for only when it is needed."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._box: list[BoxRod] | None = None
+
+    def box(self) -> list[BoxRod]:
+        if self._box is None:
+            query = select(BoxRod).order_by(BoxRod.length_in, BoxRod.id)
+            self._box = list(self._session.scalars(query))
+        return self._box
+
+    def orders(self, build_id: UUID) -> list[Order]:
+        query = select(Order).where(Order.build_id == build_id).order_by(Order.number.desc())
+        return list(self._session.scalars(query))
+
+    def signature(self, build_id: UUID) -> Signature | None:
+        query = select(Signature).where(Signature.build_id == build_id)
+        return self._session.scalar(query.order_by(Signature.id.desc()).limit(1))

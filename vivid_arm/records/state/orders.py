@@ -1,0 +1,191 @@
+"""What an order asks for, what was received against it, and what has changed since."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, cast
+
+from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
+from vivid_arm.core.entry.lengths import format_length
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rods.grouping import Need, matched
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import BoxRod, Order
+
+Purpose = Literal["trial", "set"]
+
+
+OrderState = Literal["draft", "placed", "received", "trial", "fitted", "withdrawn"]
+
+
+_SAME_IN = 1e-5
+
+
+def order_lines(state: BuildState, purpose: Purpose) -> list[dict[str, Any]]:
+    """What to buy: for a set every valve's rod, for a trial a size up and a size down.
+
+    The shop's own box comes first. Raises InputError when there is nothing.
+    """
+    by_length: dict[float, list[str]] = {}
+    for name, length in state.rods_in.items():
+        by_length.setdefault(length, []).append(name)
+    if not by_length:
+        raise InputError(
+            "order",
+            "There is nothing to order yet",
+            remedy="Find zero lash and a length that fits first",
+            code="nothing_to_order",
+        )
+    step = float(state.build.stock_step_in)
+    wanted: list[tuple[float, int, list[str]]] = [
+        (length, len(names), names) for length, names in sorted(by_length.items())
+    ]
+    if purpose == "trial":
+        sizes = sorted({round(c + s, 6) for c in by_length for s in (-step, step)})
+        wanted = [(c, 1, []) for c in sizes]
+    shelf = {state.box_length_in(r): r for r in state.usable_box}
+    return [line for w in wanted for line in _split(*w, shelf)]
+
+
+@dataclass(frozen=True)
+class ReceivedRod:
+    """A rod as it measured, in the order's convention (inches), and the valve it goes to.
+
+    ``off_in`` is what it is longer than the nearest ordered length; a rod outside every
+    window it could serve, or too many, has no valve.
+    """
+
+    number: int
+    raw: str
+    length_in: float
+    off_in: float
+    within_tolerance: bool
+    valve: str | None
+    preload_in: float | None
+    inside: bool
+
+
+def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
+    """Received rods laid on their valves to the best effect, exactly; rejects have none."""
+    if not order.rods:
+        return []
+    ordering = cast(Convention, order.sheet["convention"])
+    lengths = [
+        round(convert(r["length_in"], r["convention"], ordering, state.ends), 6) for r in order.rods
+    ]
+    needs, zero = _needs_of(state, order)
+    found = matched(lengths, needs) if needs else [None] * len(lengths)
+    ordered = [given_in(line) for line in order.lines]
+    rods = []
+    for i, (length, at) in enumerate(zip(lengths, found, strict=True)):
+        nearest = min(ordered, key=lambda c: abs(c - length))
+        need = None if at is None else needs[at]
+        inside = need is not None and need.serves(length)
+        if need is not None and not inside and order.purpose == "set":
+            need = None
+        rods.append(
+            ReceivedRod(
+                i + 1,
+                order.rods[i]["raw"],
+                length,
+                round(length - nearest, 6),
+                abs(length - nearest) <= state.plan.tolerance_in + _SAME_IN,
+                None if need is None else need.name,
+                None if need is None else round(length - zero[need.name], 6),
+                inside,
+            )
+        )
+    return rods
+
+
+def _needs_of(state: BuildState, order: Order) -> tuple[list[Need], dict[str, float]]:
+    """Today's needs of the order's valves, and their zero lash, in the order's convention.
+
+    Raises InputError when the build's convention has changed since.
+    """
+    decision = state.decision
+    if decision is None or order.purpose == "trial":
+        return [], {}
+    names = {v for line in order.lines for v in line["valves"]}
+    shift = order_shift(state, order)
+    needs = [
+        Need(n.name, n.kind, n.low_in + shift, n.high_in + shift, n.target_in + shift)
+        for n in decision.needs
+        if n.name in names
+    ]
+    zero = {v.name: v.zero_lash_in + shift for v in decision.valves}
+    return needs, zero
+
+
+def order_shift(state: BuildState, order: Order) -> float:
+    """What an order's frozen convention adds to the build's present one, inches."""
+    frozen = cast(Convention, order.sheet["convention"])
+    if frozen == state.ordering:
+        return 0.0
+    ends = state.ends
+    circle = order.sheet.get("gauge_circle_in") or ends.gauge_circle_in
+    theirs = RodEnds(ends.lifter, ends.rocker, circle)
+    return theirs.added_in(frozen) - ends.added_in(state.ordering)
+
+
+def changed_since(state: BuildState, order: Order) -> list[str]:
+    """Sentences on what later readings would change of a frozen order; empty when nothing."""
+    if order.state in ("draft", "withdrawn") and order.asked_at is None:
+        return _draft_changes(state, order)
+    if order.purpose == "trial" or state.decision is None:
+        return []
+    needs, _ = _needs_of(state, order)
+    frozen = {v: given_in(line) for line in order.lines for v in line["valves"]}
+    out = [n for n in needs if not n.serves(frozen[n.name])]
+    if not out:
+        return []
+    named = ", ".join(
+        f"{n.name} ({format_length(frozen[n.name])}, now wants "
+        f"{format_length(n.low_in)} to {format_length(n.high_in)})"
+        for n in out[:4]
+    )
+    more = f" and {len(out) - 4} more" if len(out) > 4 else ""
+    return [f"Readings since would change this order: {named}{more}."]
+
+
+def _draft_changes(state: BuildState, order: Order) -> list[str]:
+    if order.state == "withdrawn":
+        return []
+    try:
+        now = order_lines(state, cast(Purpose, order.purpose))
+    except InputError:
+        return ["There is no length to order any more: see Decide."]
+
+    def told(lines: Sequence[Mapping[str, Any]]) -> set[tuple[float, tuple[str, ...]]]:
+        found: dict[float, list[str]] = {}
+        for line in lines:
+            found.setdefault(round(line["length_in"], 6), []).extend(line["valves"])
+        return {(c, tuple(sorted(v))) for c, v in found.items()}
+
+    same = order.sheet["convention"] == state.ordering and told(now) == told(order.lines)
+    return [] if same else ["The decision has changed since this draft: draft it again."]
+
+
+def given_in(line: Mapping[str, Any]) -> float:
+    """The length a line brings, in the order's convention: the supplier's nearest, or as wanted."""
+    return float(line.get("gives_in") or line["length_in"])
+
+
+def bought_lines(order: Order) -> list[dict[str, Any]]:
+    """The lines of an order that a supplier shall send."""
+    return [line for line in order.lines if line["source"] == "bought"]
+
+
+def _split(
+    length: float, quantity: int, valves: list[str], shelf: Mapping[float, BoxRod]
+) -> list[dict[str, Any]]:
+    """A wanted length as what the box gives and what is bought."""
+    rod = shelf.get(length)
+    from_box = min(rod.count, quantity) if rod else 0
+    parts = []
+    if rod and from_box:
+        parts.append({"source": "box", "box_id": str(rod.id), "quantity": from_box,
+                      "valves": valves[:from_box]})  # fmt: skip
+    if quantity > from_box:
+        parts.append({"source": "bought", "box_id": None, "quantity": quantity - from_box,
+                      "valves": valves[from_box:]})  # fmt: skip
+    return [{"length_in": length, **part} for part in parts]

@@ -1,0 +1,305 @@
+"""A valve's rocker: its dimension sheet, the marks in the log, and what they say today."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, cast
+
+import numpy as np
+
+from vivid_arm.core.arrays import Floats
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.conventions import Convention, convert
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.correction import (
+    REACH_IN,
+    Conflict,
+    Correction,
+    NextReading,
+    School,
+    conflict,
+    correct,
+    next_readings,
+)
+from vivid_arm.core.rocker.marks import ANGLE_U_DEG, AngleTool, Fit, Try, fit, ratio_at
+from vivid_arm.core.rocker.sheet import Dimension, Rocker, Sheet, starting_sheet, with_measured
+from vivid_arm.core.said.rocker import arm_verdict
+from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of
+from vivid_arm.records.tables import Build, Reading
+
+USUAL_STEM_IN = 0.3415
+USUAL_ROD_IN = 7.5
+USUAL_SHIM_STEP_IN = 0.005
+R0_KNOWN_WITHIN = 0.03
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What is kept of a kind's rockers, filled up with usual figures."""
+
+    tip: str
+    stem_in: float
+    lifter_deg: float
+    offset_in: float
+    net_lift_in: float | None
+    school: School
+    shim_step_in: float
+    measured: dict[Dimension, tuple[float, float]]
+    entered: bool
+
+
+def settings_of(build: Build, kind: ValveKind) -> Settings:
+    """A kind's rocker as entered; what was not entered is usual."""
+    kept: Mapping[str, Any] | None = (build.geometry or {}).get(kind)
+    own = kept or {}
+    return Settings(
+        own.get("tip", "roller"),
+        own.get("stem_in", USUAL_STEM_IN),
+        own.get("lifter_deg", 0.0),
+        own.get("offset_in", 0.0),
+        own.get("net_lift_in"),
+        own.get("school", "mid_lift"),
+        own.get("shim_step_in", USUAL_SHIM_STEP_IN),
+        {name: (m["value"], m["u"]) for name, m in own.get("measured", {}).items()},
+        kept is not None,
+    )
+
+
+def sheet_of(build: Build, kind: ValveKind, rod_in: float) -> Sheet:
+    """The dimension sheet of a kind around a rod's centre length. Raises InputError."""
+    own = settings_of(build, kind)
+    stands = "stud" if build.mount == "stud" else "shaft"
+    card = (build.cam or {}).get(kind)
+    sheet = starting_sheet(
+        cast(Rocker, f"{own.tip}_{stands}"),
+        float(build.ratio_intake if kind == "intake" else build.ratio_exhaust),
+        stem_in=own.stem_in,
+        rod_in=rod_in,
+        lobe_lift_in=card["lobe_lift_in"] if card else None,
+        net_lift_in=own.net_lift_in,
+        lifter_deg=own.lifter_deg,
+        offset_in=own.offset_in,
+    )
+    return with_measured(sheet, own.measured)
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A try of the log: its line, number among the tries, setting (inches) and what was seen.
+
+    ``attempt`` is None where only lifts were read that the fit does not use.
+    """
+
+    row: Reading
+    number: int
+    setting_in: float
+    attempt: Try | None
+    struck_by: Reading | None
+
+
+def centre_length(build: Build, length_in: float, given: Convention) -> float:
+    """A rod's centre length, inches."""
+    return convert(length_in, given, "centre", ends_of(build))
+
+
+def try_of(seen: Mapping[str, Any], setting_in: float, stem_in: float) -> Try | None:
+    """What a line holds as the core's try, edges from the tip's middle; None for lifts alone."""
+    shift = stem_in / 2 if seen.get("from") == "edge" else 0.0
+
+    def edge(name: str) -> float | None:
+        value = seen.get(name)
+        return None if value is None else value - shift
+
+    told = ("inboard_in", "outboard_in", "width_in", "angle_deg", "lift_in")
+    if all(seen.get(name) is None for name in told):
+        return None
+    return Try(
+        setting_in,
+        edge("inboard_in"),
+        edge("outboard_in"),
+        seen.get("width_in"),
+        seen.get("closed_end"),
+        seen.get("angle_deg"),
+        seen.get("lift_in"),
+        angle_u_deg=ANGLE_U_DEG[cast(AngleTool, seen.get("angle_by") or "inclinometer")],
+    )
+
+
+def fitted(sheet: Sheet, tries: Sequence[Try], at_in: float) -> tuple[Fit, InputError | None]:
+    """The fit; where none exists, that of no try at all, and why."""
+    try:
+        return fit(sheet, tries, at_in), None
+    except InputError as error:
+        return fit(sheet, (), at_in), error
+
+
+class ArmState:
+    """The rocker of one valve as its sheet and its marks have it."""
+
+    def __init__(
+        self, build: Build, kind: ValveKind, readings: Sequence[Reading], expected_in: float | None
+    ) -> None:
+        self.build = build
+        self.kind = kind
+        self.readings = readings
+        self.expected_in = expected_in
+
+    @cached_property
+    def settings(self) -> Settings:
+        return settings_of(self.build, self.kind)
+
+    @property
+    def stud(self) -> bool:
+        return self.build.mount == "stud"
+
+    @cached_property
+    def marks(self) -> list[Mark]:
+        """Every try of the log, struck ones too."""
+        struck = {r.replaces_id: r for r in self.readings if r.replaces_id is not None}
+        found: list[Mark] = []
+        stands = self.rod_in if self.stud else 0.0
+        for number, row in enumerate((r for r in self.readings if r.kind == "mark"), 1):
+            setting = self._setting(row, stands)
+            attempt = try_of(row.seen or {}, setting, self.settings.stem_in)
+            found.append(Mark(row, number, setting, attempt, struck.get(row.id)))
+            stands = stands if row.id in struck else setting
+        return found
+
+    def _setting(self, row: Reading, stands: float) -> float:
+        """A try's own setting, else what stood on the engine before it."""
+        if not self.stud:
+            return stands if row.shim_in is None else float(row.shim_in)
+        if row.rod_in is None:
+            return stands
+        return centre_length(self.build, float(row.rod_in), cast(Convention, row.rod_convention))
+
+    @cached_property
+    def rod_in(self) -> float:
+        """Centre length at the reference: the first try's rod on a stud, else the expected one."""
+        if self.stud:
+            struck = {r.replaces_id for r in self.readings}
+            counted = (r for r in self.readings if r.kind == "mark" and r.id not in struck)
+            first = next(counted, None)
+            if first is not None and first.rod_in is not None:
+                given = cast(Convention, first.rod_convention)
+                return centre_length(self.build, float(first.rod_in), given)
+        return self.expected_in or USUAL_ROD_IN
+
+    @cached_property
+    def sheet(self) -> Sheet:
+        return sheet_of(self.build, self.kind, self.rod_in)
+
+    @cached_property
+    def counted(self) -> list[Mark]:
+        return [m for m in self.marks if m.struck_by is None]
+
+    @property
+    def tries(self) -> list[Try]:
+        return [m.attempt for m in self.counted if m.attempt is not None]
+
+    @cached_property
+    def _fitted(self) -> tuple[Fit, InputError | None]:
+        return fitted(self.sheet, self.tries, self.now_in)
+
+    @property
+    def fit(self) -> Fit:
+        return self._fitted[0]
+
+    @property
+    def contradiction(self) -> InputError | None:
+        """Why no rocker of the sheet leaves the marks; None where one does."""
+        return self._fitted[1]
+
+    @property
+    def reference_in(self) -> float:
+        return self.sheet.rod_in if self.stud else 0.0
+
+    @property
+    def now_in(self) -> float:
+        """The setting that stands on the engine: that of the last try that counts."""
+        return self.counted[-1].setting_in if self.counted else self.reference_in
+
+    @property
+    def order_offset_in(self) -> float:
+        """What the order's convention adds to a centre length; nothing for shims."""
+        if not self.stud:
+            return 0.0
+        return ends_of(self.build).added_in(cast(Convention, self.build.order_convention))
+
+    @property
+    def step_in(self) -> float:
+        return float(self.build.stock_step_in) if self.stud else self.settings.shim_step_in
+
+    @cached_property
+    def corrections(self) -> dict[School, Correction]:
+        schools: tuple[School, ...] = ("mid_lift", "centred")
+        return {
+            school: correct(self.fit, school, self.now_in, self.step_in, self.order_offset_in)
+            for school in schools
+        }
+
+    @property
+    def correction(self) -> Correction:
+        return self.corrections[self.settings.school]
+
+    @cached_property
+    def conflict(self) -> Conflict | None:
+        return conflict(self.fit, self.corrections["mid_lift"])
+
+    @cached_property
+    def next_readings(self) -> tuple[NextReading, ...]:
+        return next_readings(self.fit, self.now_in, self.settings.school)
+
+    @cached_property
+    def verdict(self) -> Verdict:
+        """Whether the rocker sits right, why, and what to do next."""
+        if self.contradiction is not None:
+            return Verdict(
+                "conflict",
+                "Tries and dimensions contradict each other.",
+                str(self.contradiction),
+                "Correct a dimension, or strike a try out.",
+            )
+        following = self.next_readings
+        return arm_verdict(
+            self.fit,
+            self.correction,
+            self.conflict,
+            following[0] if following else None,
+            self.step_in,
+        )
+
+    def shown(self, lengths: Mapping[str, float]) -> dict[str, float]:
+        """Rod lengths carried into the order's convention."""
+        return {name: x + self.order_offset_in for name, x in lengths.items()}
+
+    @cached_property
+    def grid_in(self) -> Floats:
+        """Settings to explore: 81 round the present one, in whole steps of a thou or more."""
+        exact = self.correction.exact_in
+        far = max(0.08, abs((exact or self.now_in) - self.now_in) * 1.4)
+        half = min(REACH_IN, far)
+        return np.asarray(self.now_in + np.linspace(-half, half, 81))
+
+    @cached_property
+    def ratio(self) -> tuple[float, float]:
+        """R0 at the present setting and its standard uncertainty."""
+        return ratio_at(self.fit, self.now_in)
+
+
+def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:
+    """R0 of a kind: the geometry's where the builder entered it and it is known within 3 %.
+
+    ``logs`` are the kind's valves' logs; the one with most marks speaks.
+    """
+    if not settings_of(build, kind).entered:
+        return catalogue_ratio(build, kind)
+    most = max(logs, key=lambda log: sum(1 for r in log if r.kind == "mark"), default=())
+    try:
+        value, u = ArmState(build, kind, most, None).ratio
+    except InputError:
+        return catalogue_ratio(build, kind)
+    if not 1.0 <= value <= 2.5 or not u <= R0_KNOWN_WITHIN * value:
+        return catalogue_ratio(build, kind)
+    return Ratio(value, u / value * 3**0.5, geometry=True)

@@ -1,0 +1,166 @@
+"""A build's set-up rows as the core's things."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, cast
+
+from vivid_arm.core.engine.cam import CamCard, Lobe
+from vivid_arm.core.engine.layout import KINDS, Engine, Layout, ValveKind, usual_engine
+from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnds, convert
+from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
+from vivid_arm.core.entry.lengths import FIELDS, check_range
+from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, check_ratio
+from vivid_arm.core.zero_lash.methods import Source
+from vivid_arm.core.zero_lash.predict import Amount, Change, Mount, Prediction, predict
+from vivid_arm.records.tables import Build, Instrument
+
+
+def rod_of(row: Instrument) -> CheckingRod | Caliper | Indicator:
+    """The core's instrument for a row."""
+    if row.kind == "indicator":
+        return Indicator()
+    if row.kind == "checking_rod":
+        assert row.closed_in is not None
+        assert row.pitch_in is not None
+        assert row.most_turns is not None
+        return CheckingRod(float(row.closed_in), float(row.pitch_in), float(row.most_turns))
+    assert row.low_in is not None
+    assert row.high_in is not None
+    return Caliper(float(row.low_in), float(row.high_in))
+
+
+def source_of(row: Instrument | None) -> Source:
+    """What an instrument's maker states; nothing where nothing is stated."""
+    if row is None:
+        return Source()
+    return Source(str(row.id), float(row.accuracy_in or 0), float(row.resolution_in or 0))
+
+
+def ends_of(build: Build) -> RodEnds:
+    return RodEnds(
+        RodEnd(
+            cast(EndKind, build.lifter_end),
+            float(build.lifter_ball_in),
+            float(build.lifter_hole_in),
+        ),
+        RodEnd(
+            cast(EndKind, build.rocker_end),
+            float(build.rocker_ball_in),
+            float(build.rocker_hole_in),
+        ),
+        float(build.gauge_circle_in),
+    )
+
+
+def lifter_of(build: Build) -> Lifter:
+    return Lifter(
+        float(build.preload_low_in),
+        float(build.preload_high_in),
+        float(build.preload_target_in),
+        float(build.travel_in),
+    )
+
+
+@dataclass(frozen=True)
+class Ratio:
+    """R0 as it is known: from the geometry where that knows it better, else the catalogue's."""
+
+    value: float
+    half_width: float
+    geometry: bool
+
+    @property
+    def feeling(self) -> Feeling:
+        """The usual figures of feel, with how well this ratio is known."""
+        return replace(USUAL_FEELING, ratio_half_width=self.half_width)
+
+    @property
+    def words(self) -> str:
+        """How it is known, where it is not the catalogue's."""
+        if not self.geometry:
+            return ""
+        return (
+            f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "
+            "the catalogue ratio is no longer used."
+        )
+
+
+def catalogue_ratio(build: Build, kind: ValveKind) -> Ratio:
+    """The catalogue's ratio of a kind standing in for R0."""
+    value = float(build.ratio_intake if kind == "intake" else build.ratio_exhaust)
+    return Ratio(value, USUAL_FEELING.ratio_half_width, geometry=False)
+
+
+def measuring_convention(build: Build) -> Convention:
+    """The convention the build's instrument reads in (the order's, while none is chosen)."""
+    name = build.instrument.convention if build.instrument else build.order_convention
+    return cast(Convention, name)
+
+
+def engine_of(build: Build) -> Engine:
+    """The engine as entered, or the usual one of its layout and count. Raises InputError."""
+    layout = cast(Layout, build.layout)
+    if build.engine is None:
+        return usual_engine(layout, build.cylinders)
+    e = build.engine
+    return Engine(
+        layout,
+        build.cylinders,
+        e["bank_angle_deg"],
+        e["numbering"],
+        e["first_bank"],
+        e["rotation"],
+        tuple(e["firing_order"]),
+        tuple(e["intervals_deg"]),
+        tuple(e["valve_orders"]),
+    )
+
+
+def cam_of(build: Build) -> CamCard | None:
+    """The cam card with its measured lobes, None while there is none. Raises InputError."""
+    if build.cam is None:
+        return None
+    tables = build.lobe_tables or {}
+    intake, exhaust = (_lobe(build.cam[kind], tables.get(kind)) for kind in KINDS)
+    return CamCard(intake, exhaust, build.cam["icl_deg"], build.cam["lsa_deg"])
+
+
+def _lobe(card: Mapping[str, Any], table: list[list[float]] | None) -> Lobe:
+    points = None if table is None else tuple((a, lift) for a, lift in table)
+    return Lobe(**card, table=points)
+
+
+def predictions_of(
+    build: Build, ratios: Mapping[ValveKind, Ratio] | None = None
+) -> dict[ValveKind, Prediction]:
+    """What each kind's zero lash should be after what changed, in the measuring convention.
+
+    Empty while no known rod is entered. Raises InputError.
+    """
+    prior = build.prior
+    if prior is None:
+        return {}
+    found: dict[ValveKind, Prediction] = {}
+    for kind in KINDS:
+        known = prior[kind]
+        if known is None:
+            continue
+        check_range(known["rod_in"], FIELDS["rod_length"])
+        check_range(known["preload_in"], FIELDS["preload"])
+        given = cast(Convention, prior["convention"])
+        before = convert(known["rod_in"], given, measuring_convention(build), ends_of(build))
+        changes = {
+            cast(Change, name): Amount(c[f"{kind}_in"], c["within_in"])
+            for name, c in prior["changes"].items()
+        }
+        ratio = ratios[kind] if ratios else catalogue_ratio(build, kind)
+        found[kind] = predict(
+            before - known["preload_in"],
+            changes,
+            cast(Mount, build.mount),
+            check_ratio(ratio.value),
+            known["within_in"],
+            ratio.feeling,
+        )
+    return found

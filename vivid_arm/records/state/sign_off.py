@@ -1,0 +1,199 @@
+"""Where a build stands after fitting: every check judged, what is open, who signed."""
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.sign_off.checks import (
+    CHECKS,
+    Check,
+    CheckName,
+    Judged,
+    Limit,
+    feelers_in,
+    judge,
+    judge_answer,
+    needed,
+)
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.limits import limit_of
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Finding, Order, Signature
+
+Way = Literal["", "turns", "indicator", "gap", "clay", "table", "feeler"]
+
+
+WAYS: dict[CheckName, tuple[Way, ...]] = {
+    "preload": ("turns", "indicator", "gap"),
+    "lash": ("feeler",),
+    "piston": ("clay", "table"),
+}
+
+
+WAY_WORDS: dict[Way, str] = {
+    "": "measured",
+    "turns": "fastener turns",
+    "indicator": "indicator on the rod",
+    "gap": "gap, lifter bottomed",
+    "clay": "clay",
+    "table": "indicator table",
+    "feeler": "feeler",
+}
+
+
+LASH_WITHIN_IN = 0.001
+
+
+"""A feeler that drags is right; the next thou up must not enter (common practice)."""
+
+
+def findings_of(session: Session, build_id: UUID) -> list[Finding]:
+    """Every finding of a build, oldest first."""
+    query = select(Finding).where(Finding.build_id == build_id).order_by(Finding.id)
+    return list(session.scalars(query))
+
+
+def signatures_of(session: Session, build_id: UUID) -> list[Signature]:
+    """A build's signatures, the newest first."""
+    query = select(Signature).where(Signature.build_id == build_id).order_by(Signature.id.desc())
+    return list(session.scalars(query))
+
+
+@dataclass(frozen=True)
+class Point:
+    """One check on one valve: what it found last, how that is judged; nothing while not made."""
+
+    check: Check
+    valve: ValveState
+    required: bool
+    limit: Limit | None
+    row: Finding | None
+    judged: Judged | None
+
+    @property
+    def words(self) -> str:
+        return f"{self.check.title} {self.valve.name}"
+
+
+class FinishState:
+    """A build after its rods are in: every check, what is open, who signed."""
+
+    def __init__(
+        self,
+        state: BuildState,
+        findings: Sequence[Finding],
+        signatures: Sequence[Signature],
+        orders: Sequence[Order],
+    ) -> None:
+        self.state = state
+        self.findings = findings
+        self.signatures = signatures
+        self.orders = orders
+
+    @cached_property
+    def points(self) -> tuple[Point, ...]:
+        """Every check on every valve it asks for, and those made beside that."""
+        valves = {v.name: v for v in self.state.valves}
+        latest = {(f.name, f.valve_id): f for f in self.findings}
+        asked = needed({n: v.kind for n, v in valves.items()}, solid=self.state.solid)
+        left_out = "preload" if self.state.solid else "lash"
+        return tuple(
+            self._point(check, valve, valve.name in asked.get(check.name, ()), row)
+            for check in CHECKS
+            if check.name != left_out
+            for valve in self._in_firing_order
+            if (row := latest.get((check.name, valve.valve.id)))
+            or valve.name in asked.get(check.name, ())
+        )
+
+    @cached_property
+    def _in_firing_order(self) -> list[ValveState]:
+        place = {c: i for i, c in enumerate(self.state.engine.firing_order)}
+        return sorted(
+            self.state.valves, key=lambda v: (place[v.valve.cylinder], v.kind == "exhaust")
+        )
+
+    def _point(self, check: Check, valve: ValveState, required: bool, row: Finding | None) -> Point:
+        limit = self.limit(check, valve.kind)
+        judged = None
+        if row is not None and check.yes_no:
+            judged = judge_answer(bool(row.yes))
+        elif row is not None and row.value_in is not None and limit is not None:
+            judged = judge(float(row.value_in), limit)
+        return Point(check, valve, required, limit, row, judged)
+
+    def limit(self, check: Check, kind: ValveKind) -> Limit | None:
+        """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
+        build = self.state.build
+        if check.name == "preload":
+            lifter = self.state.lifter
+            source = "the preload window"
+            return Limit(lifter.low_in, lifter.high_in, source)
+        if check.name == "lash":
+            lash = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
+            if lash is None:
+                return None
+            return Limit(
+                max(0.0, float(lash) - LASH_WITHIN_IN), float(lash) + LASH_WITHIN_IN, "the lash set"
+            )
+        return limit_of(build, check, kind)
+
+    @property
+    def failing(self) -> tuple[Point, ...]:
+        return tuple(p for p in self.points if p.judged is not None and not p.judged.passed)
+
+    @property
+    def missing(self) -> tuple[Point, ...]:
+        return tuple(p for p in self.points if p.required and p.judged is None)
+
+    @property
+    def open_points(self) -> list[str]:
+        """What stands against signing, failures first, each check once."""
+        found = [f"{p.words} fails" for p in self.failing]
+        by_check: dict[str, list[str]] = {}
+        for p in self.missing:
+            by_check.setdefault(p.check.title, []).append(p.valve.name)
+        for title, names in by_check.items():
+            shown = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+            found.append(f"{title} not checked: {shown}")
+        return found
+
+    @property
+    def stamp(self) -> str:
+        """A mark of everything a signature stands on."""
+        last = self.findings[-1].id if self.findings else 0
+        build = self.state.build
+        orders = ",".join(f"{o.id}:{o.state}" for o in self.orders)
+        readings = max((r.id for v in self.state.valves for r in v.readings), default=0)
+        text = f"{build.version}/{readings}/{last}/{orders}"
+        return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+    @property
+    def signed(self) -> Signature | None:
+        return self.signatures[0] if self.signatures else None
+
+    @property
+    def signed_before_changes(self) -> bool:
+        """Whether the build has moved on since it was signed."""
+        return self.signed is not None and self.signed.stamp != self.stamp
+
+    def feelers(self, kind: ValveKind) -> tuple[float, float] | None:
+        """The feeler that drags and the one that must not enter; None without a lash."""
+        build = self.state.build
+        lash = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
+        return None if lash is None else feelers_in(float(lash))
+
+
+def finish_state(session: Session, state: BuildState) -> FinishState:
+    """A build's checks and signatures with what is measured of it."""
+    build_id = state.build.id
+    return FinishState(
+        state, findings_of(session, build_id), signatures_of(session, build_id), state.orders
+    )

@@ -1,0 +1,302 @@
+"""Where one valve stands, computed from its rows and its log every time it is asked."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from math import hypot
+from typing import cast
+
+from vivid_arm.core.engine.layout import ValveKind, valve_name
+from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
+from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
+from vivid_arm.core.rods.groups import MeasuredValve
+from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.said.verdicts import Verdict, measured_verdict, zero_lash_verdict
+from vivid_arm.core.zero_lash.bracket import (
+    Bracket,
+    Feel,
+    NextTrial,
+    Trial,
+    next_trial,
+    read_bracket,
+)
+from vivid_arm.core.zero_lash.combine import Combined, combine
+from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
+from vivid_arm.core.zero_lash.predict import Prediction
+from vivid_arm.records.state.measuring import in_measuring, measure_of
+from vivid_arm.records.state.rocker import ArmState
+from vivid_arm.records.state.setup import (
+    Ratio,
+    ends_of,
+    lifter_of,
+    measuring_convention,
+    rod_of,
+    source_of,
+)
+from vivid_arm.records.tables import Build, Reading, Valve
+
+
+@dataclass(frozen=True)
+class LogEntry:
+    """A line of the log as it counts today.
+
+    ``length_in`` is in the build's measuring convention, worked out from the
+    turns again; ``recomputed`` when it differs from what was derived at entry.
+    ``measure`` is what a measurement by another method gives today.
+    """
+
+    row: Reading
+    length_in: float | None
+    recomputed: bool
+    struck_by: Reading | None
+    count: CountBack | None
+    measure: Measure | None = None
+
+
+class _OfBuild:
+    """What follows from a build's set-up alone."""
+
+    def __init__(self, build: Build) -> None:
+        self.build = build
+
+    @property
+    def lifter(self) -> Lifter:
+        return lifter_of(self.build)
+
+    @property
+    def ends(self) -> RodEnds:
+        return ends_of(self.build)
+
+    @property
+    def measuring(self) -> Convention:
+        return measuring_convention(self.build)
+
+    @property
+    def ordering(self) -> Convention:
+        return cast(Convention, self.build.order_convention)
+
+    @property
+    def offset_in(self) -> float:
+        """What the order's convention adds to the measuring one, inches."""
+        return convert(0.0, self.measuring, self.ordering, self.ends)
+
+
+class ValveState(_OfBuild):
+    """One valve: its log, what the trials say, and the next one to make."""
+
+    def __init__(
+        self,
+        build: Build,
+        valve: Valve,
+        readings: Sequence[Reading],
+        ratio_known: Ratio,
+        prediction: Prediction | None = None,
+    ) -> None:
+        super().__init__(build)
+        self.valve = valve
+        self.readings = readings
+        self.ratio_known = ratio_known
+        self.prediction = prediction
+
+    @property
+    def kind(self) -> ValveKind:
+        return cast(ValveKind, self.valve.kind)
+
+    @property
+    def name(self) -> str:
+        """Short name such as "3E"."""
+        return valve_name(self.valve.cylinder, self.kind)
+
+    @property
+    def ratio(self) -> float:
+        """R0, or the catalogue ratio standing in for it."""
+        return self.ratio_known.value
+
+    @cached_property
+    def arm(self) -> ArmState:
+        """The rocker's geometry as its sheet and its marks have it."""
+        expected = self.expected_in
+        if expected is not None:
+            expected = convert(expected, self.measuring, "centre", self.ends)
+        return ArmState(self.build, self.kind, self.readings, expected)
+
+    @property
+    def expected_in(self) -> float | None:
+        """The builder's own expectation, else the prediction."""
+        if self.valve.expected_in is not None:
+            return float(self.valve.expected_in)
+        return self.prediction.zero_lash_in if self.prediction else None
+
+    @cached_property
+    def log(self) -> list[LogEntry]:
+        struck = {r.replaces_id: r for r in self.readings if r.replaces_id is not None}
+        running: float | None = None
+        entries = []
+        for row in self.readings:
+            if row.kind == "trial" and row.turns is not None and row.id not in struck:
+                running = float(row.turns)
+            entries.append(self._entry(row, struck.get(row.id), running))
+        return entries
+
+    def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
+        if row.kind in METHODS:
+            measure = measure_of(self.build, self.kind, row, self.ratio_known)
+            return LogEntry(row, measure.zero_lash_in, False, struck_by, None, measure)
+        if row.length_in is None:
+            return LogEntry(row, None, False, struck_by, self._count(row, running))
+        derived = float(row.length_in)
+        length = derived
+        if row.turns is not None and row.instrument is not None:
+            rod = rod_of(row.instrument)
+            if isinstance(rod, CheckingRod):
+                length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
+        recomputed = abs(length - derived) > 1e-6
+        if row.instrument is not None:
+            length = in_measuring(self.build, length, row.instrument.convention)
+        return LogEntry(row, length, recomputed, struck_by, None)
+
+    def _count(self, row: Reading, running: float | None) -> CountBack | None:
+        if row.kind != "count_back" or row.turns is None or row.instrument is None:
+            return None
+        rod = rod_of(row.instrument)
+        if running is None or not isinstance(rod, CheckingRod):
+            return None
+        return count_back(rod, running, float(row.turns))
+
+    @cached_property
+    def trials(self) -> list[Trial]:
+        """The trials that count, by number."""
+        return [
+            Trial(
+                entry.row.number or 0,
+                entry.length_in,
+                cast(Feel, entry.row.feel),
+                None if entry.row.gap_in is None else float(entry.row.gap_in),
+            )
+            for entry in self.log
+            if entry.row.kind == "trial" and entry.struck_by is None
+            if entry.length_in is not None
+        ]
+
+    @cached_property
+    def bracket(self) -> Bracket:
+        return read_bracket(self.trials, self.ratio, self.ratio_known.feeling)
+
+    @cached_property
+    def measures(self) -> list[Measure]:
+        """Measurements by other methods that count, in the order of the log."""
+        return [e.measure for e in self.log if e.measure is not None and e.struck_by is None]
+
+    @cached_property
+    def combined(self) -> Combined | None:
+        """One length from the bracket and every measurement; None where none gives one."""
+        source = source_of(self.build.instrument)
+        feeling = self.ratio_known.feeling
+        own = from_bracket(self.trials, self.bracket, self.ratio, source, feeling)
+        return combine([*([own] if own else []), *self.measures])
+
+    @property
+    def adjuster(self) -> Adjuster | None:
+        tool = rod_of(self.build.instrument) if self.build.instrument else None
+        return None if tool is None or isinstance(tool, Indicator) else tool.adjuster
+
+    @cached_property
+    def next_trial(self) -> NextTrial | None:
+        if self.adjuster is None:
+            return None
+        return next_trial(
+            self.trials,
+            self.bracket,
+            self.adjuster,
+            self.ratio,
+            gaps=self.build.gaps,
+            expected_in=self.expected_in,
+            feeling=self.ratio_known.feeling,
+        )
+
+    @property
+    def next_turns(self) -> float | None:
+        """The next setting in turns, when the instrument counts turns."""
+        if self.next_trial is None or self.build.instrument is None:
+            return None
+        rod = rod_of(self.build.instrument)
+        if not isinstance(rod, CheckingRod):
+            return None
+        return rod.turns_for(self.next_trial.length_in)
+
+    @cached_property
+    def verdict(self) -> Verdict:
+        if self.measures and not self.bracket.contradictions:
+            return measured_verdict(self.combined, self.measures, self.bracket, self.lifter)
+        instrument = self.build.instrument
+        return zero_lash_verdict(
+            self.bracket,
+            self.next_trial,
+            self.u_in,
+            counts_turns=instrument is None or instrument.kind == "checking_rod",
+        )
+
+    @cached_property
+    def instrument_u_in(self) -> float:
+        """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
+        return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
+
+    @property
+    def estimate_in(self) -> float | None:
+        """Zero lash as far as it is known, inches; None while readings contradict."""
+        if not self.measures:
+            return self.bracket.estimate_in
+        if self.bracket.contradictions or self.combined is None:
+            return None
+        return self.combined.estimate_in
+
+    @property
+    def u_in(self) -> float | None:
+        """Standard uncertainty of zero lash: feel and instrument in quadrature (GUM 5.1.2)."""
+        if self.measures:
+            return self.combined.u_in if self.combined and self.estimate_in is not None else None
+        if self.bracket.u_in is None:
+            return None
+        return float((self.bracket.u_in**2 + self.instrument_u_in**2) ** 0.5)
+
+    @cached_property
+    def measured(self) -> MeasuredValve | None:
+        """The valve as measured: trials that have settled, or another method's length."""
+        if self.estimate_in is None or self.u_in is None:
+            return None
+        if not self.measures and not self.bracket.settled:
+            return None
+        return MeasuredValve(self.valve.cylinder, self.kind, self.estimate_in, self.u_in)
+
+    @property
+    def readings_count(self) -> int:
+        return len(self.trials) + len(self.measures)
+
+    @property
+    def own_disagreement(self) -> tuple[float, float, str] | None:
+        """How far a reading is off the valve's other ones, its uncertainty, what it is held to."""
+        for entry in self.log:
+            odd = odd_repeat([float(x) for x in entry.row.repeats or ()])
+            if odd is not None and entry.struck_by is None:
+                return odd, TOUCH_SD_IN, "its other repeats"
+        if not self.measures or self.combined is None or self.combined.consistent:
+            return None
+        if self.combined.odd is not None:
+            odd_one = self.combined.odd
+            off = (odd_one.zero_lash_in or 0.0) - (self.combined.estimate_in or 0.0)
+            return off, hypot(odd_one.u_in, self.combined.u_in or 0.0), "its other measurements"
+        before, last = self.combined.used[-2:]
+        off = (last.zero_lash_in or 0.0) - (before.zero_lash_in or 0.0)
+        held = f"reading {before.number}" if before.number else "the bracket"
+        return off, hypot(last.u_in, before.u_in), held
+
+    @property
+    def last_reading(self) -> Reading:
+        """The latest line of the log that measures and counts. Raises IndexError without any."""
+        measuring = ("trial", *METHODS)
+        return [e.row for e in self.log if e.row.kind in measuring and not e.struck_by][-1]
+
+    @property
+    def confirmed(self) -> bool:
+        """Whether two measurements agree on the length, so that it is no slip of one."""
+        return bool(self.combined and self.combined.consistent and len(self.combined.used) > 1)

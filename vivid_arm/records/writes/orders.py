@@ -1,0 +1,236 @@
+"""Orders: drafted from the decision, frozen when asked for, received, fitted, given back.
+
+What was ordered is frozen with the data behind it; later readings that would change the
+answer are said. Every step is safe to repeat.
+"""
+
+from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any, cast
+from uuid import UUID, uuid5
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
+from vivid_arm.core.errors import InputError
+from vivid_arm.records.rows.kept import Conflict, exact, insert_once, touch
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.orders import OrderState, Purpose, given_in, order_lines
+from vivid_arm.records.tables import BoxRod, Build, Order
+from vivid_arm.records.writes import box
+
+MOVES: dict[OrderState, tuple[OrderState, ...]] = {
+    "draft": ("withdrawn",),
+    "placed": (),
+    "received": ("trial", "fitted"),
+    "trial": (),
+    "fitted": (),
+    "withdrawn": (),
+}
+
+
+_RETURNED = UUID("1d3a0a52-7f0b-4c39-9c53-2f6f8f1f7a11")
+
+
+def draft(
+    session: Session,
+    state: BuildState,
+    order_id: UUID,
+    purpose: Purpose,
+    supplier: str,
+    sheet: Mapping[str, Any],
+    by: str,
+) -> Order:
+    """Keep a draft of what the decision asks for; the same id again gives the one kept.
+
+    Raises InputError when nothing can be ordered.
+    """
+    session.execute(select(Build.id).where(Build.id == state.build.id).with_for_update())
+    known = session.get(Order, order_id)
+    if known is not None:
+        if known.build_id != state.build.id:
+            raise Conflict("This key was already used for another order.", {}, {})
+        return known
+    last = session.scalar(
+        select(func.coalesce(func.max(Order.number), 0)).where(Order.build_id == state.build.id)
+    )
+    order = Order(
+        id=order_id,
+        build_id=state.build.id,
+        number=(last or 0) + 1,
+        purpose=purpose,
+        state="draft",
+        supplier=supplier,
+        sheet=dict(sheet),
+        lines=order_lines(state, purpose),
+        reason="",
+        made_by=by,
+    )
+    session.add(order)
+    session.flush()
+    touch(session, state.build.id)
+    return order
+
+
+def locked(session: Session, order_id: UUID) -> Order:
+    """An order held until the transaction ends, as it is kept now."""
+    return session.scalars(
+        select(Order)
+        .where(Order.id == order_id)
+        .with_for_update()
+        .execution_options(populate_existing=True)
+    ).one()
+
+
+def ask(session: Session, order: Order) -> bool:
+    """Freeze a draft before its supplier is called; whether the call is still to be made.
+
+    The first time the box gives its share. An order already placed needs no call. Raises
+    InputError when the box is short, or the order was withdrawn.
+    """
+    if order.state == "withdrawn":
+        raise InputError(
+            "order", "This order was withdrawn", remedy="Draft a new one", code="withdrawn"
+        )
+    if order.state != "draft":
+        return False
+    if order.asked_at is None:
+        for line in order.lines:
+            if line["source"] == "box":
+                box.take(session, UUID(line["box_id"]), line["quantity"])
+        order.asked_at = datetime.now(UTC)
+        session.flush()
+    return True
+
+
+def placed(session: Session, order: Order, answer: Mapping[str, Any] | None) -> None:
+    """The order stands: with the supplier's answer, or sent by hand."""
+    if order.state == "draft":
+        order.state, order.placed_at = "placed", datetime.now(UTC)
+        order.answer = None if answer is None else dict(answer)
+        _changed(session, order)
+
+
+def refused(session: Session, order: Order) -> None:
+    """Nothing was ordered: the draft can be changed or asked again, the box has its rods back."""
+    if order.state == "draft" and order.asked_at is not None:
+        _give_back_box(session, order)
+        order.asked_at = None
+        session.flush()
+
+
+def _give_back_box(session: Session, order: Order) -> None:
+    for line in order.lines:
+        if line["source"] == "box":
+            box.give_back(session, UUID(line["box_id"]), line["quantity"])
+
+
+def receive(
+    session: Session, state: BuildState, order: Order, text: str, given: Convention, unit: Unit
+) -> None:
+    """Keep the rods of a placed order as measured; they can be measured again until fitted.
+
+    Raises InputError for an order that is not on its way, too many rods, or no length.
+    """
+    if order.state not in ("placed", "received"):
+        raise InputError(
+            "order",
+            f"An order that is {order.state} takes no rods",
+            expected="a placed order",
+            remedy="Place the order first",
+            code="wrong_state",
+        )
+    ordered = sum(line["quantity"] for line in order.lines)
+    parsed = parse_lengths(text, FIELDS["rod_length"], unit)
+    if len(parsed) > ordered:
+        raise InputError(
+            "rods",
+            f"{len(parsed)} rods measured, {ordered} were ordered",
+            received=len(parsed),
+            expected=f"at most {ordered}",
+            remedy="A length may have been typed twice",
+            code="too_many",
+        )
+    order.rods = [{"raw": p.raw, "length_in": float(p.inches), "convention": given} for p in parsed]
+    order.state = "received"
+    _changed(session, order)
+
+
+def move(session: Session, order: Order, to: OrderState, reason: str = "") -> None:
+    """Take an order on: a draft withdrawn, received rods on the engine for a trial or fitted.
+
+    Repeating a step changes nothing. Raises InputError for a step that does not follow.
+    """
+    if order.state == to:
+        return
+    allowed = MOVES[cast(OrderState, order.state)]
+    wrong_kind = (order.purpose, to) in (("set", "trial"), ("trial", "fitted"))
+    if to not in allowed or wrong_kind or (to == "withdrawn" and order.asked_at is not None):
+        raise InputError(
+            "to",
+            f"An order for {'trial rods' if order.purpose == 'trial' else 'a set'} that is "
+            f"{order.state} cannot become {to}",
+            received=to,
+            expected=", ".join(allowed) or "nothing further",
+            remedy="Ask the supplier first whether it was placed"
+            if order.asked_at is not None and order.state == "draft"
+            else "Follow the order of the work",
+            code="wrong_state",
+        )
+    order.state, order.reason = to, reason.strip()
+    if to in ("withdrawn", "fitted"):
+        order.closed_at = datetime.now(UTC)
+    _changed(session, order)
+
+
+def _changed(session: Session, order: Order) -> None:
+    session.flush()
+    touch(session, order.build_id)
+
+
+def give_back(session: Session, build: Build, order: Order) -> None:
+    """Put the rods of a finished trial, or the rejected ones of a set, into the box. Once.
+
+    Raises InputError while the rods are not there yet.
+    """
+    if order.purpose != "trial" or order.state != "trial":
+        raise InputError(
+            "order",
+            "Only trial rods that were on the engine come back to the box",
+            expected="a trial order in the state trial",
+            remedy="Receive them and try them first",
+            code="wrong_state",
+        )
+    if order.closed_at is not None:
+        return
+    diameter = order.sheet["rod"]["diameter_in"]
+    for i, line in enumerate(order.lines):
+        if line["source"] == "box":
+            box.give_back(session, UUID(line["box_id"]), line["quantity"])
+            continue
+        insert_once(
+            session,
+            BoxRod(
+                id=uuid5(_RETURNED, f"{order.id}/{i}"),
+                length_in=exact(given_in(line)),
+                convention=order.sheet["convention"],
+                diameter_in=exact(diameter),
+                lifter_end=order.sheet["rod"]["lifter_end"],
+                rocker_end=order.sheet["rod"]["rocker_end"],
+                count=line["quantity"],
+                note=f"trial rods of order {order.number}, {build.name}"[:200],
+            ),
+        )
+    order.closed_at = datetime.now(UTC)
+    _changed(session, order)
+
+
+def freeze_offers(order: Order, offers: Sequence[tuple[float, float]]) -> None:
+    """Put the supplier's own lengths into the bought lines: (theirs, what that gives in ours)."""
+    lines = [dict(line) for line in order.lines]
+    bought = [line for line in lines if line["source"] == "bought"]
+    for line, (theirs, gives) in zip(bought, offers, strict=True):
+        line |= {"theirs_in": theirs, "gives_in": gives}
+    order.lines = lines

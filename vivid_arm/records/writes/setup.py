@@ -1,0 +1,226 @@
+"""Instruments, builds, lobes and expected lengths: checked with the core, then kept.
+
+Shared by the web interface and the demo shop, so that both go through the same
+checks. The caller owns the transaction.
+"""
+
+from collections.abc import Mapping
+from typing import Any, cast
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.engine.base_circle import check_guard
+from vivid_arm.core.engine.cam import read_lobe_table
+from vivid_arm.core.engine.layout import KINDS, Layout, ValveKind, check_cylinders
+from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rods.preload import school_of
+from vivid_arm.core.zero_lash.bracket import check_ratio
+from vivid_arm.records.rows.builds import fit_valves, insert_build
+from vivid_arm.records.rows.instruments import get_instrument
+from vivid_arm.records.rows.kept import change, exact, insert_once
+from vivid_arm.records.state.limits import check_limits, check_torque
+from vivid_arm.records.state.plan import aim_of, plan_of
+from vivid_arm.records.state.rocker import USUAL_ROD_IN, settings_of, sheet_of
+from vivid_arm.records.state.rod import check_rod
+from vivid_arm.records.state.setup import cam_of, ends_of, engine_of, lifter_of, predictions_of
+from vivid_arm.records.tables import Build, Instrument, Valve
+
+_BUILD_FIELDS = {
+    "preload_low_in": "preload",
+    "preload_high_in": "preload",
+    "preload_target_in": "preload",
+    "travel_in": "travel",
+    "lifter_ball_in": "ball",
+    "lifter_hole_in": "oil_hole",
+    "rocker_ball_in": "ball",
+    "rocker_hole_in": "oil_hole",
+    "gauge_circle_in": "gauge_circle",
+    "stock_step_in": "stock_step",
+    "picked_intake_in": "rod_length",
+    "picked_exhaust_in": "rod_length",
+    "seat_height_in": "seat_height",
+    "lash_intake_in": "lash",
+    "lash_exhaust_in": "lash",
+    "fastener_pitch_in": "thread_pitch",
+}
+
+
+_INSTRUMENT_FIELDS = {
+    "closed_in": "closed_length",
+    "pitch_in": "thread_pitch",
+    "low_in": "caliper_low",
+    "high_in": "caliper_high",
+    "accuracy_in": "accuracy",
+    "resolution_in": "resolution",
+}
+
+
+_MAY_BE_EMPTY = {
+    "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
+    "closed_in", "pitch_in", "most_turns", "low_in", "high_in", "resolution_in",
+    "engine", "cam", "lobe_tables", "prior", "geometry", "seat_height_in",
+    "preload_school", "plan", "rod", "limits", "torque",
+    "lash_intake_in", "lash_exhaust_in",
+}  # fmt: skip
+
+
+def _columns(values: Mapping[str, Any], fields: Mapping[str, str]) -> dict[str, Any]:
+    """Check each figure against its field and make it an exact decimal."""
+    kept: dict[str, Any] = {}
+    for name, value in values.items():
+        if value is None and name not in _MAY_BE_EMPTY:
+            raise InputError(name, f"{name} is empty", expected="a value", code="empty")
+        if name in fields and value is not None:
+            check_range(float(value), FIELDS[fields[name]])
+        kept[name] = exact(value) if isinstance(value, float) else value
+    return kept
+
+
+def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
+    """Keep a new instrument. Raises InputError for a figure that cannot be right."""
+    instrument = Instrument(**_columns(values, _INSTRUMENT_FIELDS))
+    check_instrument(instrument)
+    return insert_once(session, instrument)
+
+
+def change_instrument(
+    session: Session, row: Instrument, version: int, values: Mapping[str, Any]
+) -> Instrument:
+    """Change an instrument seen at ``version``. Raises InputError or Conflict."""
+    kept = _columns(values, _INSTRUMENT_FIELDS)
+    return change(session, row, version, kept, check_instrument)
+
+
+def check_instrument(row: Instrument) -> None:
+    """Raises InputError for figures that make no instrument."""
+    if row.kind == "indicator":
+        return
+    counted = ("closed_in", "pitch_in", "most_turns")
+    for name in ("low_in", "high_in") if row.kind == "caliper" else counted:
+        if getattr(row, name) is None:
+            raise InputError(name, f"{row.name}: {name} is empty", expected="a value", code="empty")
+    if row.kind == "caliper":
+        if row.low_in >= row.high_in:  # type: ignore[operator]
+            raise InputError(
+                "high_in",
+                f"Caliper range {row.low_in} to {row.high_in} in runs backwards",
+                expected=f"above {row.low_in}",
+                remedy="The short end comes first",
+            )
+        return
+    if not 1 <= row.most_turns <= 60:  # type: ignore[operator]
+        raise InputError(
+            "most_turns",
+            f"Turns the rod opens: {row.most_turns:f} is outside 1 to 60",
+            received=row.most_turns,
+            expected="1 to 60",
+            remedy="Count the turns from closed to fully open",
+            code="out_of_range",
+        )
+
+
+def new_build(session: Session, values: Mapping[str, Any]) -> Build:
+    """Keep a new build with its valves. Raises InputError for a set-up that cannot be right."""
+    build = Build(**_columns(values, _BUILD_FIELDS))
+    check_build(session, build)
+    return insert_build(session, build)
+
+
+def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
+    """Change a build seen at ``version``. Raises InputError or Conflict.
+
+    A preload school brings its window with it; a window of one's own is the maker's sheet's.
+    """
+    kept = _columns(_with_school(row, values), _BUILD_FIELDS)
+    other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
+    if other and "engine" not in kept:
+        kept["engine"] = None
+    changed = change(session, row, version, kept, lambda b: check_build(session, b))
+    fit_valves(session, changed)
+    return changed
+
+
+_WINDOW = ("preload_low_in", "preload_high_in", "preload_target_in")
+
+
+def _with_school(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with the window of the school in force, or with no school for an own window."""
+    found = dict(values)
+    code = found.get("preload_school", row.preload_school)
+    if any(found.get(name) is not None for name in _WINDOW) and "preload_school" not in found:
+        return found | {"preload_school": None}
+    if code is None or not {"preload_school", "travel_in"} & set(found):
+        return found
+    school = school_of(code)
+    travel = found.get("travel_in") or school.travel_in or float(row.travel_in)
+    lifter = school.lifter(travel)
+    window = (lifter.low_in, lifter.high_in, lifter.target_in)
+    return found | dict(zip(_WINDOW, window, strict=True)) | {"travel_in": travel}
+
+
+def check_build(session: Session, build: Build) -> None:
+    """Raises InputError for a set-up that cannot be right."""
+    check_cylinders(cast(Layout, build.layout), build.cylinders)
+    check_ratio(float(build.ratio_intake))
+    check_ratio(float(build.ratio_exhaust))
+    lifter_of(build)
+    ends_of(build).added_in("gauge")
+    check_guard(float(build.guard_deg))
+    engine_of(build)
+    cam_of(build)
+    predictions_of(build)
+    plan_of(build)
+    if build.lifter_kind != "solid":
+        aim_of(build)
+    check_rod(build)
+    check_limits(build)
+    check_torque(build)
+    for kind in KINDS:
+        own = settings_of(build, kind)
+        check_range(own.stem_in, FIELDS["tip_diameter"])
+        check_range(own.shim_step_in, FIELDS["shim_step"])
+        check_range(own.offset_in, FIELDS["offset"])
+        if own.net_lift_in is not None:
+            check_range(own.net_lift_in, FIELDS["net_lift"])
+        sheet = sheet_of(build, kind, USUAL_ROD_IN)
+        sheet.mechanism(sheet.prior[0])
+    if build.instrument_id is not None:
+        known = known_instrument(session, build.instrument_id)
+        if known.kind == "indicator":
+            raise InputError(
+                "instrument_id",
+                f"{known.name} reads movements, not a rod's length",
+                remedy="Choose a checking rod or a caliper; the indicator is chosen at the valve",
+                code="wrong_kind",
+            )
+
+
+def known_instrument(session: Session, instrument_id: UUID) -> Instrument:
+    known = get_instrument(session, instrument_id)
+    if known is None:
+        raise InputError("instrument_id", "This instrument is not in the shop", code="unknown")
+    return known
+
+
+def keep_lobe_table(
+    session: Session, build: Build, version: int, kind: ValveKind, text: str | None
+) -> Build:
+    """Keep a measured lobe from CSV, or take it away. Raises InputError naming the line."""
+    if build.cam is None:
+        raise InputError(
+            "cam", "There is no cam card yet", remedy="Enter the cam card first", code="empty"
+        )
+    tables = {k: t for k, t in (build.lobe_tables or {}).items() if k != kind}
+    if text is not None:
+        tables[kind] = [list(point) for point in read_lobe_table(text)]
+    return change_build(session, build, version, {"lobe_tables": tables or None})
+
+
+def expect_length(session: Session, valve: Valve, version: int, text: str, unit: Unit) -> Valve:
+    """Keep the length a valve is thought to need, as typed; empty takes it away."""
+    expected = None
+    if text.strip():
+        expected = parse_length(text, FIELDS["rod_length"], unit).inches
+    return change(session, valve, version, {"expected_in": expected})

@@ -1,0 +1,168 @@
+"""Checks after fitting kept as found, and the signature."""
+
+from collections.abc import Mapping
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.entry.lengths import (
+    FIELDS,
+    Unit,
+    parse_clearances,
+    parse_length,
+    parse_stack,
+    parse_turns,
+)
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.sign_off.checks import BY_NAME, Check, CheckName, Closest, closest
+from vivid_arm.core.zero_lash.bracket import check_ratio
+from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
+from vivid_arm.records.rows.kept import Conflict, exact, touch
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, FinishState, Way
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Build, Finding, Signature, Valve
+
+
+def add_finding(
+    session: Session,
+    state: BuildState,
+    valve: ValveState,
+    *,
+    key: UUID,
+    name: CheckName,
+    way: Way = "",
+    text: str = "",
+    yes: bool | None = None,
+    unit: Unit = "in",
+    by: str = "",
+) -> None:
+    """Keep what a check found, as typed; a later one of the same valve and check counts instead.
+
+    Preload is worked out from turns, push or gap with today's ratio. Raises InputError for
+    what cannot be, Conflict when the key was used for another finding.
+    """
+    check = BY_NAME[name]
+    value, crank = _read(check, state, valve, way, text, yes, unit)
+    row = {
+        "key": key,
+        "build_id": state.build.id,
+        "valve_id": valve.valve.id,
+        "name": name,
+        "way": way,
+        "raw": text.strip(),
+        "value_in": None if value is None else exact(value),
+        "yes": yes if check.yes_no else None,
+        "crank_deg": None if crank is None else exact(crank),
+        "found_by": by,
+    }
+    line = insert(Finding).values(**row).on_conflict_do_nothing().returning(Finding.id)
+    if session.scalar(line) is None:
+        _same(session, key, row)
+    else:
+        touch(session, state.build.id)
+
+
+def _same(session: Session, key: UUID, row: Mapping[str, object]) -> None:
+    known = session.scalars(select(Finding).where(Finding.key == key)).one()
+    content = ("build_id", "valve_id", "name", "way", "raw", "yes")
+    differs = {n: row[n] for n in content if getattr(known, n) != row[n]}
+    if differs:
+        stored = {n: getattr(known, n) for n in differs}
+        raise Conflict("This key was already used for another finding.", differs, stored)
+
+
+def _read(
+    check: Check,
+    state: BuildState,
+    valve: ValveState,
+    way: Way,
+    text: str,
+    yes: bool | None,
+    unit: Unit,
+) -> tuple[float | None, float | None]:
+    """A finding's value in inches and the crank angle it was found at. Raises InputError."""
+    if check.yes_no:
+        if yes is None:
+            raise InputError(
+                "yes", f"{check.title}: yes or no is wanted", expected="yes or no", code="empty"
+            )
+        return None, None
+    if way not in WAYS.get(check.name, ("",)):
+        listed = ", ".join(WAY_WORDS[w] for w in WAYS.get(check.name, ("",)))
+        raise InputError(
+            "way",
+            f"{check.title} is not found by {WAY_WORDS[way]}",
+            received=way,
+            expected=listed,
+            remedy=f"Take {listed}",
+            code="wrong_kind",
+        )
+    if way == "table":
+        found: Closest = closest(parse_clearances(text, unit))
+        return found.clearance_in, found.crank_deg
+    if check.name == "preload":
+        return _preload(state, valve, way, text, unit), None
+    field = FIELDS["lash"] if check.name == "lash" else FIELDS["clearance"]
+    return float(parse_stack(text, field, unit)), None
+
+
+def _preload(state: BuildState, valve: ValveState, way: Way, text: str, unit: Unit) -> float:
+    """Preload from the fastener's turns, the rod's push, or the bottomed lifter's gap."""
+    if state.solid:
+        raise InputError(
+            "name", "Solid lifters have no preload", remedy="Check the lash", code="wrong_kind"
+        )
+    build = state.build
+    ratio = check_ratio(valve.ratio)
+    if way == "turns":
+        measure = fastener_turns(parse_turns(text), float(build.fastener_pitch_in), ratio)
+    elif way == "indicator":
+        push = float(parse_length(text, FIELDS["push"], unit).inches)
+        measure = indicator_push(push, Source())
+    else:
+        gap = float(parse_stack(text, FIELDS["gap"], unit))
+        measure = gap_bottomed(gap, float(build.travel_in), ratio)
+    assert measure.preload_in is not None
+    return measure.preload_in
+
+
+def sign(session: Session, finish: FinishState, key: UUID, by: str, reason: str) -> None:
+    """Sign a build; the same key again signs it once.
+
+    Raises InputError without a name, or while something is open and no reason is written.
+    """
+    build: Build = finish.state.build
+    session.execute(select(Valve.id).where(Valve.build_id == build.id).with_for_update())
+    if session.scalar(select(Signature.id).where(Signature.key == key)) is not None:
+        return
+    if not by.strip():
+        raise InputError(
+            "by", "The signature is empty", expected="a name", remedy="Write who signs",
+            code="empty",
+        )  # fmt: skip
+    open_points = finish.open_points
+    if open_points and not reason.strip():
+        more = f" and {len(open_points) - 2} more" if len(open_points) > 2 else ""
+        raise InputError(
+            "reason",
+            f"Not signed: {'; '.join(open_points[:2])}{more}",
+            received=len(open_points),
+            expected="every check made and passed, or a written reason",
+            remedy="Make the check, or write why it may run all the same",
+            code="open_points",
+        )
+    session.add(
+        Signature(
+            key=key,
+            build_id=build.id,
+            signed_by=by.strip(),
+            reason=reason.strip(),
+            open_points=open_points,
+            stamp=finish.stamp,
+        )
+    )
+    session.flush()
+    touch(session, build.id)
