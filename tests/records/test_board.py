@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.views import board_body, uncomputed_body
+from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.demo import seeding
 from vivid_arm.documents import order_data
 from vivid_arm.records import database

@@ -9,12 +9,12 @@ from sqlalchemy import Engine, func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.schemas import Settings
 from vivid_arm.core.errors import InputError
 from vivid_arm.records import database
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.rows.log import readings_of
+from vivid_arm.records.settings import Settings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import readings, setup

@@ -10,11 +10,11 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.schemas import Settings
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo.tip_photos import Scene, take
 from vivid_arm.documents.photos import photo_of, picture_of
 from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.settings import Settings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.state.rocker import ArmState, catalogue_ratio, ratio_known

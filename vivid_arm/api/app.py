@@ -4,10 +4,12 @@ import asyncio
 from collections.abc import AsyncIterator, Callable
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from pathlib import Path
+from typing import Literal
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
+from pydantic import BaseModel
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers, MutableHeaders
@@ -15,26 +17,28 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
-from vivid_arm.api import problems
-from vivid_arm.api.routes import (
-    arm,
-    builds,
-    compute,
-    compute_arm,
-    compute_decide,
-    decide,
-    files,
-    finish,
-    gauges,
-    heads,
-    instruments,
-    order,
-    orders,
-    rules,
-    wheel,
-    zero_lash,
-)
-from vivid_arm.api.schemas import Health
+from vivid_arm.api import gauges, problems
+from vivid_arm.api.base_circle import compute as base_circle_compute
+from vivid_arm.api.base_circle import routes as base_circle
+from vivid_arm.api.board import routes as board
+from vivid_arm.api.decide import box as decide_box
+from vivid_arm.api.decide import compute as decide_compute
+from vivid_arm.api.decide import routes as decide
+from vivid_arm.api.heads import compute as heads_compute
+from vivid_arm.api.heads import readings as heads_readings
+from vivid_arm.api.heads import routes as heads
+from vivid_arm.api.order import routes as order
+from vivid_arm.api.order import sheet as order_sheet
+from vivid_arm.api.rocker import compute as rocker_compute
+from vivid_arm.api.rocker import routes as rocker
+from vivid_arm.api.setup import build_file as setup_build_file
+from vivid_arm.api.setup import compute as setup_compute
+from vivid_arm.api.setup import instruments as setup_instruments
+from vivid_arm.api.setup import routes as setup
+from vivid_arm.api.setup import rules as setup_rules
+from vivid_arm.api.sign_off import routes as sign_off
+from vivid_arm.api.zero_lash import compute as zero_lash_compute
+from vivid_arm.api.zero_lash import routes as zero_lash
 from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import connect, revision, sessions
@@ -45,6 +49,39 @@ _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
+
+_STEPS = (
+    board,
+    setup,
+    setup_instruments,
+    setup_rules,
+    setup_build_file,
+    setup_compute,
+    base_circle,
+    base_circle_compute,
+    zero_lash,
+    zero_lash_compute,
+    rocker,
+    rocker_compute,
+    heads,
+    heads_readings,
+    heads_compute,
+    decide,
+    decide_box,
+    decide_compute,
+    order_sheet,
+    order,
+    sign_off,
+    gauges,
+)
+
+
+class Health(BaseModel):
+    status: Literal["ok", "database away"]
+    version: str
+    database: str
+    migration: str | None
+
 
 health_router = APIRouter(tags=["health"])
 
@@ -78,25 +115,8 @@ def make_app(
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
     app.add_middleware(_Guard)
-    for module in (
-        builds,
-        files,
-        finish,
-        gauges,
-        wheel,
-        zero_lash,
-        heads,
-        arm,
-        order,
-        orders,
-        instruments,
-        rules,
-        compute,
-        compute_arm,
-        compute_decide,
-        decide,
-    ):
-        app.include_router(module.router)
+    for step in _STEPS:
+        app.include_router(step.router)
     app.include_router(health_router)
     _serve_frontend(app)
     return app

@@ -8,6 +8,7 @@ from fastapi import Depends, Request
 from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.problems import NotFound
+from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.records.rows.builds import get_build, get_valve
 from vivid_arm.records.rows.instruments import get_instrument
 from vivid_arm.records.state.build import BuildState
@@ -53,3 +54,8 @@ def build_state(session: Session, build_id: UUID) -> BuildState:
     if not found:
         raise NotFound("There is no such build.")
     return found[0]
+
+
+def checked(field: str, value: float | None) -> float | None:
+    """A figure checked against the range of its field; None stays None."""
+    return None if value is None else check_range(value, FIELDS[field])

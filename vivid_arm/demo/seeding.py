@@ -9,11 +9,11 @@ from uuid import UUID
 from sqlalchemy import Table, insert
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.schemas import Settings
-from vivid_arm.api.views import board_body, uncomputed_body
+from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.core.engine.layout import valves_of
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.records.settings import Settings
 from vivid_arm.records.state.board import board_page
 from vivid_arm.records.tables import Reading, Valve
 from vivid_arm.records.writes import setup

@@ -11,7 +11,6 @@ from uuid import UUID, uuid5
 
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.schemas import Settings
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
@@ -19,6 +18,7 @@ from vivid_arm.core.rocker.marks import End
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.documents import order_data
 from vivid_arm.records.rows.builds import count_builds, get_build
+from vivid_arm.records.settings import Settings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.state.orders import Purpose, sorted_rods

@@ -100,13 +100,16 @@ def measuring_convention(build: Build) -> Convention:
 
 def engine_of(build: Build) -> Engine:
     """The engine as entered, or the usual one of its layout and count. Raises InputError."""
-    layout = cast(Layout, build.layout)
-    if build.engine is None:
-        return usual_engine(layout, build.cylinders)
-    e = build.engine
+    return engine_given(cast(Layout, build.layout), build.cylinders, build.engine)
+
+
+def engine_given(layout: Layout, cylinders: int, e: Mapping[str, Any] | None) -> Engine:
+    """An engine from its figures, or the usual one without. Raises InputError."""
+    if e is None:
+        return usual_engine(layout, cylinders)
     return Engine(
         layout,
-        build.cylinders,
+        cylinders,
         e["bank_angle_deg"],
         e["numbering"],
         e["first_bank"],

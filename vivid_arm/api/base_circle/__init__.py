@@ -1,0 +1,1 @@
+"""The crank wheel: heel windows and plans of stops."""

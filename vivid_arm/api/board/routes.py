@@ -1,0 +1,28 @@
+"""The builds board."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import AfterValidator
+
+from vivid_arm.api.board.schemas import BoardEntry, BoardOut
+from vivid_arm.api.board.views import board_body, uncomputed_body
+from vivid_arm.api.deps import Tx
+from vivid_arm.records.fields import no_nul
+from vivid_arm.records.state.board import board_page
+
+router = APIRouter(prefix="/api/builds", tags=["builds"])
+
+
+@router.get("")
+def read_board(
+    session: Tx,
+    search: Annotated[str, Query(max_length=80), AfterValidator(no_nul)] = "",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=100)] = 30,
+) -> BoardOut:
+    """A page of the board: builds by name, the latest touched first, and what each waits for."""
+    page = board_page(session, search, offset, limit, board_body, uncomputed_body)
+    return BoardOut(
+        total=page.total, builds=[BoardEntry.model_validate(body) for body in page.bodies]
+    )

@@ -1,0 +1,43 @@
+"""What the board gives."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from vivid_arm.api.decide.schemas import CandidateOut
+from vivid_arm.api.zero_lash.schemas import ValveSummary
+from vivid_arm.core.engine.layout import ValveKind
+
+
+class NextStepOut(BaseModel):
+    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
+    valve_id: UUID | None
+    sentence: str
+
+
+class BoardEntry(BaseModel):
+    """A build on the board: for each kind the valve that is furthest, and the rod taken.
+
+    ``fault`` says why a build cannot be computed; then nothing else of it is known.
+    """
+
+    id: UUID
+    name: str
+    engine_words: str
+    updated_at: datetime
+    preload_low_in: float
+    preload_high_in: float
+    travel_in: float
+    valves: dict[ValveKind, ValveSummary | None]
+    taken: dict[ValveKind, CandidateOut | None]
+    next_step: NextStepOut
+    fault: str | None = None
+
+
+class BoardOut(BaseModel):
+    """One page of the board, the latest touched first."""
+
+    total: int
+    builds: list[BoardEntry]

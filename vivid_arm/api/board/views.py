@@ -1,0 +1,82 @@
+"""Rows of the board."""
+
+from typing import Any
+
+from vivid_arm.api.board.schemas import BoardEntry, NextStepOut
+from vivid_arm.api.decide.groups import candidate_out
+from vivid_arm.api.zero_lash.schemas import ValveSummary
+from vivid_arm.api.zero_lash.views import valve_summary
+from vivid_arm.core.engine.layout import KINDS, engine_words
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import Build
+
+
+def board_entry(state: BuildState) -> BoardEntry:
+    """A build's row on the board."""
+    return BoardEntry(
+        **_of_row(state.build),
+        valves={kind: _furthest(state, kind) for kind in KINDS},
+        taken={
+            g.kind: candidate_out(g.taken, g.choice, state.offset_in) if g.taken else None
+            for g in state.groups
+        },
+        next_step=_next_step(state),
+    )
+
+
+def uncomputed_entry(build: Build, error: Exception) -> BoardEntry:
+    """The row of a build that cannot be computed: nothing of it is hidden or guessed."""
+    return BoardEntry(
+        **_of_row(build),
+        valves=dict.fromkeys(KINDS),
+        taken=dict.fromkeys(KINDS),
+        next_step=NextStepOut(
+            station="setup",
+            valve_id=None,
+            sentence="This build cannot be computed. Its readings are kept. "
+            "Look for a set-up figure or a reading that cannot be.",
+        ),
+        fault=f"{type(error).__name__}: {error}"[:300],
+    )
+
+
+def board_body(state: BuildState) -> dict[str, Any]:
+    """A row of the board as it is kept."""
+    return board_entry(state).model_dump(mode="json")
+
+
+def uncomputed_body(build: Build, error: Exception) -> dict[str, Any]:
+    """The same for a build that cannot be computed."""
+    return uncomputed_entry(build, error).model_dump(mode="json")
+
+
+def _of_row(build: Build) -> dict[str, Any]:
+    """What the board shows that needs no computing."""
+    return {
+        "id": build.id,
+        "name": build.name,
+        "engine_words": engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        "updated_at": build.updated_at,
+        "preload_low_in": float(build.preload_low_in),
+        "preload_high_in": float(build.preload_high_in),
+        "travel_in": float(build.travel_in),
+    }
+
+
+def _furthest(state: BuildState, kind: str) -> ValveSummary | None:
+    own = [v for v in state.valves if v.kind == kind and v.readings_count]
+    valve = next((v for v in own if v.measured), own[0] if own else None)
+    return valve_summary(valve, state) if valve else None
+
+
+def _next_step(state: BuildState) -> NextStepOut:
+    step = state.next_step
+    of_kind = [v for v in state.valves if step.kind in (None, v.kind)]
+    named = [v for v in of_kind if v.name == step.valve]
+    waiting = [v for v in of_kind if v.readings_count and not v.measured]
+    valve = (named or waiting or of_kind)[0]
+    return NextStepOut(
+        station=step.station,
+        valve_id=valve.valve.id if step.station in ("zero-lash", "arm") else None,
+        sentence=step.sentence,
+    )

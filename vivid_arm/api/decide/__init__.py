@@ -1,0 +1,1 @@
+"""Deciding: lengths, the rod, the box."""

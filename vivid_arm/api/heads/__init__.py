@@ -1,0 +1,1 @@
+"""The heads in plan, readings as files."""

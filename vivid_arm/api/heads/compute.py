@@ -1,0 +1,40 @@
+"""Stateless: what measured valves say together."""
+
+from fastapi import APIRouter
+
+from vivid_arm.api.heads.schemas import DoubtOut, FindingOut, HeadsIn, HeadsOut
+from vivid_arm.core.engine.layout import valve_name
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.heads.mistakes import Circumstances, catch
+from vivid_arm.core.heads.spread import placed, read_spread
+from vivid_arm.records.state.setup import engine_given
+
+router = APIRouter(prefix="/api/compute", tags=["compute"])
+
+
+@router.post("/heads")
+def heads(body: HeadsIn) -> HeadsOut:
+    """What measured valves say together, and which are not believable.
+
+    Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
+    """
+    figures = body.engine.model_dump() if body.engine else None
+    engine = engine_given(body.layout, body.cylinders, figures)
+    given = [(v.cylinder, v.kind) for v in body.valves]
+    for valve in given:
+        if valve[0] not in engine.firing_order or given.count(valve) > 1:
+            raise InputError(
+                "valves",
+                f"Valve {valve_name(*valve)} is given twice or is not on this engine",
+                expected=f"each valve of {engine.cylinders} cylinders once",
+                code="unknown",
+            )
+    known = placed(engine, [(v.cylinder, v.kind, v.zero_lash_in, v.u_in) for v in body.valves])
+    found = catch(known, Circumstances(body.travel_in, body.pitch_in))
+    doubted = {one.name for one in found}
+    spread = read_spread([v for v in known if v.name not in doubted])
+    return HeadsOut(
+        spread_in=spread.by_kind,
+        findings=[FindingOut.model_validate(f, from_attributes=True) for f in spread.findings],
+        doubts=[DoubtOut.model_validate(one, from_attributes=True) for one in found],
+    )

@@ -1,0 +1,29 @@
+"""Readings out and in as CSV."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.heads.schemas import ReadingsIn, ReadingsOut
+from vivid_arm.api.responses import CsvResponse
+from vivid_arm.documents import readings
+
+router = APIRouter(prefix="/api/builds", tags=["files"])
+
+
+@router.get("/{build_id}/readings.csv", response_class=CsvResponse)
+def read_readings(build_id: UUID, session: Tx) -> CsvResponse:
+    """Every line of the build's log; the columns are in docs/formats.md."""
+    return CsvResponse(
+        readings.to_csv(build_state(session, build_id)),
+        headers={"Content-Disposition": 'attachment; filename="readings.csv"'},
+    )
+
+
+@router.post("/{build_id}/readings", status_code=201)
+def keep_readings(build_id: UUID, body: ReadingsIn, session: Tx) -> ReadingsOut:
+    """Keep the readings of a CSV file, all or none; the same file again changes nothing."""
+    state = build_state(session, build_id)
+    count = readings.read_csv(session, state.build, body.csv)
+    return ReadingsOut(lines=count)

@@ -1,0 +1,17 @@
+"""The head map: every valve in its place, what they say together, what is doubted."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.heads.schemas import MapOut
+from vivid_arm.api.heads.views import map_out
+
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["head map"])
+
+
+@router.get("/map")
+def read_map(build_id: UUID, session: Tx) -> MapOut:
+    """The heads in plan, front to rear, with spread, findings and suspicions."""
+    return map_out(build_state(session, build_id))

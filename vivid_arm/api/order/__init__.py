@@ -1,0 +1,1 @@
+"""Orders and the order sheet."""

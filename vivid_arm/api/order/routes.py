@@ -1,0 +1,363 @@
+"""Orders: draft, place with the supplier or by hand, receive, try or fit, give back."""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Annotated, Any, cast
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request
+from sqlalchemy.orm import Session, sessionmaker
+
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.order.schemas import (
+    CatalogueOut,
+    MoveIn,
+    OffersOut,
+    OrderIn,
+    OrderLineOut,
+    OrderOut,
+    OrdersOut,
+    ReceivedOut,
+    ReceiveIn,
+)
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.responses import PdfResponse
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.documents import order_data, order_sheet
+from vivid_arm.outside.supplier import (
+    Catalogue,
+    Supplier,
+    SupplierAway,
+    SupplierRefused,
+    Wanted,
+    offer,
+)
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.orders import bought_lines, changed_since, order_lines, sorted_rods
+from vivid_arm.records.state.rod import rod_figures
+from vivid_arm.records.tables import Order
+from vivid_arm.records.writes import orders
+
+router = APIRouter(tags=["orders"])
+ORDERS = "/api/builds/{build_id}/orders"
+
+
+def supplier_of(request: Request) -> Supplier | None:
+    """The supplier this shop talks to; None for a shop that orders by hand."""
+    return cast("Supplier | None", request.app.state.supplier)
+
+
+@router.get("/api/supplier")
+def read_supplier(request: Request) -> CatalogueOut:
+    """The rod supplier in one line: his convention and steps, or why he does not answer."""
+    found = supplier_of(request)
+    if found is None:
+        return CatalogueOut(there=False, name="", why_not="This shop orders by hand.")
+    try:
+        return _catalogue_out(found.catalogue())
+    except (SupplierAway, SupplierRefused) as error:
+        return CatalogueOut(there=False, name="the supplier", why_not=str(error))
+
+
+@router.get("/api/builds/{build_id}/offers")
+def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
+    """The set the decision asks for, in the supplier's lengths, with price and days."""
+    state = build_state(session, build_id)
+    lines = order_lines(state, "set")
+    found = _asked(supplier_of(request))
+    catalogue = found.catalogue()
+    out = [_offered(state, catalogue, line) for line in lines]
+    bought = [line for line in out if line.source == "bought"]
+    quote: dict[str, Any] = {}
+    if bought and all(line.offered_in is not None for line in bought):
+        rod = rod_figures(state.build)
+        quote = found.quote(
+            [
+                Wanted(
+                    line.offered_in or 0.0,
+                    line.quantity,
+                    rod["diameter_in"],
+                    rod["wall_in"],
+                    state.build.lifter_end,
+                    state.build.rocker_end,
+                    rod["hardened"],
+                )
+                for line in bought
+            ]
+        )
+    return OffersOut(
+        supplier=_catalogue_out(catalogue),
+        lines=out,
+        total=quote.get("total"),
+        days=quote.get("days"),
+    )
+
+
+@router.get(ORDERS)
+def read_orders(build_id: UUID, session: Tx) -> OrdersOut:
+    """A build's orders, and what can be drafted now."""
+    return _orders_out(session, build_state(session, build_id))
+
+
+@router.post(ORDERS, status_code=201)
+def draft_order(build_id: UUID, body: OrderIn, request: Request, session: Tx) -> OrdersOut:
+    """Draft an order from the decision. Safe to repeat: one id is one order."""
+    state = build_state(session, build_id)
+    sheet = order_data.to_dict(order_data.order_sheet(state, datetime.now(UTC)))
+    name = _asked(supplier_of(request)).catalogue().name if body.supplier else ""
+    orders.draft(session, state, body.id, body.purpose, name, sheet, body.by)
+    return _orders_out(session, state)
+
+
+@router.post(ORDERS + "/{order_id}/place")
+def place_order(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
+    """Place a draft. Safe to repeat after any failure: the supplier knows it by its id.
+
+    The order is frozen and kept before the supplier is called, so that a lost answer can
+    be asked for again.
+    """
+    sessions: sessionmaker[Session] = request.app.state.sessions
+    with sessions.begin() as session:
+        order = _found(session, build_id, order_id)
+        by_hand = not order.supplier or not bought_lines(order)
+        frozen = order.asked_at is not None
+    if not by_hand and not frozen:
+        _freeze(sessions, build_id, order_id, _asked(supplier_of(request)).catalogue())
+    with sessions.begin() as session:
+        order = orders.locked(session, order_id)
+        to_call = orders.ask(session, order)
+        if to_call and by_hand:
+            orders.placed(session, order, None)
+        wanted = [] if by_hand else _wanted(order)
+    if to_call and not by_hand:
+        _call(sessions, order_id, _asked(supplier_of(request)), wanted)
+    with sessions.begin() as session:
+        return _orders_out(session, build_state(session, build_id))
+
+
+def _freeze(
+    sessions: sessionmaker[Session], build_id: UUID, order_id: UUID, catalogue: Catalogue
+) -> None:
+    """Put the supplier's lengths into the draft. Raises InputError for one he does not sell."""
+    with sessions.begin() as session:
+        state = build_state(session, build_id)
+        order = orders.locked(session, order_id)
+        if order.asked_at is not None or order.state != "draft":
+            return
+        offers = [_offered(state, catalogue, line) for line in bought_lines(order)]
+        for line in offers:
+            if line.offered_in is None:
+                raise InputError(
+                    "order",
+                    f"{catalogue.name} sells no rod near {line.length_in:.4f} in",
+                    received=line.length_in,
+                    remedy="Order by hand, or choose another length",
+                    code="not_sold",
+                )
+        pairs = [(x.offered_in or 0.0, x.length_in + (x.off_in or 0.0)) for x in offers]
+        orders.freeze_offers(order, pairs)
+
+
+def _call(
+    sessions: sessionmaker[Session], order_id: UUID, supplier: Supplier, wanted: list[Wanted]
+) -> None:
+    """Ask the supplier, and keep what he said."""
+    try:
+        answer = supplier.order(order_id, wanted)
+    except SupplierRefused:
+        with sessions.begin() as session:
+            orders.refused(session, orders.locked(session, order_id))
+        raise
+    with sessions.begin() as session:
+        orders.placed(session, orders.locked(session, order_id), answer)
+
+
+@router.post(ORDERS + "/{order_id}/status")
+def ask_status(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
+    """Ask the supplier how an order stands; an order he never got can be placed again."""
+    sessions: sessionmaker[Session] = request.app.state.sessions
+    with sessions.begin() as session:
+        order = _found(session, build_id, order_id)
+        known = order.supplier and order.asked_at is not None
+    if known:
+        answer = _asked(supplier_of(request)).status(order_id)
+        with sessions.begin() as session:
+            order = orders.locked(session, order_id)
+            if answer is not None:
+                orders.placed(session, order, answer)
+                order.answer = dict(answer)
+            elif order.state == "draft":
+                orders.refused(session, order)
+    with sessions.begin() as session:
+        return _orders_out(session, build_state(session, build_id))
+
+
+@router.post(ORDERS + "/{order_id}/rods")
+def receive_rods(build_id: UUID, order_id: UUID, body: ReceiveIn, session: Tx) -> OrdersOut:
+    """Keep the received rods as measured, and sort them onto their valves."""
+    state = build_state(session, build_id)
+    _found(session, build_id, order_id)
+    order = orders.locked(session, order_id)
+    orders.receive(session, state, order, body.rods, body.convention, body.unit)
+    return _orders_out(session, state)
+
+
+@router.post(ORDERS + "/{order_id}/moves")
+def move_order(build_id: UUID, order_id: UUID, body: MoveIn, session: Tx) -> OrdersOut:
+    """Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted."""
+    state = build_state(session, build_id)
+    _found(session, build_id, order_id)
+    order = orders.locked(session, order_id)
+    if body.to == "returned":
+        orders.give_back(session, state.build, order)
+    else:
+        if order.version != body.version and order.state != body.to:
+            raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
+        orders.move(session, order, body.to, body.reason)
+    session.flush()
+    return _orders_out(session, build_state(session, build_id))
+
+
+@router.get(ORDERS + "/{order_id}/sheet.pdf", response_class=PdfResponse)
+def order_pdf(
+    build_id: UUID,
+    order_id: UUID,
+    request: Request,
+    session: Tx,
+    unit: Annotated[Unit, Query()] = "in",
+    paper: Annotated[order_sheet.Paper, Query()] = "A4",
+) -> PdfResponse:
+    """An order's sheet as it was frozen, to print."""
+    order = _found(session, build_id, order_id)
+    title = f"{'Trial rods' if order.purpose == 'trial' else 'Rod order'} {order.number}"
+    sheet = order_data.from_dict(order.sheet)
+    if order.purpose == "trial":
+        sheet = order_data.trial_of(sheet, [(x["length_in"], x["quantity"]) for x in order.lines])
+    return PdfResponse(
+        order_sheet.to_pdf(sheet, unit, paper, build_link(request, build_id), title),
+        headers={"Content-Disposition": f'inline; filename="rod-order-{order.number}.pdf"'},
+    )
+
+
+def build_link(request: Request, build_id: UUID) -> str:
+    """Where a build is found, as its QR code says."""
+    return f"{str(request.base_url).rstrip('/')}/builds/{build_id}/order"
+
+
+def _asked(found: Supplier | None) -> Supplier:
+    if found is None:
+        raise InputError(
+            "supplier", "This shop has no supplier to ask",
+            remedy="Order by hand: PDF, CSV, JSON or e-mail text", code="no_supplier",
+        )  # fmt: skip
+    return found
+
+
+def _found(session: Session, build_id: UUID, order_id: UUID) -> Order:
+    order = session.get(Order, order_id)
+    if order is None or order.build_id != build_id:
+        raise NotFound("This build has no such order.")
+    return order
+
+
+def _wanted(order: Order) -> list[Wanted]:
+    rod: dict[str, Any] = order.sheet["rod"]
+    return [
+        Wanted(
+            line["theirs_in"],
+            line["quantity"],
+            rod["diameter_in"],
+            rod["wall_in"],
+            rod["lifter_end"],
+            rod["rocker_end"],
+            rod["hardened"],
+        )
+        for line in bought_lines(order)
+    ]
+
+
+def _catalogue_out(found: Catalogue) -> CatalogueOut:
+    return CatalogueOut(
+        there=True,
+        name=found.name,
+        convention=found.convention,
+        gauge_circle_in=found.gauge_circle_in,
+        tolerance_in=found.tolerance_in,
+        stock_step_in=found.stock.step_in,
+        made_step_in=found.made.step_in,
+        currency=found.currency,
+    )
+
+
+def _offered(state: BuildState, catalogue: Catalogue, line: dict[str, Any]) -> OrderLineOut:
+    out = _line_out(line)
+    if line["source"] == "box":
+        return out
+    found = offer(catalogue, line["length_in"], state.ordering, state.ends)
+    return out.model_copy(
+        update={
+            "theirs_in": found.theirs_in,
+            "offered_in": found.offered_in,
+            "off_in": found.off_in,
+            "made": found.made,
+            "price": found.price,
+            "days": found.days,
+        }
+    )
+
+
+def _line_out(line: dict[str, Any]) -> OrderLineOut:
+    theirs = line.get("theirs_in")
+    return OrderLineOut(
+        length_in=line["length_in"],
+        quantity=line["quantity"],
+        valves=line["valves"],
+        source=line["source"],
+        theirs_in=theirs,
+        offered_in=theirs,
+        off_in=None if theirs is None else round(line["gives_in"] - line["length_in"], 6),
+    )
+
+
+def _orders_out(session: Session, state: BuildState) -> OrdersOut:
+    lines: dict[str, Sequence[OrderLineOut]] = {"set": [], "trial": []}
+    refusal = None
+    try:
+        for purpose in ("set", "trial"):
+            found = order_lines(state, purpose)
+            lines[purpose] = [_line_out(line) for line in found]
+    except InputError as error:
+        refusal = str(error)
+    return OrdersOut(
+        orders=[_order_out(state, o) for o in state.orders],
+        set_lines=list(lines["set"]),
+        trial_lines=list(lines["trial"]),
+        refusal=refusal,
+        cautions=list(ORDERING),
+    )
+
+
+def _order_out(state: BuildState, order: Order) -> OrderOut:
+    return OrderOut(
+        id=order.id,
+        version=order.version,
+        number=order.number,
+        purpose=order.purpose,
+        state=order.state,
+        supplier=order.supplier,
+        convention=cast(Convention, order.sheet["convention"]),
+        lines=[_line_out(line) for line in order.lines],
+        made_by=order.made_by,
+        made_at=order.made_at,
+        asked_at=order.asked_at,
+        placed_at=order.placed_at,
+        closed_at=order.closed_at,
+        reason=order.reason,
+        answer=order.answer,
+        rods=[ReceivedOut.model_validate(r) for r in sorted_rods(state, order)],
+        warnings=changed_since(state, order),
+    )

@@ -1,0 +1,139 @@
+"""Stateless geometry: the figures of the rocker's station, without a build."""
+
+import numpy as np
+from fastapi import APIRouter
+
+from vivid_arm.api.deps import checked
+from vivid_arm.api.rocker.schemas import (
+    MarksIn,
+    MarksOut,
+    MechanismIn,
+    MechanismOut,
+    MidLiftIn,
+    MidLiftOut,
+    RatioIn,
+    RatioOut,
+)
+from vivid_arm.api.rocker.views import ratio_points, rivals_out
+from vivid_arm.core.entry.lengths import format_small
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.correction import correct, next_readings
+from vivid_arm.core.rocker.marks import Try, fit, outputs_at
+from vivid_arm.core.rocker.mechanism import Mechanism, run
+from vivid_arm.core.rocker.ratio import deflection
+from vivid_arm.core.rocker.sheet import UNKNOWNS, starting_sheet, with_measured
+from vivid_arm.core.rocker.sweep import sweep
+from vivid_arm.core.said.rocker import reading_words
+
+router = APIRouter(prefix="/api/compute", tags=["compute"])
+
+THERE_WITHIN_IN = 0.001
+
+
+@router.post("/mechanism")
+def mechanism(body: MechanismIn) -> MechanismOut:
+    """Move one rocker through lobe lifts.
+
+    Example: A 1.5, B 0.882353, bend 15, r 0.28, fulcrum 1.48 away at -0.02, seat at
+    (-2.318235, -8), lobe lift 0.353: net lift 0.620187, sweep 0.034572 wide.
+    """
+    found = Mechanism(**body.model_dump(exclude={"lobe_in"}))
+    lobe = np.array([0.0, *body.lobe_in])
+    if lobe.min() < 0 or lobe.max() > 1.0:
+        raise InputError(
+            "lobe_in", "Lobe lift is outside 0 to 1 in", expected="0 to 1", code="out_of_range"
+        )
+    motion = run(found, lobe)
+    swept = sweep(found.linkage, motion.valve_in.max(), found.tip, found.stem_in)
+    return MechanismOut(
+        rod_in=found.rod_in,
+        valve_in=motion.valve_in[1:].tolist(),
+        contact_in=motion.contact_in[1:].tolist(),
+        arm_deg=motion.arm_deg[1:].tolist(),
+        rod_deg=motion.rod_deg[1:].tolist(),
+        ratio=motion.ratio[1:].tolist(),
+        sweep_inboard_in=float(swept.inboard_in),
+        sweep_outboard_in=float(swept.outboard_in),
+        sweep_width_in=float(swept.width_in),
+        sweep_centre_in=float(swept.centre_in),
+        least_width_in=float(swept.least_in),
+        error_in=float(swept.error_in),
+        mid_angle_deg=float(swept.angle_deg),
+        roll_in=float(swept.roll_in),
+        slide_in=float(swept.slide_in),
+        side_load=float(swept.side_load),
+    )
+
+
+@router.post("/marks")
+def marks(body: MarksIn) -> MarksOut:
+    """Where the fulcrum stands after some tries, and the setting a school asks for.
+
+    Example: a mark from 0.018 to 0.066 with the closed end inboard on a stud says
+    that the fulcrum is too low by 0.04, and asks for a longer rod.
+    """
+    sheet = starting_sheet(
+        body.rocker,
+        body.catalogue_ratio,
+        stem_in=checked("tip_diameter", body.stem_in) or 0.0,
+        rod_in=checked("rod_length", body.rod_in) or 0.0,
+        lobe_lift_in=body.lobe_lift_in,
+        net_lift_in=body.net_lift_in,
+        lifter_deg=body.lifter_deg,
+        offset_in=checked("offset", body.offset_in) or 0.0,
+    )
+    sheet = with_measured(sheet, {name: (k.value, k.u) for name, k in body.measured.items()})
+    sheet.mechanism(sheet.prior[0])
+    found = fit(sheet, [Try(**t.model_dump()) for t in body.tries], body.now_in)
+    now = found.at_in
+    done = correct(found, body.school, now, body.step_in)
+    ratio, ratio_u, _ = outputs_at(found, now, "ratio")
+    following = next_readings(found, now, body.school)
+    words, smalls, lengths = reading_words(following[0] if following else None, sheet.stud)
+    figures = {n: format_small(x) for n, x in smalls.items()} | {
+        n: f"{x:.4f} in" for n, x in lengths.items()
+    }
+    us = np.sqrt(np.diag(found.covariance))
+    return MarksOut(
+        error_in=found.best.error_in,
+        error_u_in=found.best.error_u_in,
+        rivals=rivals_out(found),
+        ratio=float(ratio[0]),
+        ratio_u=float(ratio_u[0]),
+        exact_in=done.exact_in,
+        exact_u_in=None if done.exact_in is None else done.u_in,
+        rounded_in=done.rounded_in,
+        refused=done.refused,
+        next_reading=words.format(**figures),
+        unknowns=dict(zip(UNKNOWNS, found.unknowns.tolist(), strict=True)),
+        us=dict(zip(UNKNOWNS, us.tolist(), strict=True)),
+    )
+
+
+@router.post("/ratio")
+def ratio(body: RatioIn) -> RatioOut:
+    """Measured ratio from pairs of lobe and valve lift, and the lift lost to real springs.
+
+    Example: 0.429 and 0.742 give 1.730; 0.742 light and 0.722 real lose 0.020.
+    """
+    lost = None
+    if body.light_in is not None and body.real_in is not None:
+        lost = deflection(body.light_in, body.real_in)
+    return RatioOut(points=ratio_points(body.pairs), lost_in=lost)
+
+
+@router.post("/mid-lift")
+def mid_lift(body: MidLiftIn) -> MidLiftOut:
+    """Where the gauge at the retainer must stand at half lift. Example: 0.722 gives 0.361."""
+    half = (checked("net_lift", body.net_lift_in) or 0.0) / 2
+    if body.gauge_in is None:
+        return MidLiftOut(mid_lift_in=half, off_in=None, there=False, sentence="")
+    off = half - body.gauge_in
+    there = abs(off) <= THERE_WITHIN_IN
+    way = "open" if off > 0 else "close"
+    sentence = (
+        "Half lift: look square across fulcrum and axle now."
+        if there
+        else f"{format_small(abs(off))} to go: turn the engine on to {way} the valve."
+    )
+    return MidLiftOut(mid_lift_in=half, off_in=off, there=there, sentence=sentence)

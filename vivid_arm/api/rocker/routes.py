@@ -1,0 +1,117 @@
+"""The rocker's station: its geometry, the batch to move inside, marks and photos of them."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Form, UploadFile
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.deps import Tx, build_state, found_build, found_valve
+from vivid_arm.api.problems import NotFound
+from vivid_arm.api.responses import JpegResponse
+from vivid_arm.api.rocker.schemas import ArmOut, MarkIn, MotionOut, PhotoOut
+from vivid_arm.api.rocker.views import arm_out, motion_out
+from vivid_arm.api.zero_lash.schemas import VoidIn
+from vivid_arm.core.rocker.photo import guess_overlay
+from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
+from vivid_arm.records.shapes import OverlayFigures
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Photo
+from vivid_arm.records.writes import marks, readings
+
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker geometry"])
+
+
+@router.get("/valves/{valve_id}/arm")
+def read_arm(build_id: UUID, valve_id: UUID, session: Tx) -> ArmOut:
+    """The rocker of a valve: dimensions, tries, what they say, what to change."""
+    return arm_out(*_found(session, build_id, valve_id))
+
+
+@router.get("/valves/{valve_id}/arm/motion")
+def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
+    """A dense batch, settings by lifts, that a screen can move inside without asking again."""
+    return motion_out(*_found(session, build_id, valve_id))
+
+
+@router.post("/valves/{valve_id}/marks", status_code=201)
+def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOut:
+    """Keep a try at once. Safe to repeat: one key is one try."""
+    valve = found_valve(session, build_id, valve_id)
+    if body.photo and session.get(Photo, body.photo.photo_id) is None:
+        raise NotFound("There is no such photo.")
+    typed = body.model_dump(include=set(_TYPED))
+    rest = body.model_dump(mode="json", exclude=set(_TYPED) | {"key", "photo"})
+    photo = body.photo.model_dump(mode="json") if body.photo else None
+    marks.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
+    state, kept = _found(session, build_id, valve_id)
+    if kept.arm.contradiction is not None:
+        raise kept.arm.contradiction
+    return arm_out(state, kept)
+
+
+_TYPED = (
+    "inboard", "outboard", "width", "angle", "lift", "real_lift", "pairs", "rod", "shim",
+)  # fmt: skip
+
+
+@router.post("/valves/{valve_id}/marks/voids", status_code=201)
+def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> ArmOut:
+    """Strike a try out with a reason. It stays in the log."""
+    valve = found_valve(session, build_id, valve_id)
+    readings.void_reading(session, valve.build, valve, **body.model_dump())
+    return arm_out(*_found(session, build_id, valve_id))
+
+
+def _found(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildState, ValveState]:
+    state = build_state(session, build_id)
+    valve = next((v for v in state.valves if v.valve.id == valve_id), None)
+    if valve is None:
+        raise NotFound("This build has no such valve.")
+    return state, valve
+
+
+@router.post("/photos", status_code=201)
+def add_photo(
+    build_id: UUID, id: Annotated[UUID, Form()], file: UploadFile, session: Tx
+) -> PhotoOut:
+    """Keep a photo of a valve tip (JPEG, PNG, HEIC; 15 MB) and guess circle and mark on it.
+
+    It is made anew as JPEG of at most 1600 pixels, without metadata. Safe to repeat.
+    """
+    build = found_build(session, build_id)
+    photo = photo_of(file.file.read(MOST_BYTES + 1))
+    photo.id = id
+    return _photo_out(marks.add_photo(session, build, photo))
+
+
+@router.get("/photos/{photo_id}.jpg", response_class=JpegResponse)
+def read_picture(build_id: UUID, photo_id: UUID, session: Tx) -> JpegResponse:
+    """A kept photo as JPEG."""
+    return JpegResponse(_found_photo(session, build_id, photo_id).body)
+
+
+@router.get("/photos/{photo_id}")
+def read_photo(build_id: UUID, photo_id: UUID, session: Tx) -> PhotoOut:
+    """A kept photo's size and the first guess on it."""
+    return _photo_out(_found_photo(session, build_id, photo_id))
+
+
+def _found_photo(session: Session, build_id: UUID, photo_id: UUID) -> Photo:
+    photo = session.get(Photo, photo_id)
+    if photo is None or photo.build_id != build_id:
+        raise NotFound("This build has no such photo.")
+    return photo
+
+
+def _photo_out(photo: Photo) -> PhotoOut:
+    guess = guess_overlay(picture_of(photo))
+    return PhotoOut(
+        id=photo.id,
+        width=photo.width,
+        height=photo.height,
+        overlay=OverlayFigures.model_validate(vars(guess.overlay)) if guess.overlay else None,
+        clear=guess.clear,
+        said=guess.said,
+    )

@@ -1,0 +1,1 @@
+"""Verdicts and opened figures as every step gives them."""

@@ -1,0 +1,1 @@
+"""A build's set-up, its instruments, the rules it offers."""

@@ -1,0 +1,59 @@
+"""A whole build out and in as JSON."""
+
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Body, Response
+from pydantic import ValidationError
+from sqlalchemy.orm import Session
+
+from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.setup.schemas import BuildSummary
+from vivid_arm.api.setup.views import build_summary
+from vivid_arm.core.errors import InputError
+from vivid_arm.documents import build_file
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.state.load import build_states
+from vivid_arm.records.writes.build_file import move_in
+
+router = APIRouter(prefix="/api/builds", tags=["files"])
+
+
+@router.get("/{build_id}/file.json")
+def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
+    """The whole build; its schema is docs/build.schema.json."""
+    response.headers["Content-Disposition"] = 'attachment; filename="build.json"'
+    return build_file.to_dict(build_state(session, build_id))
+
+
+@router.post("/file", status_code=201)
+def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSummary:
+    """Move a build in from its file. Safe to repeat; 409 when the build here differs."""
+    rows = build_file.from_dict(body)
+    known = build_states(session, [rows.build["id"]])
+    if known:
+        _same(build_file.to_dict(known[0]), body)
+    else:
+        move_in(session, rows)
+        session.expire_all()
+    return _summary(session, rows.build["id"])
+
+
+def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
+    parts = [name for name in here if here[name] != file.get(name)]
+    if parts:
+        raise Conflict(
+            "This build is here already and differs from the file.",
+            {name: "as in the file" for name in parts},
+            {name: "as kept here" for name in parts},
+        )
+
+
+def _summary(session: Session, build_id: UUID) -> BuildSummary:
+    try:
+        return build_summary(build_state(session, build_id))
+    except ValidationError as error:
+        where = ".".join(str(part) for part in error.errors()[0]["loc"])
+        raise InputError(
+            "file", f"Build file, {where}: not as this program writes it", code="build_file"
+        ) from None

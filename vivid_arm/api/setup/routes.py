@@ -1,0 +1,37 @@
+"""A build's set-up."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from vivid_arm.api.deps import Tx, build_state, found_build
+from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary
+from vivid_arm.api.setup.views import build_summary
+from vivid_arm.records.writes import setup
+
+router = APIRouter(prefix="/api/builds", tags=["builds"])
+
+
+@router.post("", status_code=201)
+def make_build(body: BuildIn, session: Tx) -> BuildSummary:
+    """Make a build. Safe to repeat: the same id gives the build already made."""
+    build = setup.new_build(session, body.model_dump())
+    session.expire_all()
+    return build_summary(build_state(session, build.id))
+
+
+@router.get("/{build_id}")
+def read_build(build_id: UUID, session: Tx) -> BuildSummary:
+    """One build with its valves, groups and next step."""
+    return build_summary(build_state(session, build_id))
+
+
+@router.patch("/{build_id}")
+def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary:
+    """Change some of a build's set-up. 409 with both values when it changed elsewhere."""
+    build = found_build(session, build_id)
+    values = body.model_dump(include=body.model_fields_set - {"version"})
+    setup.change_build(session, build, body.version, values)
+    session.flush()
+    session.expire_all()
+    return build_summary(build_state(session, build_id))

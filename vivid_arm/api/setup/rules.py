@@ -1,0 +1,64 @@
+"""What the set-up offers: layouts, presets, threads and the trade's habits."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import APIRouter
+
+from vivid_arm.api.setup.schemas import (
+    ChoiceOut,
+    LayoutOut,
+    PitchOut,
+    PresetOut,
+    RulesOut,
+    SchoolOut,
+)
+from vivid_arm.api.setup.views import engine_figures
+from vivid_arm.core.engine.base_circle import CLOSINGS
+from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
+from vivid_arm.core.rods.preload import SCHOOLS
+from vivid_arm.core.zero_lash.methods import METHODS, PITCHES
+from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
+
+router = APIRouter(prefix="/api/rules", tags=["rules"])
+
+
+@router.get("")
+def read_rules() -> RulesOut:
+    """Layouts with their cylinder counts, engine presets, threads, preload habits."""
+    return RulesOut(
+        layouts=[
+            LayoutOut(layout=layout, name=name, cylinders=list(counts))
+            for layout, (name, counts) in LAYOUTS.items()
+        ],
+        schools=[
+            SchoolOut(
+                code=s.code,
+                name=s.name,
+                preload_low_in=s.low_in,
+                preload_high_in=s.high_in,
+                preload_target_in=s.target_in,
+                travel_in=s.travel_in,
+                counted_from=s.of,
+            )
+            for s in SCHOOLS
+        ],
+        presets=[
+            PresetOut(
+                words=p.words,
+                layout=p.layout,
+                cylinders=p.cylinders,
+                engine=engine_figures(engine_from(p)),
+            )
+            for p in PRESETS
+        ],
+        pitches=[PitchOut(name=n, pitch_in=p, source=s) for n, p, s in PITCHES],
+        mounts=_choices(MOUNTS),
+        changes=_choices(CHANGES),
+        methods=_choices(METHODS),
+        closings=_choices(CLOSINGS),
+    )
+
+
+def _choices(words: Mapping[Any, str]) -> list[ChoiceOut]:
+    return [ChoiceOut(value=value, words=text) for value, text in words.items()]

@@ -1,0 +1,53 @@
+"""A build and its instruments as the interface gives them."""
+
+from vivid_arm.api.board.views import _next_step
+from vivid_arm.api.decide.groups import group_out
+from vivid_arm.api.setup.schemas import BuildSummary, InstrumentOut
+from vivid_arm.api.zero_lash.views import valve_summary
+from vivid_arm.core.engine.layout import KINDS, Engine, engine_words
+from vivid_arm.records.shapes import EngineFigures
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.tables import Instrument
+
+
+def instrument_out(row: Instrument) -> InstrumentOut:
+    field = rod_of(row).field
+    columns = {
+        name: getattr(row, name)
+        for name in InstrumentOut.model_fields
+        if not name.startswith("range_")
+    }
+    return InstrumentOut(**columns, range_low_in=field.low_in, range_high_in=field.high_in)
+
+
+def build_summary(state: BuildState) -> BuildSummary:
+    build = state.build
+    columns = {
+        name: getattr(build, name)
+        for name in BuildSummary.model_fields
+        if hasattr(build, name) and name not in ("valves", "instrument", "engine", "lobe_tables")
+    }
+    return BuildSummary(
+        **columns,
+        engine_words=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        engine=engine_figures(state.engine),
+        lobe_tables=[k for k in KINDS if k in (build.lobe_tables or {})],
+        instrument=instrument_out(build.instrument) if build.instrument else None,
+        measuring_convention=state.measuring,
+        valves=[valve_summary(v, state) for v in state.valves],
+        groups=[group_out(state, g) for g in state.groups],
+        next_step=_next_step(state),
+    )
+
+
+def engine_figures(engine: Engine) -> EngineFigures:
+    return EngineFigures(
+        bank_angle_deg=float(engine.bank_angle_deg),
+        numbering=engine.numbering,
+        first_bank=engine.first_bank,
+        rotation=engine.rotation,
+        firing_order=list(engine.firing_order),
+        intervals_deg=[float(i) for i in engine.intervals_deg],
+        valve_orders=list(engine.valve_orders),
+    )

@@ -1,0 +1,1 @@
+"""Checks, signature, report."""

@@ -1,0 +1,181 @@
+"""Checks, signatures, lash sheet and torque card as the interface gives them."""
+
+from typing import Any, Literal
+
+from vivid_arm.api.heads.views import map_out
+from vivid_arm.api.sign_off.schemas import (
+    CheckOut,
+    FinishOut,
+    LashSheetOut,
+    LashStop,
+    PointOut,
+    SignatureOut,
+    TorqueRow,
+    TorqueStageOut,
+)
+from vivid_arm.core.engine.base_circle import chosen_valves, plan
+from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.said.cautions import FITTING, TORQUE
+from vivid_arm.core.sign_off.checks import CHECKS, Check, cold_lash_in, feelers_in, usual_limit
+from vivid_arm.core.sign_off.torque import Torque
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.setup import cam_of
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, FinishState, Point
+from vivid_arm.records.tables import Build
+
+PointState = Literal["open", "passed", "failed"]
+
+
+def finish_out(finish: FinishState) -> FinishOut:
+    """Everything the sign-off shows."""
+    state = finish.state
+    return FinishOut(
+        heads=map_out(state).heads,
+        states={v.name: _valve_state(finish, v.name) for v in state.valves},
+        checks=[_check_out(finish, c) for c in CHECKS if any(p.check == c for p in finish.points)],
+        open_points=finish.open_points,
+        failing=len(finish.failing),
+        missing=len(finish.missing),
+        fitted=any(o.state == "fitted" for o in finish.orders),
+        signatures=[
+            SignatureOut(
+                by=s.signed_by,
+                at=s.signed_at,
+                reason=s.reason,
+                open_points=s.open_points,
+                stale=i > 0 or finish.signed_before_changes,
+            )
+            for i, s in enumerate(finish.signatures)
+        ],
+        lash=lash_sheet(state),
+        torque=torque_rows(state.build),
+        torque_caution=TORQUE,
+        cautions=list(FITTING),
+    )
+
+
+def _valve_state(finish: FinishState, name: str) -> PointState:
+    own = [p for p in finish.points if p.valve.name == name]
+    if any(p in finish.failing for p in own):
+        return "failed"
+    return "open" if any(p.required and p.judged is None for p in own) else "passed"
+
+
+def _check_out(finish: FinishState, check: Check) -> CheckOut:
+    own = [p for p in finish.points if p.check == check]
+    ways = WAYS.get(check.name, ("",))
+    usual = [usual_limit(check, k) for k in KINDS]
+    return CheckOut(
+        name=check.name,
+        title=check.title,
+        how=check.how,
+        yes_no=check.yes_no,
+        ways=list(ways),
+        ways_words=[WAY_WORDS[w] for w in ways],
+        usual_intake_in=usual[0].low_in if usual[0] else None,
+        usual_exhaust_in=usual[1].low_in if usual[1] else None,
+        points=[_point_out(p) for p in own],
+        open=sum(1 for p in own if p.required and p.judged is None),
+        failed=sum(1 for p in own if p in finish.failing),
+    )
+
+
+def point_state(point: Point) -> PointState:
+    if point.judged is None:
+        return "open"
+    return "passed" if point.judged.passed else "failed"
+
+
+def _point_out(point: Point) -> PointOut:
+    row, limit = point.row, point.limit
+    return PointOut(
+        name=point.check.name,
+        valve=point.valve.name,
+        kind=point.valve.kind,
+        required=point.required,
+        low_in=limit.low_in if limit else None,
+        high_in=limit.high_in if limit else None,
+        limit_source=limit.source if limit else point.check.source,
+        own_limit=limit.own if limit else False,
+        state=point_state(point),
+        value_in=None if row is None or row.value_in is None else float(row.value_in),
+        yes=row.yes if row else None,
+        margin_in=point.judged.margin_in if point.judged else None,
+        way="" if row is None else WAY_WORDS[row.way],  # type: ignore[index]
+        raw=row.raw if row else "",
+        crank_deg=None if row is None or row.crank_deg is None else float(row.crank_deg),
+        by=row.found_by if row else "",
+        at=row.found_at if row else None,
+    )
+
+
+def lash_sheet(state: BuildState) -> LashSheetOut | None:
+    """Which valves to set at which stop, with the feelers; None without solid lifters or lash."""
+    build = state.build
+    if not state.solid or build.lash_intake_in is None or build.lash_exhaust_in is None:
+        return None
+    lash: dict[ValveKind, float] = {
+        "intake": float(build.lash_intake_in),
+        "exhaust": float(build.lash_exhaust_in),
+    }
+    feelers = {kind: feelers_in(value) for kind, value in lash.items()}
+    card = cam_of(build)
+    every = chosen_valves(state.engine, "all")
+    found = plan("fewest" if card else "tdc", state.engine, card, every, float(build.guard_deg))
+    return LashSheetOut(
+        lash_in=lash,
+        cold_in={kind: _cold(build, value) for kind, value in lash.items()},
+        go_in={kind: f[0] for kind, f in feelers.items()},
+        no_go_in={kind: f[1] for kind, f in feelers.items()},
+        stops=[
+            LashStop(
+                crank_deg=stop.crank_deg,
+                words=stop.look_for,
+                valves=[valve_name(*v) for v in stop.valves],
+            )
+            for stop in found.stops
+        ],
+    )
+
+
+def _cold(build: Build, hot_in: float) -> float | None:
+    """Cold lash for the engine's materials; None where they are not said or nothing is left."""
+    kept: dict[str, Any] = build.plan or {}
+    block, head = kept.get("block"), kept.get("head")
+    if not block or not head:
+        return None
+    of = "both" if "aluminium" == block == head else "head" if head == "aluminium" else "iron"
+    try:
+        return cold_lash_in(hot_in, of)  # type: ignore[arg-type]
+    except InputError:
+        return None
+
+
+def torque_rows(build: Build) -> list[TorqueRow]:
+    """The torque card in every unit."""
+    return [
+        TorqueRow(
+            name=fastener["name"],
+            note=fastener.get("note", ""),
+            stages=[_stage(s) for s in fastener["stages"]],
+        )
+        for fastener in (build.torque or {}).get("fasteners", [])
+    ]
+
+
+def _stage(stage: dict[str, Any]) -> TorqueStageOut:
+    if stage.get("value") is None:
+        return TorqueStageOut(
+            value=None, unit=None, lbf_ft=None, lbf_in=None, n_m=None,
+            angle_deg=stage.get("angle_deg"),
+        )  # fmt: skip
+    torque = Torque(stage["value"], stage["unit"])
+    return TorqueStageOut(
+        value=torque.value,
+        unit=torque.unit,
+        lbf_ft=torque.to("lbf_ft"),
+        lbf_in=torque.to("lbf_in"),
+        n_m=torque.to("N_m"),
+        angle_deg=stage.get("angle_deg"),
+    )

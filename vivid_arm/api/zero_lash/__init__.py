@@ -1,0 +1,1 @@
+"""The zero-lash station."""

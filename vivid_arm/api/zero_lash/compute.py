@@ -1,0 +1,153 @@
+"""Stateless: the bracket, other methods, predictions, several combined."""
+
+from fastapi import APIRouter
+
+from vivid_arm.api.deps import checked
+from vivid_arm.api.zero_lash.schemas import (
+    BracketIn,
+    BracketOut,
+    CombineIn,
+    CombineOut,
+    ComponentOut,
+    MethodIn,
+    MethodOut,
+    PredictIn,
+    PredictOut,
+    TermOut,
+)
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import (
+    FIELDS,
+    check_range,
+)
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.zero_lash.bracket import Trial, next_trial, read_bracket
+from vivid_arm.core.zero_lash.combine import combine
+from vivid_arm.core.zero_lash.methods import (
+    Component,
+    Measure,
+    Source,
+    extended,
+    fastener_turns,
+    gap_bottomed,
+    gap_short,
+    indicator_push,
+)
+from vivid_arm.core.zero_lash.predict import Amount, predict
+
+router = APIRouter(prefix="/api/compute", tags=["compute"])
+
+
+@router.post("/bracket")
+def bracket(body: BracketIn) -> BracketOut:
+    """What trials say, and the next one. Example: one zero at 7.3125 gives 7.3125, settled."""
+    checked("closed_length", body.closed_in)
+    checked("thread_pitch", body.pitch_in)
+    checked("rod_length", body.expected_in)
+    trials = [
+        Trial(number, checked("rod_length", t.length_in) or 0.0, t.feel, t.gap_in)
+        for number, t in enumerate(body.trials, 1)
+    ]
+    rod = CheckingRod(body.closed_in, body.pitch_in, body.most_turns)
+    rod.length_in(0)
+    found = read_bracket(trials, body.ratio)
+    step = next_trial(
+        trials, found, rod.adjuster, body.ratio, gaps=body.gaps, expected_in=body.expected_in
+    )
+    return BracketOut(
+        longest_loose_in=found.longest_loose.length_in if found.longest_loose else None,
+        shortest_tight_in=found.shortest_tight.length_in if found.shortest_tight else None,
+        estimate_in=found.estimate_in,
+        u_in=found.u_in,
+        low_in=found.low_in,
+        high_in=found.high_in,
+        within_probability=found.within_probability,
+        settled=found.settled,
+        contradictions=[c.sentence for c in found.contradictions],
+        next_in=step.length_in if step else None,
+        next_turns=rod.turns_for(step.length_in) if step else None,
+        next_reason=step.reason if step else None,
+    )
+
+
+@router.post("/method")
+def method(body: MethodIn) -> MethodOut:
+    """One measurement by a method beside the bracket.
+
+    Example: a rod of 7.500, gap 0.065 at ratio 1.6 gives zero lash 7.540625.
+    """
+    found = _measure(body)
+    return MethodOut(
+        zero_lash_in=found.zero_lash_in,
+        preload_in=found.preload_in,
+        plain_in=found.plain_in,
+        u_in=found.u_in,
+        components=[ComponentOut(words=c.words, u_in=abs(c.u_in)) for c in found.components],
+    )
+
+
+def _measure(body: MethodIn) -> Measure:
+    source = Source("", checked("accuracy", body.accuracy_in) or 0.0, body.resolution_in)
+    rod_in = checked("rod_length", body.rod_in)
+    if body.method == "extend":
+        return extended([checked("rod_length", x) or 0.0 for x in body.readings_in], source)
+    if body.method == "turns":
+        checked("thread_pitch", body.pitch_in)
+        turns = _needed("turns", body.turns)
+        return fastener_turns(turns, body.pitch_in, body.ratio, rod_in, source)
+    if body.method == "indicator":
+        push = check_range(_needed("push_in", body.push_in), FIELDS["push"])
+        return indicator_push(push, source, rod_in)
+    gap = check_range(_needed("gap_in", body.gap_in), FIELDS["gap"])
+    if body.method == "gap_short":
+        return gap_short(gap, _needed("rod_in", rod_in), body.ratio, source)
+    checked("travel", body.travel_in)
+    return gap_bottomed(gap, body.travel_in, body.ratio, rod_in, source)
+
+
+def _needed(field: str, value: float | None) -> float:
+    if value is None:
+        raise InputError(field, f"{field} is empty", expected="a value", code="empty")
+    return value
+
+
+@router.post("/predict")
+def predicted(body: PredictIn) -> PredictOut:
+    """Zero lash to expect after changes.
+
+    Example: 7.300, base circle 0.040 smaller, head milled 0.010: 7.310.
+    """
+    checked("rod_length", body.zero_lash_in)
+    changes = {change: Amount(by, within) for change, (by, within) in body.changes.items()}
+    found = predict(body.zero_lash_in, changes, body.mount, body.ratio, body.within_in)
+    return PredictOut(
+        zero_lash_in=found.zero_lash_in,
+        u_in=found.u_in,
+        terms=[
+            TermOut(change=t.change, factor=t.factor, effect_in=t.effect_in) for t in found.terms
+        ],
+    )
+
+
+@router.post("/combine")
+def combined(body: CombineIn) -> CombineOut:
+    """One zero-lash length from several. Example: 7.400 and 7.403, u 0.001 and 0.002: 7.4006."""
+    measures = [
+        Measure(
+            "extend",
+            number,
+            checked("rod_length", m.zero_lash_in),
+            None,
+            tuple(Component(p.key, p.u_in, "") for p in m.parts),
+        )
+        for number, m in enumerate(body.measures, 1)
+    ]
+    found = combine(measures)
+    assert found is not None
+    return CombineOut(
+        estimate_in=found.estimate_in,
+        u_in=found.u_in,
+        probability=found.probability,
+        weights=list(found.weights),
+        odd=found.odd.number if found.odd else None,
+    )

@@ -1,0 +1,290 @@
+"""What the zero-lash station takes and gives. Lengths are inches."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from vivid_arm.api.decide.schemas import CandidateOut
+from vivid_arm.api.heads.schemas import SuspicionOut
+from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.said.verdicts import State
+from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.core.zero_lash.methods import Method
+from vivid_arm.core.zero_lash.predict import Change, Mount
+from vivid_arm.records.fields import Figure, Strict, Text, Version
+
+
+class ValveSummary(BaseModel):
+    id: UUID
+    version: int
+    cylinder: int
+    kind: ValveKind
+    name: str
+    expected_in: float | None
+    predicted_in: float | None
+    predicted_u_in: float | None
+    trials: int
+    readings: int
+    state: State
+    doubted: bool
+    low_in: float | None
+    high_in: float | None
+    estimate_in: float | None
+    u_in: float | None
+
+
+class ValveChange(Strict):
+    """The expected length of a valve, as typed; empty takes it away."""
+
+    version: Version
+    expected: Annotated[Text, Field(max_length=60)]
+    unit: Unit = "in"
+
+
+class TrialIn(Strict):
+    """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed."""
+
+    key: UUID
+    setting: Annotated[Text, Field(max_length=60)]
+    feel: Feel
+    gap: Annotated[Text, Field(max_length=60)] = ""
+    unit: Unit = "in"
+    by: Annotated[Text, Field(max_length=60)] = ""
+    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
+    reason: Annotated[Text, Field(max_length=120)] = ""
+
+
+class MeasureIn(Strict):
+    """One measurement by a method beside the bracket, as typed.
+
+    ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
+    or the gap (feelers may be added up: 0.040 + 0.025). ``rod``: the known rod's
+    length in ``rod_convention``. ``instrument_id``: the caliper or indicator that
+    read it or, for turns and gaps, that read the rod.
+    """
+
+    key: UUID
+    method: Method
+    reading: Annotated[Text, Field(max_length=200)]
+    rod: Annotated[Text, Field(max_length=60)] = ""
+    rod_convention: Convention | None = None
+    instrument_id: UUID | None = None
+    pitch_in: Figure | None = None
+    unit: Unit = "in"
+    by: Annotated[Text, Field(max_length=60)] = ""
+    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
+    reason: Annotated[Text, Field(max_length=120)] = ""
+
+
+class CountBackIn(Strict):
+    """Turns counted back to closed, as typed."""
+
+    key: UUID
+    turns: Annotated[Text, Field(max_length=60)]
+    by: Annotated[Text, Field(max_length=60)] = ""
+
+
+class VoidIn(Strict):
+    """Strike a reading out, with the reason."""
+
+    key: UUID
+    reading_id: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
+    reason: Annotated[Text, Field(min_length=1, max_length=120)]
+    by: Annotated[Text, Field(max_length=60)] = ""
+
+
+class LogLine(BaseModel):
+    id: int
+    kind: Literal[
+        "trial", "count_back", "void", "extend", "turns", "indicator", "gap_short", "gap_bottomed"
+    ]
+    method: str | None
+    number: int | None
+    raw: str
+    raw_gap: str
+    instrument: str | None
+    turns: float | None
+    turns_words: str | None
+    length_in: float | None
+    recomputed: bool
+    feel: Feel | None
+    gap_in: float | None
+    raw_rod: str
+    preload_in: float | None
+    plain_in: float | None
+    u_in: float | None
+    replaces_id: int | None
+    struck: bool
+    struck_reason: str | None
+    reason: str
+    by: str
+    at: datetime
+    sentence: str | None
+    count_agrees: bool | None
+    explanation: ExplanationOut | None
+
+
+class NextTrialOut(BaseModel):
+    step: Literal["first", "longer", "shorter", "gap", "split", "repeat"]
+    length_in: float
+    turns: float | None
+    turns_words: str | None
+    reason: str
+
+
+class WeightOut(BaseModel):
+    """One measurement's part in the combined length."""
+
+    name: str
+    zero_lash_in: float
+    u_in: float
+    weight: float
+
+
+class CombinedOut(BaseModel):
+    """Several measurements of one valve; ``probability`` that agreeing ones differ as much."""
+
+    estimate_in: float | None
+    u_in: float | None
+    probability: float
+    odd: str | None
+    parts: list[WeightOut]
+
+
+class StationOut(BaseModel):
+    """Everything the zero-lash station shows for one valve."""
+
+    build_id: UUID
+    valve: ValveSummary
+    ratio: float
+    ratio_words: str
+    log: list[LogLine]
+    longest_loose_in: float | None
+    shortest_tight_in: float | None
+    within_probability: float
+    contradictions: list[list[int]]
+    next_trial: NextTrialOut | None
+    verdict: VerdictOut
+    combined: CombinedOut | None
+    suspicion: SuspicionOut | None
+    exact_in: float | None
+    candidates: list[CandidateOut]
+    explanations: dict[str, ExplanationOut]
+    cautions: list[str]
+
+
+class MethodIn(Strict):
+    """One measurement without a build: the figures its method needs, inches and turns."""
+
+    method: Literal["extend", "turns", "indicator", "gap_short", "gap_bottomed"]
+    ratio: Figure = 1.6
+    readings_in: Annotated[list[Figure], Field(max_length=20)] = []
+    turns: Figure | None = None
+    pitch_in: Figure = 0.055556
+    push_in: Figure | None = None
+    gap_in: Figure | None = None
+    travel_in: Figure = 0.140
+    rod_in: Figure | None = None
+    accuracy_in: Figure = 0.0
+    resolution_in: Figure = 0.0
+
+
+class ComponentOut(BaseModel):
+    words: str
+    u_in: float
+
+
+class MethodOut(BaseModel):
+    zero_lash_in: float | None
+    preload_in: float | None
+    plain_in: float | None
+    u_in: float
+    components: list[ComponentOut]
+
+
+class SharePart(Strict):
+    """One source of uncertainty; the same key in two measurements correlates them."""
+
+    key: Annotated[Text, Field(max_length=40)] = ""
+    u_in: Figure
+
+
+class CombinePart(Strict):
+    zero_lash_in: Figure
+    parts: Annotated[list[SharePart], Field(min_length=1, max_length=10)]
+
+
+class CombineIn(Strict):
+    """Several zero-lash lengths of one valve with their sources of uncertainty."""
+
+    measures: Annotated[list[CombinePart], Field(min_length=1, max_length=20)]
+
+
+class CombineOut(BaseModel):
+    """``odd`` is the place (from 1) of the one that does not fit."""
+
+    estimate_in: float | None
+    u_in: float | None
+    probability: float
+    weights: list[float]
+    odd: int | None
+
+
+class PredictIn(Strict):
+    """A known zero-lash length, what changed (amount and half-width), mount and ratio."""
+
+    zero_lash_in: Figure
+    within_in: Figure = 0.0
+    mount: Mount = "pedestal"
+    ratio: Figure = 1.6
+    changes: dict[Change, tuple[Figure, Figure]] = {}
+
+
+class TermOut(BaseModel):
+    change: Change
+    factor: float
+    effect_in: float
+
+
+class PredictOut(BaseModel):
+    zero_lash_in: float
+    u_in: float
+    terms: list[TermOut]
+
+
+class BracketTrial(Strict):
+    length_in: Figure
+    feel: Feel
+    gap_in: Annotated[float, Field(strict=True, gt=0, le=0.5)] | None = None
+
+
+class BracketIn(Strict):
+    """Trials in the order made; the adjuster's figures plan the next one."""
+
+    trials: Annotated[list[BracketTrial], Field(max_length=60)]
+    ratio: Figure = 1.6
+    gaps: bool = True
+    expected_in: Figure | None = None
+    closed_in: Figure = 6.8
+    pitch_in: Figure = 0.05
+    most_turns: Figure = 20
+
+
+class BracketOut(BaseModel):
+    longest_loose_in: float | None
+    shortest_tight_in: float | None
+    estimate_in: float | None
+    u_in: float | None
+    low_in: float | None
+    high_in: float | None
+    within_probability: float
+    settled: bool
+    contradictions: list[str]
+    next_in: float | None
+    next_turns: float | None
+    next_reason: str | None

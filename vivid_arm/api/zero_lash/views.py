@@ -1,0 +1,224 @@
+"""A valve and its station as the interface gives them."""
+
+from typing import cast
+
+from vivid_arm.api.decide.groups import candidates_out
+from vivid_arm.api.heads.views import suspicion_out
+from vivid_arm.api.said.schemas import ExplanationOut
+from vivid_arm.api.said.views import _explained, verdict_out
+from vivid_arm.api.zero_lash.schemas import (
+    CombinedOut,
+    LogLine,
+    NextTrialOut,
+    StationOut,
+    ValveSummary,
+    WeightOut,
+)
+from vivid_arm.core.entry.instruments import CheckingRod
+from vivid_arm.core.entry.lengths import format_turns
+from vivid_arm.core.rods.preload import Choice, choose_length
+from vivid_arm.core.said.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
+from vivid_arm.core.said.explanations import (
+    Explanation,
+    explain_combined,
+    explain_exact,
+    explain_fit,
+    explain_measure,
+    explain_order_length,
+    explain_prediction,
+    explain_setting,
+    explain_uncertainty,
+    explain_zero_lash,
+)
+from vivid_arm.core.zero_lash.combine import Combined
+from vivid_arm.core.zero_lash.methods import METHODS, Method
+from vivid_arm.core.zero_lash.predict import MOUNTS
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.measuring import in_measuring, known_rod_in
+from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.state.valve import LogEntry, ValveState
+
+
+def valve_summary(valve: ValveState, state: BuildState) -> ValveSummary:
+    bracket = valve.bracket
+    return ValveSummary(
+        id=valve.valve.id,
+        version=valve.valve.version,
+        cylinder=valve.valve.cylinder,
+        kind=valve.kind,
+        name=valve.name,
+        expected_in=None if valve.valve.expected_in is None else float(valve.valve.expected_in),
+        predicted_in=valve.prediction.zero_lash_in if valve.prediction else None,
+        predicted_u_in=valve.prediction.u_in if valve.prediction else None,
+        trials=len(valve.trials),
+        readings=valve.readings_count,
+        state=valve.verdict.state,
+        doubted=valve.name in state.suspicions,
+        low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
+        high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
+        estimate_in=valve.estimate_in,
+        u_in=valve.u_in,
+    )
+
+
+def station_out(state: BuildState, valve: ValveState) -> StationOut:
+    choice = _own_choice(valve)
+    bracket = valve.bracket
+    step = valve.next_trial
+    turns = valve.next_turns
+    suspicion = state.suspicions.get(valve.name)
+    return StationOut(
+        build_id=valve.build.id,
+        valve=valve_summary(valve, state),
+        ratio=valve.ratio,
+        ratio_words=valve.ratio_known.words,
+        log=[_log_line(valve, entry) for entry in valve.log if entry.row.kind != "mark"],
+        longest_loose_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
+        shortest_tight_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
+        within_probability=bracket.within_probability,
+        contradictions=[[c.first, c.second] for c in bracket.contradictions],
+        next_trial=NextTrialOut(
+            step=step.step,
+            length_in=step.length_in,
+            turns=turns,
+            turns_words=None if turns is None else format_turns(turns),
+            reason=step.reason,
+        )
+        if step
+        else None,
+        verdict=verdict_out(valve.verdict),
+        combined=_combined_out(valve.combined) if valve.measures and valve.combined else None,
+        suspicion=suspicion_out(state, suspicion) if suspicion else None,
+        exact_in=None if valve.estimate_in is None else valve.estimate_in + valve.lifter.target_in,
+        candidates=candidates_out(choice, valve.offset_in) if choice else [],
+        explanations=_station_explanations(valve, choice),
+        cautions=_cautions(valve.build.mount),
+    )
+
+
+def _cautions(mount: str) -> list[str]:
+    more = {"shaft": [SHAFT], "shaft_adjustable": [ADJUSTABLE_SHAFT, SHAFT]}
+    return [*MEASURING, *more.get(mount, [])]
+
+
+def _combined_out(combined: Combined) -> CombinedOut:
+    return CombinedOut(
+        estimate_in=combined.estimate_in,
+        u_in=combined.u_in,
+        probability=combined.probability,
+        odd=combined.odd.name if combined.odd else None,
+        parts=[
+            WeightOut(name=m.name, zero_lash_in=m.zero_lash_in or 0.0, u_in=m.u_in, weight=w)
+            for m, w in zip(combined.used, combined.weights, strict=True)
+        ],
+    )
+
+
+def _own_choice(valve: ValveState) -> Choice | None:
+    """What this valve alone would take, as soon as there is an estimate."""
+    if valve.estimate_in is None or valve.build.lifter_kind == "solid":
+        return None
+    build = valve.build
+    return choose_length(
+        [valve.estimate_in],
+        valve.lifter,
+        float(build.stock_step_in),
+        build.bias,  # type: ignore[arg-type]
+        offset_in=valve.offset_in,
+    )
+
+
+def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str, ExplanationOut]:
+    estimate = valve.estimate_in
+    found: dict[str, Explanation | None] = {
+        "zero_lash": explain_zero_lash(
+            valve.bracket, valve.ratio, valve.ratio_known.feeling, valve.ratio_known.words
+        ),
+        "uncertainty": explain_uncertainty(valve.bracket, valve.instrument_u_in),
+    }
+    if valve.measures:
+        combined = explain_combined(valve.combined) if valve.combined else None
+        found |= {"zero_lash": combined, "uncertainty": combined}
+    if valve.prediction is not None:
+        words = MOUNTS[valve.build.mount]  # type: ignore[index]
+        found["predicted"] = explain_prediction(valve.prediction, words)
+    if estimate is not None and choice is not None:
+        exact = estimate + valve.lifter.target_in
+        found["exact"] = explain_exact(estimate, valve.lifter.target_in)
+        shown = choice.best or choice.nearest
+        found["fit"] = explain_fit(
+            shown.length_in - valve.offset_in, estimate, shown.fits[0], valve.lifter.travel_in
+        )
+        if valve.measuring != valve.ordering:
+            found["order"] = explain_order_length(
+                exact, valve.measuring, valve.ordering, valve.ends
+            )
+    return _explained(found)
+
+
+def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
+    row, measure = entry.row, entry.measure
+    turns = None if row.turns is None else float(row.turns)
+    return LogLine(
+        id=row.id,
+        kind=row.kind,
+        method=METHODS[cast(Method, row.kind)] if measure else None,
+        number=row.number,
+        raw=row.raw,
+        raw_gap=row.raw_gap,
+        instrument=row.instrument.name if row.instrument else None,
+        turns=turns,
+        turns_words=None if turns is None else format_turns(turns),
+        length_in=entry.length_in,
+        recomputed=entry.recomputed,
+        feel=row.feel,
+        gap_in=None if row.gap_in is None else float(row.gap_in),
+        raw_rod=row.raw_rod,
+        preload_in=measure.preload_in if measure else None,
+        plain_in=measure.plain_in if measure else None,
+        u_in=measure.u_in if measure else None,
+        replaces_id=row.replaces_id,
+        struck=entry.struck_by is not None,
+        struck_reason=entry.struck_by.reason if entry.struck_by else None,
+        reason=row.reason,
+        by=row.taken_by,
+        at=row.taken_at,
+        sentence=entry.count.sentence if entry.count else None,
+        count_agrees=entry.count.agrees if entry.count else None,
+        explanation=_line_explanation(valve, entry, turns),
+    )
+
+
+def _line_explanation(
+    valve: ValveState, entry: LogEntry, turns: float | None
+) -> ExplanationOut | None:
+    found = _measure_explanation(valve, entry) or _setting_explanation(entry, turns)
+    return ExplanationOut.model_validate(found, from_attributes=True) if found else None
+
+
+def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | None:
+    row, build = entry.row, valve.build
+    if entry.measure is None:
+        return None
+    own = row.instrument.convention if row.instrument else build.order_convention
+    return explain_measure(
+        entry.measure,
+        valve.ratio,
+        rod_in=known_rod_in(build, row),
+        turns=float(row.turns or 0),
+        pitch_in=float(row.pitch_in or 0),
+        gap_in=float(row.gap_in or 0),
+        travel_in=float(build.travel_in),
+        readings_in=[in_measuring(build, x, own) for x in row.repeats or ()],
+        ratio_words=valve.ratio_known.words,
+    )
+
+
+def _setting_explanation(entry: LogEntry, turns: float | None) -> Explanation | None:
+    instrument = entry.row.instrument
+    if entry.row.kind != "trial" or turns is None or instrument is None:
+        return None
+    rod = rod_of(instrument)
+    if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
+        return None
+    return explain_setting(rod, turns)
