@@ -54,7 +54,9 @@ def table(builds: int = BUILDS) -> list[list[str]]:
                 "board, searched by name": [
                     timed(http, f"/api/builds?search=Quarry winch {p}") for p in pages
                 ],
-                "head map, another build each": [timed(http, f"/api/builds/{b}/map") for b in some],
+                "head map, another build each": [
+                    timed(http, f"/api/builds/{b}/heads") for b in some
+                ],
                 "whole build, another each": [timed(http, f"/api/builds/{b}") for b in others],
             }
     rows = [

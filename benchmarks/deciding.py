@@ -83,7 +83,7 @@ def _v16(http: httpx.Client) -> str:
     for i, valve in enumerate(build["valves"]):
         trial = {"key": str(uuid4()), "setting": f"{11 + (i % 4) / 8}", "feel": "zero", "by": "T"}
         http.post(f"{url}/valves/{valve['id']}/trials", json=trial).raise_for_status()
-    for check in http.get(f"{url}/finish").json()["checks"]:
+    for check in http.get(f"{url}/sign_off").json()["checks"]:
         for point in check["points"]:
             found: dict[str, Any] = {"yes": True} if check["yes_no"] else {"text": "0.12"}
             if check["ways"][0] and not check["yes_no"]:
@@ -154,10 +154,10 @@ def table() -> list[list[str]]:
         with _served(Path(name) / "data") as (url, cable):
             http = httpx.Client(base_url=url, trust_env=False, timeout=30)
             build = _v16(http)
-            page = _asked(http, f"{build}/decision", 30)
+            page = _asked(http, f"{build}/decide", 30)
             order = _asked(http, f"{build}/order.pdf", 5)
             report = _asked(http, f"{build}/report.pdf", 5)
-            gauge = _gauge(url, build.replace("/api", "") + "/sign-off", cable)
+            gauge = _gauge(url, build.replace("/api", "") + "/sign_off", cable)
     return [
         ["fewest lengths, 32 valves × 80 lengths, median", f"{median(grouping):.1f} ms", "10 ms"],
         ["decided with 10,000 engines drawn, core, median", f"{median(deciding):.1f} ms", "50 ms"],

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from scipy.optimize import brentq
 
-from vivid_arm.core.rocker.marks import Try, _fit, draws, fit
+from vivid_arm.core.rocker.marks import SeenMark, _fit, draws, fit_marks
 from vivid_arm.core.rocker.mechanism import Mechanism, Motion, move
 from vivid_arm.core.rocker.sheet import starting_sheet
 
@@ -82,11 +82,11 @@ def table() -> list[list[str]]:
         np.abs(moved.valve_in - slow[..., 0]).max(), np.abs(moved.contact_in - slow[..., 1]).max()
     )
     sheet = starting_sheet("roller_stud", 1.6, stem_in=0.3415, rod_in=7.5, net_lift_in=0.55)
-    tries = [Try(7.5, 0.018, 0.066), Try(7.6, 0.037, 0.0727)]
+    tries = [SeenMark(7.5, 0.018, 0.066), SeenMark(7.6, 0.037, 0.0727)]
 
     def inverse() -> None:
         _fit.cache_clear()
-        draws(fit(sheet, tries), 2000, 1)
+        draws(fit_marks(sheet, tries), 2000, 1)
 
     fits = took(inverse, 20)
     return [

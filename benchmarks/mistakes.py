@@ -12,7 +12,7 @@ import numpy as np
 
 from vivid_arm.core.engine.layout import ValveKind, usual_engine
 from vivid_arm.core.heads.mistakes import Cause, Circumstances, Suspicion, catch
-from vivid_arm.core.heads.spread import Known, placed
+from vivid_arm.core.heads.spread import PlacedValve, placed
 
 U_READING_IN = 0.0012
 TRAVEL_IN = 0.140
@@ -26,7 +26,7 @@ NOW = Circumstances(TRAVEL_IN, PITCH_IN, GAPS_IN)
 class Bench:
     """A measured engine: what was read on each valve, and the prediction if there is one."""
 
-    valves: tuple[Known, ...]
+    valves: tuple[PlacedValve, ...]
     predicted: dict[ValveKind, tuple[float, float]]
     apart_in: float
 

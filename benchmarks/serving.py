@@ -142,7 +142,7 @@ def key_to_paint(page: Page, url: str, presses: int = 60) -> tuple[list[float], 
         rod = next(r for r in http.get("/api/instruments").json() if r["kind"] == "checking_rod")
         body = {"id": str(uuid4()), "name": "Keys", "instrument_id": rod["id"], "gaps": False}
         build = http.post("/api/builds", json=body).json()
-    page.goto(f"{url}/builds/{build['id']}/zero-lash/{build['valves'][0]['id']}")
+    page.goto(f"{url}/builds/{build['id']}/zero_lash/{build['valves'][0]['id']}")
     page.get_by_text("No reading yet.").wait_for()
     results = []
     for part, key in (("rod", "ArrowRight"), ("peg", "l")):
@@ -167,7 +167,7 @@ def rocker_rows(page: Page, url: str) -> list[list[str]]:
         batches = []
         for _ in range(61):
             begun = time.perf_counter()
-            http.get(f"/api/builds/{place}/arm/motion").raise_for_status()
+            http.get(f"/api/builds/{place}/rocker/motion").raise_for_status()
             batches.append((time.perf_counter() - begun) * 1000)
     batches = batches[1:]
     address = f"{url}/builds/{build['id']}/rocker/{build['valves'][0]['id']}"

@@ -78,21 +78,21 @@ def main() -> None:
             def station(name: str, valve: str) -> str:
                 valves = builds[name]["valves"]
                 valve_id = next(v["id"] for v in valves if v["name"] == valve)
-                return at(name, f"zero-lash/{valve_id}")
+                return at(name, f"zero_lash/{valve_id}")
 
             browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
             page = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             loader, quarry = "Dockside loader V8", "Quarry crusher V8"
             take(page, url, "board")
-            take(page, at("Orchard sprayer flat four", "set-up"), "set-up")
-            take(page, at(loader, "base-circle"), "base-circle", "n")
+            take(page, at("Orchard sprayer flat four", "setup"), "set-up")
+            take(page, at(loader, "base_circle"), "base-circle", "n")
             take(page, station(loader, "1E"), "zero-lash")
             take(page, station("Fairground organ V-twin", "1E"), "contradiction")
             once = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(once, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
             take(page, at(quarry, "heads"), "heads")
             take(page, at(quarry, "order"), "order")
-            take(page, at("Sawmill tractor inline six", "sign-off"), "sign-off")
+            take(page, at("Sawmill tractor inline six", "sign_off"), "sign-off")
             take(page, at(quarry, "decide"), "decide")
             take(page, at(quarry, "decide"), "rod", "v", "v", "v")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]

@@ -11,7 +11,7 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.api.test_engine import CAM, LOBE
+from tests.builders import CAM, LOBE
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -36,12 +36,12 @@ def test_a_build_file_is_safe_to_send_twice_and_refused_when_the_build_has_moved
 @pytest.mark.parametrize(
     ("body", "says"),
     [
-        ({}, "Build file, format: expected vivid-arm/build/1"),
-        ({"format": "vivid-arm/build/1"}, "Build file, readings: expected a list"),
+        ({}, "Build file, format: missing"),
+        ({"format": "vivid-arm/build/1"}, "Build file, instruments: missing"),
         ({"format": "vivid-arm/build/1", "readings": [], "more": 1}, "more: unknown field"),
         (
             {"format": "vivid-arm/build/1", "readings": [], "instruments": [], "build": None},
-            "build: expected an object",
+            "build: empty",
         ),
     ],
 )
@@ -94,10 +94,10 @@ def test_a_csv_is_kept_whole_or_not_at_all(client: TestClient, make_build: Make)
     )
     assert (broken.status_code, broken.json()["field"]) == (422, "csv")
     assert "Line 3: 99 turns is outside 0 to 60" in broken.json()["detail"]
-    assert client.get(f"{url}/map").json()["measured"] == 0
+    assert client.get(f"{url}/heads").json()["measured"] == 0
     good = client.post(f"{url}/readings", json={"csv": head + "1I,trial,11,zero\n"})
     assert good.json() == {"lines": 1}
-    assert client.get(f"{url}/map").json()["measured"] == 1
+    assert client.get(f"{url}/heads").json()["measured"] == 1
 
 
 @pytest.mark.parametrize(

@@ -122,4 +122,4 @@ def test_lines_read_back(inches: float, unit: str) -> None:
         with pytest.raises(BadLine):
             read_line(line)
         return
-    assert read_line(line).value_in == pytest.approx(inches, abs=0.00002)
+    assert read_line(line).value_in == pytest.approx(inches, abs=0.000025)

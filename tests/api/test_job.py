@@ -200,7 +200,7 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
             assert shop.load(session) == 11
     builds = client.get("/api/builds").json()["builds"]
     assert {b["next_step"]["station"] for b in builds} == {
-        "setup", "zero-lash", "arm", "order", "signoff",
+        "setup", "zero_lash", "rocker", "order", "sign_off",
     }  # fmt: skip
     assert len({b["engine_words"] for b in builds}) == 7
 

@@ -107,8 +107,8 @@ def test_no_instrument(make_build: Callable[..., Json], trial: Callable[..., Any
         ({"name": None}, "name", "empty"),
         ({"instrument_id": str(uuid4())}, "instrument_id", "not in the shop"),
         ({"picked_intake_in": 0.7}, "rod_length", "outside"),
-        ({"colour": "red"}, "colour", "Extra inputs"),
-        ({"travel_in": "0.2"}, "travel_in", "valid number"),
+        ({"colour": "red"}, "colour", "unknown field"),
+        ({"travel_in": "0.2"}, "travel_in", "expected a number"),
     ],
 )
 def test_bad_settings_change_nothing(

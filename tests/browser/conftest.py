@@ -7,10 +7,6 @@ from uuid import uuid4
 import httpx
 import pytest
 from playwright.sync_api import Page, expect
-from sqlalchemy import Engine
-
-from vivid_arm.demo import shop as demo
-from vivid_arm.records import database
 
 expect.set_options(timeout=10000)
 
@@ -63,16 +59,3 @@ def shop(live: str) -> Callable[..., dict[str, Any]]:
             return found
 
     return make
-
-
-def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
-    return f"{live}/builds/{build['id']}/zero-lash/{build['valves'][valve]['id']}"
-
-
-def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
-    """Load the demo shop and give its builds whole."""
-    with database.sessions(empty).begin() as session:
-        demo.load(session)
-    with httpx.Client(base_url=live, trust_env=False) as http:
-        board = http.get("/api/builds").json()["builds"]
-        return [http.get(f"/api/builds/{b['id']}").json() for b in board]

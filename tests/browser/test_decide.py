@@ -27,7 +27,7 @@ def test_strips_stand_to_scale(page: Page, live: str, shop: Shop) -> None:
     build = measured(live, shop, plan={"strategy": "best", "block": "iron", "head": "aluminium"})
     page.goto(f"{live}/builds/{build['id']}/decide")
     page.locator("[data-cold='1I']").wait_for()
-    rows = httpx.get(f"{live}/api/builds/{build['id']}/decision", trust_env=False).json()["rows"]
+    rows = httpx.get(f"{live}/api/builds/{build['id']}/decide", trust_env=False).json()["rows"]
     window = page.locator("[data-part=window]").first.bounding_box()
     assert window is not None
     per_inch = window["width"] / (0.1 - 0.05)
@@ -80,7 +80,7 @@ def test_solid_lifters_to_a_lash_sheet_and_torque_card(page: Page, live: str, sh
     version = httpx.get(f"{live}/api/builds/{build['id']}", trust_env=False).json()["version"]
     lash = {"version": version, "lash_intake_in": 0.016, "lash_exhaust_in": 0.018}
     httpx.patch(f"{live}/api/builds/{build['id']}", json=lash, trust_env=False).raise_for_status()
-    page.goto(f"{live}/builds/{build['id']}/sign-off")
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
     sheet = page.get_by_role("region", name="Lash sheet")
     expect(sheet).to_contain_text("16 thou drags, 17 thou must not enter")
     page.get_by_role("button", name=re.compile("^Lash")).click()

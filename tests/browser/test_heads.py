@@ -8,8 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.browser.conftest import demo_builds
-from tests.browser.test_job import open_station
+from tests.builders import demo_builds, open_station
 from vivid_arm.demo import seeding
 from vivid_arm.records import database
 
@@ -110,7 +109,7 @@ def test_a_long_board_is_paged_and_searched(page: Page, live: str, empty: Engine
 
 def test_an_indicator_is_added_and_read_with(page: Page, live: str, shop: Shop) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Add…").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("button", name="Indicator").click()
@@ -133,7 +132,7 @@ def test_an_indicator_is_added_and_read_with(page: Page, live: str, shop: Shop) 
 
 
 def test_a_guard_that_cannot_be_is_refused_beside_it(page: Page, live: str, shop: Shop) -> None:
-    page.goto(f"{live}/builds/{shop()['id']}/base-circle")
+    page.goto(f"{live}/builds/{shop()['id']}/base_circle")
     guard = page.get_by_label("Guard at each end")
     guard.fill("80")
     page.keyboard.press("Enter")

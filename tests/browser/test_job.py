@@ -8,7 +8,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import station_url
+from tests.builders import open_station
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -27,11 +27,6 @@ def fill(page: Page, name: str, text: str) -> None:
     tab_to(page, "textbox", name)
     page.keyboard.press("Control+a")
     page.keyboard.type(text)
-
-
-def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
-    page.goto(station_url(live, build))
-    expect(page.get_by_text("No reading yet.")).to_be_visible()
 
 
 def test_whole_job_by_keyboard(page: Page, live: str, errors: list[str]) -> None:
@@ -226,7 +221,7 @@ def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, 
     context = browser.new_context()
     one, two = context.new_page(), context.new_page()
     for page in (one, two):
-        page.goto(f"{live}/builds/{build['id']}/set-up")
+        page.goto(f"{live}/builds/{build['id']}/setup")
         expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
     one.get_by_label("Plunger travel").fill("0.180")
     one.keyboard.press("Enter")

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.browser.conftest import demo_builds, station_url
+from tests.builders import demo_builds, station_url
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
@@ -67,20 +67,20 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
     v8 = by_name["Dockside loader V8"]
     return {
         "board": live,
-        "set-up": f"{live}/builds/{by_name['Courier van inline six']['id']}/set-up",
+        "set-up": f"{live}/builds/{by_name['Courier van inline six']['id']}/setup",
         "station": station_url(live, v8, 1),
         "conflict": station_url(live, by_name["Fairground organ V-twin"], 1),
         "caliper": station_url(live, by_name["Orchard sprayer flat four"], 2),
         "decide": f"{live}/builds/{v8['id']}/decide",
         "order": f"{live}/builds/{v8['id']}/order",
-        "sign-off": f"{live}/builds/{v8['id']}/sign-off",
-        "wheel": f"{live}/builds/{v8['id']}/base-circle",
-        "no card": f"{live}/builds/{by_name['Mill pump single']['id']}/base-circle",
+        "sign-off": f"{live}/builds/{v8['id']}/sign_off",
+        "wheel": f"{live}/builds/{v8['id']}/base_circle",
+        "no card": f"{live}/builds/{by_name['Mill pump single']['id']}/base_circle",
         "heads": f"{live}/builds/{by_name['Quarry crusher V8']['id']}/heads",
         "six": f"{live}/builds/{by_name['Sawmill tractor inline six']['id']}/heads",
         "methods": station_url(live, by_name["Quarry crusher V8"], 10),
         **{
-            name: station_url(live, by_name[name]).replace("zero-lash", "rocker")
+            name: station_url(live, by_name[name]).replace("zero_lash", "rocker")
             for name in ("Towpath tug V8", "Harbour dredger V8", "Hop picker inline four")
         },
     }
@@ -186,5 +186,5 @@ def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, 
         expect(row).to_contain_text(words)
         expect(row.get_by_role("link", name=verb, exact=True)).to_be_visible()
     rows.filter(has_text="Fairground").get_by_role("link", name="Measure").click()
-    expect(page).to_have_url(re.compile("/zero-lash/"))
+    expect(page).to_have_url(re.compile("/zero_lash/"))
     expect(page.get_by_text("Cylinder 1 exhaust")).to_be_visible()

@@ -7,7 +7,7 @@ from typing import Any
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_job import open_station
+from tests.builders import open_station
 
 Shop = Callable[..., dict[str, Any]]
 

@@ -9,8 +9,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.browser.conftest import station_url
-from tests.browser.test_job import open_station
+from tests.builders import open_station, station_url
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -45,7 +44,7 @@ def test_a_mistake_stays_as_typed_and_nothing_is_kept(
     page: Page, live: str, shop: Shop, label: str, text: str, words: str | None
 ) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
     type_into(page, label, text)
     if words:
@@ -57,7 +56,7 @@ def test_a_mistake_stays_as_typed_and_nothing_is_kept(
 
 def test_two_mistakes_are_both_shown_and_mended(page: Page, live: str, shop: Shop) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     type_into(page, "Rocker ratio, exhaust", "17")
     type_into(page, "Most preload", "0.3")
     expect(page.get_by_role("alert")).to_have_count(2)
@@ -75,7 +74,7 @@ def test_a_window_is_changed_figure_by_figure_through_an_impossible_state(
 ) -> None:
     """From 50..100 to 20..40: the middle states are refused, the last one keeps all."""
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     type_into(page, "Most preload", "40 thou")
     expect(page.get_by_role("alert")).to_be_visible()
     type_into(page, "Least preload", "20 thou")
@@ -92,7 +91,7 @@ def test_figures_typed_faster_than_they_are_answered_are_all_kept(
 ) -> None:
     """Four fields in one go while every answer takes its time; then away to another page."""
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
 
     def slowly(route: Route) -> None:
@@ -123,7 +122,7 @@ def test_figures_typed_faster_than_they_are_answered_are_all_kept(
 
 def test_a_habit_of_the_trade_fills_the_window(page: Page, live: str, shop: Shop) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     type_into(page, "Aim", "75 thou")
     page.get_by_role("combobox", name="Preload school").focus()
     page.keyboard.press("Enter")
@@ -141,7 +140,7 @@ def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop:
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Zero Z").click()
     expect(page.get_by_role("heading", name="Zero lash 7.3000 in.")).to_be_visible()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Correct…").click()
     type_into(page, "Closed length (maker's figure)", "6.300")
     page.get_by_role("button", name="Keep the correction").click()
@@ -228,7 +227,7 @@ def test_an_engine_that_cannot_be_is_refused_beside_its_field(
     page: Page, live: str, shop: Shop, label: str, text: str, words: str
 ) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     field = page.get_by_label(label, exact=True)
     field.fill(text)
     page.keyboard.press("Enter")
@@ -239,7 +238,7 @@ def test_an_engine_that_cannot_be_is_refused_beside_its_field(
 
 def test_odd_firing_is_entered_as_its_intervals(page: Page, live: str, shop: Shop) -> None:
     build = shop(layout="v", cylinders=4)
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Odd", exact=True).click()
     field = page.get_by_label("Crank degrees from each firing to the next, 720 in all")
     field.fill("150 210 150 200")
@@ -253,7 +252,7 @@ def test_odd_firing_is_entered_as_its_intervals(page: Page, live: str, shop: Sho
 
 def test_a_cam_card_is_kept_once_it_is_whole(page: Page, live: str, shop: Shop) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     lobe = page.get_by_role("group", name="intake lobe")
     for label, text in (
         ("Advertised duration", "290"), ("Duration at 0.050", "230"), ("Lobe lift", ".353"),
@@ -278,7 +277,7 @@ def test_a_cam_card_is_kept_once_it_is_whole(page: Page, live: str, shop: Shop) 
 
 def test_solid_lifters_ask_for_lash_and_choose_no_rod(page: Page, live: str, shop: Shop) -> None:
     build = shop()
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Solid", exact=True).click()
     page.get_by_label("Lash, intake").fill("18 thou")
     page.keyboard.press("Enter")

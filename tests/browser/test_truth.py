@@ -10,8 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.browser.conftest import demo_builds, station_url
-from tests.browser.test_job import open_station
+from tests.builders import demo_builds, open_station, station_url
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 
@@ -39,7 +38,7 @@ def test_figures_are_written_as_the_core_writes_them(
     for build in builds:
         known = [v for v in build["valves"] if v["estimate_in"] is not None]
         for valve in known[:3]:
-            page.goto(f"{live}/builds/{build['id']}/zero-lash/{valve['id']}")
+            page.goto(f"{live}/builds/{build['id']}/zero_lash/{valve['id']}")
             expect(page.locator("[data-part='zero']")).to_be_attached()
             assert figure(page, "Zero lash") == format_length(valve["estimate_in"], unit)  # type: ignore[arg-type]
             assert figure(page, "± (k = 2)") == format_small(2 * valve["u_in"], unit)  # type: ignore[arg-type]
@@ -94,7 +93,7 @@ def test_the_rod_is_drawn_to_scale_in_every_convention(
 ) -> None:
     """190 units an inch: the measuring lines stand as far out as the core says they reach."""
     build = shop(lifter_hole_in=0.1, rocker_end=end, order_convention=convention)
-    page.goto(f"{live}/builds/{build['id']}/set-up")
+    page.goto(f"{live}/builds/{build['id']}/setup")
     limits = page.locator(".limit").get_attribute("d")
     assert limits is not None
     left, right = (float(x) for x in re.findall(r"M([\d.]+) 18", limits))
@@ -128,7 +127,7 @@ def test_no_page_trips_over_its_own_policy(
     page.on("console", lambda m: said.append(m.text) if m.type == "error" else None)
     page.on("pageerror", lambda error: said.append(str(error)))
     six = next(b for b in builds if b["engine_words"] == "Inline 6")
-    pages = [f"builds/{six['id']}/{p}" for p in ("set-up", "base-circle", "heads", "order")]
+    pages = [f"builds/{six['id']}/{p}" for p in ("setup", "base_circle", "heads", "order")]
     for path in ("", *pages):
         page.goto(f"{live}/{path}")
         page.wait_for_load_state("networkidle")
@@ -211,8 +210,8 @@ def test_the_crank_wheel_draws_each_heel_where_it_is(
 ) -> None:
     """Both ends of every arc, and the guard inside them, to a twentieth of a degree."""
     v8 = next(b for b in builds if b["name"] == "Dockside loader V8")
-    wheel = httpx.get(f"{live}/api/builds/{v8['id']}/wheel", trust_env=False).json()
-    page.goto(f"{live}/builds/{v8['id']}/base-circle")
+    wheel = httpx.get(f"{live}/api/builds/{v8['id']}/base_circle", trust_env=False).json()
+    page.goto(f"{live}/builds/{v8['id']}/base_circle")
     expect(page.locator(".tracks .heel")).to_have_count(16)
     order = [t["cylinder"] for t in wheel["tdcs"]]
     windows = sorted(wheel["windows"], key=lambda w: order.index(w["cylinder"]))
@@ -237,7 +236,7 @@ def test_the_head_map_is_drawn_to_one_scale(
 ) -> None:
     """The distance from zero lash to the rod is the preload, at the same scale in every valve."""
     build = next(b for b in builds if b["name"] == "Quarry crusher V8")
-    known = httpx.get(f"{live}/api/builds/{build['id']}/map", trust_env=False).json()
+    known = httpx.get(f"{live}/api/builds/{build['id']}/heads", trust_env=False).json()
     page.goto(f"{live}/builds/{build['id']}/heads")
     expect(page.locator(".cell")).to_have_count(16)
     valves = [v for head in known["heads"] for v in head["valves"]]

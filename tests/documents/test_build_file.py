@@ -85,19 +85,22 @@ def _broken(path: str, value: Any) -> Any:
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        ("format", "other/1", "format: expected"),
+        ("format", "other/1", "format: Input should be .vivid-arm/build/1"),
         ("build/ratio_intake", "big", "build.ratio_intake: expected a number"),
         ("build/ratio_intake", 16.0, "Rocker ratio: 16"),
         ("build/cylinders", True, "expected a whole number"),
         ("build/unheard", 1, "build.unheard: unknown field"),
-        ("build/engine", {"firing_order": [1]}, "missing or of the wrong kind"),
-        ("build/mount", "glued", "contradict each other .ck_builds_mount"),
+        ("build/engine", {"firing_order": [1]}, "build.engine.bank_angle_deg: missing"),
+        ("build/mount", "glued", "build.mount: Input should be .stud"),
         ("build/created_at", "yesterday", "expected a time"),
         ("valves/0/cylinder", 9, "not those of its engine"),
         ("valves/0/id", "x", r"valves.0..id: expected a UUID"),
         ("readings/1/replaces", "00000000-0000-4000-8000-000000000000", "come before it"),
         ("readings/1/number", 1, "contradict each other"),
-        ("readings/0/feel", "wet", "ck_readings_trial_complete"),
+        ("build/picked_intake_in", 9999.0, "Rod length: 9999"),
+        ("build/lobe_tables", {"intake": []}, "build.lobe_tables.intake: "),
+        ("readings/0/seen", [], "readings.0..seen: expected an object"),
+        ("readings/0/feel", "wet", "readings.0..feel: Input should be .loose"),
     ],
 )
 def test_a_spoilt_file_is_refused_by_its_place_and_nothing_is_kept(

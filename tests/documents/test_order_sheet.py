@@ -14,7 +14,14 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 
-from vivid_arm.documents.order_data import Evidence, Line, OrderSheet, RodSpec, from_dict, to_dict
+from vivid_arm.documents.order_data import (
+    Evidence,
+    OrderLine,
+    OrderSheet,
+    RodSpec,
+    from_dict,
+    to_dict,
+)
 from vivid_arm.documents.order_sheet import to_csv, to_html, to_pdf, to_text
 from vivid_arm.documents.pictures import ladder_svg
 
@@ -38,8 +45,8 @@ SHEET = OrderSheet(
     rod=RodSpec(0.3125, 0.080, "One piece", True, "ball", "cup"),
     inferred=["2I"],
     lines=[
-        Line(8, 7.3500, [f"{n}I" for n in range(1, 9)]),
-        Line(8, 7.4250, [f"{n}E" for n in range(1, 9)]),
+        OrderLine(8, 7.3500, [f"{n}I" for n in range(1, 9)]),
+        OrderLine(8, 7.4250, [f"{n}E" for n in range(1, 9)]),
     ],
     evidence=[
         Evidence(

@@ -5,7 +5,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from sqlalchemy import Engine, func, select
+from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.board.views import board_body, uncomputed_body
@@ -63,12 +63,15 @@ def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engin
     with database.sessions(seeded).begin() as session:
         broken = session.scalars(select(Build).order_by(Build.name)).first()
         assert broken is not None
-        broken.cam = {"icl_deg": "no figure"}
-        broken.prior = {"intake": "no rod"}
+        spoil = text(
+            "UPDATE builds SET prior = '{\"intake\": 7}', version = version + 1 WHERE id = :id"
+        )
+        session.execute(spoil, {"id": broken.id})
     with database.sessions(seeded).begin() as session:
         page = board_page(session, "", 0, 30, board_body, uncomputed_body)
     faults = {b["name"]: b["fault"] for b in page.bodies}
     assert [name for name, fault in faults.items() if fault] == [broken.name]
+    assert "intake: expected an object" in faults[broken.name]
     assert all(b["valves"]["intake"] for b in page.bodies if not b["fault"])
     with database.sessions(seeded)() as session:
         kept = board_page(session, "", 0, 30, made_anew, never_needed)

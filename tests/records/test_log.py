@@ -1,54 +1,20 @@
 """The reading log on real PostgreSQL: append-only, one key one reading, never lost."""
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
-from uuid import UUID, uuid4
+from uuid import uuid4
 
 import pytest
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tests.builders import add_trial, make_build, state_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.records import database
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict
-from vivid_arm.records.rows.log import readings_of
-from vivid_arm.records.settings import Settings
-from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import readings, setup
-
-
-def make_build(session: Session, **settings: object) -> Build:
-    rod = setup.new_instrument(
-        session,
-        {
-            "id": uuid4(), "kind": "checking_rod", "name": "Rod", "convention": "theoretical",
-            "closed_in": 6.8, "pitch_in": 0.05, "most_turns": 20.0,
-        },
-    )  # fmt: skip
-    values = Settings(name="Test build").model_dump() | {"instrument_id": rod.id} | settings
-    build = setup.new_build(session, {"id": uuid4(), **values})
-    session.commit()
-    session.expire_all()
-    kept = get_build(session, build.id)
-    assert kept is not None
-    return kept
-
-
-def state_of(session: Session, build_id: UUID) -> BuildState:
-    session.expire_all()
-    build = get_build(session, build_id)
-    assert build is not None
-    return BuildState(build, readings_of(session, [v.id for v in build.valves]))
-
-
-def add_trial(session: Session, build: Build, valve: Valve, **values: Any) -> Reading:
-    """Keep a trial and read its line back."""
-    key = values.pop("key", None) or uuid4()
-    readings.add_trial(session, build, valve, key=key, **values)
-    return session.scalars(select(Reading).where(Reading.key == key)).one()
 
 
 def first_valve(build: Build) -> Valve:

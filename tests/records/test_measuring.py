@@ -9,7 +9,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tests.records.test_log import add_trial, make_build, state_of
+from tests.builders import add_trial, make_build, state_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument
@@ -147,7 +147,7 @@ def test_map_states_from_waiting_to_odd(
     state = state_of(session, build.id)
     assert state.standing(next(v for v in state.valves if v.name == "3I")) == "odd"
     assert state.suspicions == {}
-    assert state.spread.findings[0].valves == ("3I",)
+    assert state.spread.remarks[0].valves == ("3I",)
     assert "one valve is odd" in state.next_step.sentence
 
 

@@ -14,10 +14,10 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.demo.tip_photos import Scene, take
 from vivid_arm.documents.photos import photo_of, picture_of
 from vivid_arm.records.rows.kept import Conflict
-from vivid_arm.records.settings import Settings
+from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
-from vivid_arm.records.state.rocker import ArmState, catalogue_ratio, ratio_known
+from vivid_arm.records.state.rocker import RockerState, catalogue_ratio, ratio_known
 from vivid_arm.records.tables import Build, Photo
 from vivid_arm.records.writes import marks, readings, setup
 
@@ -30,7 +30,7 @@ SHEET = {
 def make(session: Session, **settings: Any) -> Build:
     values = {"geometry": {"intake": SHEET, "exhaust": None}, "mount": "shaft", **settings}
     build = setup.new_build(
-        session, {"id": uuid4(), **Settings(name="Rocker build").model_dump(), **values}
+        session, {"id": uuid4(), **BuildSettings(name="Rocker build").model_dump(), **values}
     )
     return again(session, build).build
 
@@ -41,14 +41,14 @@ def again(session: Session, build: Build) -> BuildState:
     return build_states(session, [build.id])[0]
 
 
-def mark(session: Session, build: Build, valve: int = 0, **values: Any) -> ArmState:
+def mark(session: Session, build: Build, valve: int = 0, **values: Any) -> RockerState:
     names = ("key", "measured_from", "closed_end", "angle_by", "rod_convention", "replaces")
     rest = {n: values.pop(n) for n in names if n in values}
     state = again(session, build)
     marks.add_mark(
         session, state.build, state.valves[valve].valve, **{"key": uuid4(), **rest}, typed=values
     )
-    return again(session, build).valves[valve].arm
+    return again(session, build).valves[valve].rocker
 
 
 def test_edges_from_the_middle_and_from_the_edge_are_one_mark(session: Session) -> None:
@@ -69,7 +69,7 @@ def test_a_corrected_tip_diameter_reads_old_marks_again(session: Session) -> Non
     geometry = {"intake": SHEET | {"stem_in": 0.3125}, "exhaust": None}
     kept = again(session, build).build
     setup.change_build(session, kept, kept.version, {"geometry": geometry})
-    after = again(session, build).valves[0].arm
+    after = again(session, build).valves[0].rocker
     assert (after.tries[0].inboard_in or 0) - first == pytest.approx((0.3415 - 0.3125) / 2)
     assert after.marks[0].row.raw == typed
 
@@ -85,7 +85,7 @@ def test_a_struck_try_counts_no_more(session: Session) -> None:
         session, state.build, state.valves[0].valve, key=uuid4(), reading_id=arm.marks[0].row.id,
         reason="Mark smeared",
     )  # fmt: skip
-    left = again(session, build).valves[0].arm
+    left = again(session, build).valves[0].rocker
     assert [m.number for m in left.counted] == [2]
     assert left.rod_in == pytest.approx(7.750 - 0.3125)
     assert left.marks[0].struck_by is not None
@@ -117,7 +117,7 @@ def test_a_try_without_its_setting_stands_where_the_engine_stood(session: Sessio
         session, state.build, state.valves[0].valve, key=uuid4(), reading_id=arm.marks[1].row.id,
         reason="Misread",
     )  # fmt: skip
-    assert again(session, shaft).valves[0].arm.now_in == 0.0
+    assert again(session, shaft).valves[0].rocker.now_in == 0.0
 
 
 def test_the_lobe_is_the_cards_until_it_is_measured(session: Session) -> None:
@@ -125,12 +125,12 @@ def test_the_lobe_is_the_cards_until_it_is_measured(session: Session) -> None:
             "lobe_lift_in": 0.331, "base_circle_in": 1.25}  # fmt: skip
     card = {"intake": lobe, "exhaust": lobe, "icl_deg": 108.0, "lsa_deg": 110.0}
     build = make(session, cam=card)
-    assert again(session, build).valves[0].arm.sheet.lobe_lift_in.value == 0.331
+    assert again(session, build).valves[0].rocker.sheet.lobe_lift_in.value == 0.331
     measured = {"lobe_lift_in": {"value": 0.3285, "u": 0.001}}
     kept = again(session, build).build
     geometry = {"intake": SHEET | {"measured": measured}, "exhaust": None}
     setup.change_build(session, kept, kept.version, {"geometry": geometry})
-    assert again(session, build).valves[0].arm.sheet.lobe_lift_in.value == 0.3285
+    assert again(session, build).valves[0].rocker.sheet.lobe_lift_in.value == 0.3285
 
 
 def test_the_ratio_is_the_geometrys_only_once_that_knows_it_better(session: Session) -> None:
@@ -161,7 +161,7 @@ def test_the_board_says_what_the_rocker_waits_for(session: Session) -> None:
     assert again(session, build).next_step.station == "setup"
     mark(session, build, rod="7.700", inboard="-0.039", outboard="0.018", closed_end="inboard")
     step = again(session, build).next_step
-    assert (step.station, step.valve) == ("arm", "1I")
+    assert (step.station, step.valve) == ("rocker", "1I")
     assert step.sentence.startswith("Rocker of 1I: take a rod")
 
 

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tests.records.test_log import add_trial, make_build, state_of
+from tests.builders import add_trial, make_build, state_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
 from vivid_arm.records.state.load import build_states
@@ -117,7 +117,7 @@ def test_demo_shop_stands_at_different_stages(session: Session) -> None:
     stages = {name: state.next_step.station for name, state in states.items()}
     assert stages["Dockside loader V8"] == "order"
     assert stages["Mill pump single"] == "setup"
-    assert stages["Courier van inline six"] == "zero-lash"
+    assert stages["Courier van inline six"] == "zero_lash"
     twin = states["Fairground organ V-twin"]
     assert any(v.bracket.contradictions for v in twin.valves)
     loader = states["Dockside loader V8"]

@@ -13,6 +13,7 @@ from starlette.exceptions import HTTPException
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
+from vivid_arm.records.fields import fault_of
 from vivid_arm.records.rows.kept import Conflict
 
 MEDIA_TYPE = "application/problem+json"
@@ -137,16 +138,16 @@ def _not_found(_: Request, error: Exception) -> JSONResponse:
 
 def _bad_request(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
-    first = error.errors()[0]
-    field = ".".join(str(part) for part in first["loc"][1:]) or None
+    found = error.errors()
+    where, words = fault_of([e | {"loc": e["loc"][1:]} for e in found])
     return answer(
         Problem(
             title="The request cannot be read",
             status=422,
             code="bad_request",
-            detail=f"{field or 'Request'}: {first['msg']}.",
-            field=field,
-            received=str(first.get("input"))[:200],
+            detail=f"{where or 'Request'}: {words}.",
+            field=where or None,
+            received=str(found[0].get("input"))[:200],
         )
     )
 

@@ -13,7 +13,7 @@ from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.core.engine.layout import valves_of
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
-from vivid_arm.records.settings import Settings
+from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.board import board_page
 from vivid_arm.records.tables import Reading, Valve
 from vivid_arm.records.writes import setup
@@ -59,7 +59,7 @@ def _uuid(rng: Random) -> UUID:
 def _build(session: Session, rng: Random, rod: UUID, number: int) -> None:
     name = f"{rng.choice(_PLACES)} {rng.choice(_KINDS)} {number + 1}"
     build = setup.new_build(session, {
-        "id": _uuid(rng), **Settings(name=name).model_dump(), "instrument_id": rod,
+        "id": _uuid(rng), **BuildSettings(name=name).model_dump(), "instrument_id": rod,
     })  # fmt: skip
     build.log_count = len(valves_of("v", 8)) * READINGS_EACH
     base = {"intake": rng.uniform(7.2, 7.5)}

@@ -18,19 +18,19 @@ from vivid_arm.core.rocker.marks import End
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.documents import order_data
 from vivid_arm.records.rows.builds import count_builds, get_build
-from vivid_arm.records.settings import Settings
+from vivid_arm.records.settings import BuildSettings
+from vivid_arm.records.shapes import RodFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.state.orders import Purpose, sorted_rods
-from vivid_arm.records.state.rod import USUAL_ROD
 from vivid_arm.records.state.setup import rod_of
-from vivid_arm.records.state.sign_off import Point, finish_state
+from vivid_arm.records.state.sign_off import Point, sign_off_state
 from vivid_arm.records.tables import Build, Instrument, Order, Valve
 from vivid_arm.records.writes import marks, orders, readings, setup, sign_off
 
 _SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
 _BY = "Tess"
-_ROD: dict[str, Any] = USUAL_ROD | {"hardened": True}
+_ROD: dict[str, Any] = RodFigures(hardened=True).model_dump()
 
 
 @dataclass(frozen=True)
@@ -129,7 +129,7 @@ def _cam(
 
 
 def _build(session: Session, name: str, **settings: object) -> Build:
-    defaults = Settings(name=name).model_dump()
+    defaults = BuildSettings(name=name).model_dump()
     return setup.new_build(session, {"id": _id("build", name), **defaults, **settings})
 
 
@@ -318,11 +318,11 @@ def _fitted_and_signed(session: Session, build: Build) -> None:
     orders.receive(session, _state(session, build), order, text, "theoretical", "in")
     orders.move(session, order, "fitted")
     state = _state(session, build)
-    finish = finish_state(session, state)
+    finish = sign_off_state(session, state)
     preload = {r.valve: r.preload_in or 0.04 for r in sorted_rods(state, order)}
     for point in finish.points:
         _check(session, state, point, preload)
-    finish = finish_state(session, _state(session, build))
+    finish = sign_off_state(session, _state(session, build))
     reason = "Seal of 1 intake is trimmed before the head goes back on"
     sign_off.sign(session, finish, _id(build.id, "signed"), _BY, reason)
 

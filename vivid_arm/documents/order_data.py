@@ -8,9 +8,9 @@ from typing import Any, cast
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.entry.conventions import RodEnd
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.rods.decide import Row
-from vivid_arm.core.rods.preload import SchoolCode, school_of
-from vivid_arm.core.rods.strength import FORMS, Form
+from vivid_arm.core.rods.decide import DecidedValve
+from vivid_arm.core.rods.preload import PreloadSchoolCode, school_of
+from vivid_arm.core.rods.strength import FORMS
 from vivid_arm.core.said.verdicts import fill
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures
@@ -20,7 +20,7 @@ FORMAT = "vivid-arm/order/3"
 
 
 @dataclass(frozen=True)
-class Line:
+class OrderLine:
     """One rod length to order, inches in the order's convention."""
 
     quantity: int
@@ -85,7 +85,7 @@ class OrderSheet:
     preload_school: str
     tolerance_in: float
     rod: RodSpec
-    lines: list[Line]
+    lines: list[OrderLine]
     evidence: list[Evidence]
     inferred: list[str]
     open_points: list[str]
@@ -131,25 +131,25 @@ def school_words(code: str | None) -> str:
     """Where a preload window comes from, in words."""
     if code is None:
         return "the lifter maker's sheet"
-    return f"{school_of(cast(SchoolCode, code)).name} (common practice)"
+    return f"{school_of(cast(PreloadSchoolCode, code)).name} (common practice)"
 
 
 def _rod(state: BuildState) -> RodSpec:
     rod, build = rod_figures(state.build), state.build
     return RodSpec(
-        rod["diameter_in"], rod["wall_in"], FORMS[cast(Form, rod["form"])], rod["hardened"],
+        rod.diameter_in, rod.wall_in, FORMS[rod.form], rod.hardened,
         build.lifter_end, build.rocker_end,
     )  # fmt: skip
 
 
-def _lines(state: BuildState) -> list[Line]:
+def _lines(state: BuildState) -> list[OrderLine]:
     """One line a length, shortest first; its valves in the order of the kinds."""
     by_length: dict[float, list[str]] = {}
     for kind in KINDS:
         for valve in state.valves:
             if valve.kind == kind and valve.name in state.rods_in:
                 by_length.setdefault(state.rods_in[valve.name], []).append(valve.name)
-    return [Line(len(names), length, names) for length, names in sorted(by_length.items())]
+    return [OrderLine(len(names), length, names) for length, names in sorted(by_length.items())]
 
 
 def _end_words(end: RodEnd) -> str:
@@ -169,7 +169,7 @@ def _evidence(state: BuildState) -> list[Evidence]:
     ]
 
 
-def _evidence_row(valve: ValveState, row: Row, offset_in: float) -> Evidence:
+def _evidence_row(valve: ValveState, row: DecidedValve, offset_in: float) -> Evidence:
     last = valve.last_reading
     return Evidence(
         valve.name,
@@ -184,7 +184,7 @@ def _evidence_row(valve: ValveState, row: Row, offset_in: float) -> Evidence:
         row.length_in,
         round(row.length_in - offset_in, 6),
         None if row.hot_in is None else round(row.hot_in, 6),
-        round(row.odds.cold, 4),
+        round(row.chances.cold, 4),
     )
 
 
@@ -212,7 +212,7 @@ def _open_points(state: BuildState) -> list[str]:
     points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
     points += [
         fill(finding.what, {}, finding.smalls)
-        for finding in state.spread.findings
+        for finding in state.spread.remarks
         if finding.about in ("odd", "slope", "bank")
     ]
     return points
@@ -226,7 +226,7 @@ def from_dict(kept: Mapping[str, Any]) -> OrderSheet:
     """A sheet as it was frozen."""
     parts: dict[str, Any] = {
         "rod": RodSpec(**kept["rod"]),
-        "lines": [Line(**line) for line in kept["lines"]],
+        "lines": [OrderLine(**line) for line in kept["lines"]],
         "evidence": [Evidence(**row) for row in kept["evidence"]],
     }
     return OrderSheet(**{**kept, **parts})
@@ -234,5 +234,5 @@ def from_dict(kept: Mapping[str, Any]) -> OrderSheet:
 
 def trial_of(sheet: OrderSheet, sizes: Sequence[tuple[float, int]]) -> OrderSheet:
     """The same sheet for trial rods: (length, quantity), for no valve in particular."""
-    lines = [Line(quantity, length, []) for length, quantity in sizes]
+    lines = [OrderLine(quantity, length, []) for length, quantity in sizes]
     return replace(sheet, lines=lines)

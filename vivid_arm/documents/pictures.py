@@ -9,7 +9,7 @@ import segno
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small
 from vivid_arm.core.rods.grouping import Need
-from vivid_arm.documents.order_data import Line, OrderSheet
+from vivid_arm.documents.order_data import OrderLine, OrderSheet
 from vivid_arm.records.state.build import BuildState
 
 _WIDTH, _HEIGHT = 680.0, 104.0
@@ -25,7 +25,7 @@ def qr_svg(text: str) -> str:
     return out.getvalue().decode()
 
 
-def ladder_svg(line: Line, sheet: OrderSheet, unit: Unit) -> str | None:
+def ladder_svg(line: OrderLine, sheet: OrderSheet, unit: Unit) -> str | None:
     """One length and its measured valves on the axis of rod length, to scale.
 
     Zero lash of each valve as a tick, the window from the longest to the shortest valve

@@ -17,6 +17,7 @@ from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.rows.log import reading_by_key
+from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.valve import LogEntry, ValveState
 from vivid_arm.records.tables import Build, Instrument, Reading
@@ -90,12 +91,12 @@ _MARK_WORDS = {
 
 def _mark_text(row: Reading) -> str:
     """A try as ``name value`` parted by semicolons, such as ``inboard -0.02 in; angle 1.5``."""
-    seen = row.seen or {}
-    parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if seen.get(c) is not None]
-    parts += [f"{n} {seen[c]}" for n, (c, _) in _MARK_WORDS.items() if seen.get(c) is not None]
-    if seen.get("angle_deg") is not None:
+    seen = (row.seen or SeenFigures()).model_dump(by_alias=True, exclude_none=True)
+    parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if c in seen]
+    parts += [f"{n} {seen[c]}" for n, (c, _) in _MARK_WORDS.items() if c in seen]
+    if "angle_deg" in seen:
         parts.append(f"angle {seen['angle_deg']:g}")
-    if seen.get("pairs"):
+    if seen["pairs"]:
         parts.append("pairs " + ", ".join(f"{a:.6f} {b:.6f}" for a, b in seen["pairs"]))
     if row.shim_in is not None:
         parts.append(f"shim {row.shim_in:f} in")

@@ -21,10 +21,11 @@ from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.documents import order_data
 from vivid_arm.documents.order_sheet import Paper
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
+from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.orders import changed_since, sorted_rods
-from vivid_arm.records.state.rocker import ArmState
-from vivid_arm.records.state.sign_off import WAY_WORDS, FinishState, Point, Way
+from vivid_arm.records.state.rocker import RockerState
+from vivid_arm.records.state.sign_off import WAY_WORDS, Point, SignOffState, Way
 from vivid_arm.records.tables import Order
 
 _HERE = Path(__file__).parent
@@ -78,7 +79,7 @@ def decision_of(state: BuildState) -> tuple[Decision | None, str]:
         return None, str(error)
 
 
-def check_rows(finish: FinishState) -> list[dict[str, Any]]:
+def check_rows(finish: SignOffState) -> list[dict[str, Any]]:
     """The checks that were made as printed, row by row: what was found, the limit, the margin.
 
     A yes has no figure and stands in ``answered_yes``.
@@ -96,7 +97,7 @@ def check_rows(finish: FinishState) -> list[dict[str, Any]]:
     ]
 
 
-def answered_yes(finish: FinishState) -> list[tuple[str, list[str]]]:
+def answered_yes(finish: SignOffState) -> list[tuple[str, list[str]]]:
     """Checks answered with yes, in few lines: (check, valves)."""
     found: dict[str, list[str]] = {}
     for p in finish.points:
@@ -105,7 +106,7 @@ def answered_yes(finish: FinishState) -> list[tuple[str, list[str]]]:
     return list(found.items())
 
 
-def not_made(finish: FinishState) -> list[tuple[str, list[str]]]:
+def not_made(finish: SignOffState) -> list[tuple[str, list[str]]]:
     """Checks that are wanted and were not made: (check, valves)."""
     found: dict[str, list[str]] = {}
     for p in finish.missing:
@@ -139,18 +140,18 @@ def order_rows(state: BuildState, orders: Sequence[Order]) -> list[dict[str, Any
 def torque_lines(state: BuildState) -> list[tuple[str, str, list[str]]]:
     """The torque card: (fastener, note, stages in all units)."""
     found = []
-    for fastener in (state.build.torque or {}).get("fasteners", []):
-        stages = [_stage_words(s) for s in fastener["stages"]]
-        found.append((fastener["name"], fastener.get("note", ""), stages))
+    for fastener in state.build.torque.fasteners if state.build.torque else ():
+        stages = [_stage_words(s) for s in fastener.stages]
+        found.append((fastener.name, fastener.note, stages))
     return found
 
 
-def _stage_words(stage: dict[str, Any]) -> str:
-    angle = stage.get("angle_deg")
+def _stage_words(stage: StageFigures) -> str:
+    angle = stage.angle_deg
     turn = f"{angle:g}° on" if angle else ""
-    if stage.get("value") is None:
+    if stage.value is None:
         return turn
-    torque = Torque(stage["value"], stage["unit"])
+    torque = Torque(stage.value, stage.unit)
     units: tuple[TorqueUnit, ...] = ("lbf_ft", "lbf_in", "N_m")
     figures = " = ".join(f"{torque.to(u):.1f} {UNITS[u][0]}" for u in units)
     return f"{figures}, then {turn}" if turn else figures
@@ -171,16 +172,16 @@ def _part_words(part: PartName) -> str:
     return "Valve, seat to tip" if part.endswith("valve") else PARTS[part]
 
 
-def arm_words(arm: ArmState, unit: Unit) -> str:
+def rocker_words(rocker: RockerState, unit: Unit) -> str:
     """What the marks of a valve say, in two sentences."""
-    verdict = arm.verdict
-    lengths = arm.shown(verdict.lengths)
+    verdict = rocker.verdict
+    lengths = rocker.shown(verdict.lengths)
     return " ".join(fill(t, lengths, verdict.smalls, unit) for t in (verdict.what, verdict.why))
 
 
 def to_html(
     state: BuildState,
-    finish: FinishState,
+    finish: SignOffState,
     made_at: datetime,
     unit: Unit = "in",
     paper: Paper = "A4",
@@ -212,7 +213,7 @@ def to_html(
         made_at=made_at,
         heads=heads_svg(state, unit),
         pictures=[(line, ladder_svg(line, sheet, unit)) for line in sheet.lines] if sheet else [],
-        findings=[fill(f.what, {}, f.smalls, unit) for f in state.spread.findings],
+        remarks=[fill(f.what, {}, f.smalls, unit) for f in state.spread.remarks],
         decision=decision,
         mode=MODES[decision.aim.mode] if decision else refusal or "Nothing is measured yet.",
         verdict=[fill(t, verdict.lengths, verdict.smalls, unit)
@@ -226,7 +227,11 @@ def to_html(
         finish=finish,
         lash=[(k, f) for k in KINDS if state.solid and (f := finish.feelers(k))],
         log=log_rows(state),
-        marks=[(v.name, v.arm, arm_words(v.arm, unit)) for v in state.valves if v.arm.counted],
+        marks=[
+            (v.name, v.rocker, rocker_words(v.rocker, unit))
+            for v in state.valves
+            if v.rocker.counted
+        ],
         torque=torque_lines(state),
         torque_caution=TORQUE,
         cautions=list(dict.fromkeys((*MEASURING, *MARKING, *ORDERING, *FITTING))),
@@ -235,7 +240,7 @@ def to_html(
 
 def to_pdf(
     state: BuildState,
-    finish: FinishState,
+    finish: SignOffState,
     made_at: datetime,
     unit: Unit = "in",
     paper: Paper = "A4",

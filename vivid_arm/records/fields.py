@@ -1,8 +1,13 @@
 """What every schema and shape is made of: texts, figures, versions, strict bodies."""
 
-from typing import Annotated, Literal
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic.fields import FieldInfo
+
+from vivid_arm.core.entry.lengths import FIELDS, LengthField, check_range
 
 
 def no_nul(text: str) -> str:
@@ -24,3 +29,87 @@ class Strict(BaseModel):
     """A request body: unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+@dataclass(frozen=True)
+class InField:
+    """Marks a figure as one of the core's length fields: its range and its name in words."""
+
+    name: str
+
+    @property
+    def field(self) -> LengthField:
+        return FIELDS[self.name]
+
+
+def field_of(info: FieldInfo) -> LengthField | None:
+    """The core's field that a figure, or one that may be empty, is declared to be in."""
+    inner = (m for arg in get_args(info.annotation) for m in getattr(arg, "__metadata__", ()))
+    return next((m.field for m in (*info.metadata, *inner) if isinstance(m, InField)), None)
+
+
+def label_of(model: type[BaseModel], name: str) -> str:
+    """What a figure is called in a sentence: never its machine name."""
+    info = model.model_fields.get(name)
+    field = field_of(info) if info else None
+    if field is not None:
+        return field.label
+    if info is not None and info.title:
+        return info.title
+    words = name.removesuffix("_id").removesuffix("_deg").replace("_", " ")
+    return words[0].upper() + words[1:]
+
+
+def check_fields(value: Any) -> None:
+    """Check every figure of a shape, however deep, against its field. Raises InputError."""
+    for shape in _shapes_in(value):
+        for name, info in type(shape).model_fields.items():
+            inner = getattr(shape, name)
+            field = field_of(info)
+            if field is not None and inner is not None:
+                check_range(float(inner), field)
+            check_fields(inner)
+
+
+def _shapes_in(value: Any) -> Iterator[BaseModel]:
+    if isinstance(value, BaseModel):
+        yield value
+    elif isinstance(value, dict):
+        for inner in value.values():
+            yield from _shapes_in(inner)
+    elif isinstance(value, list):
+        for inner in value:
+            yield from _shapes_in(inner)
+
+
+_WORDS = {
+    "missing": "missing",
+    "extra_forbidden": "unknown field",
+    "float_type": "expected a number",
+    "finite_number": "expected a number",
+    "int_type": "expected a whole number",
+    "bool_type": "expected true or false",
+    "string_type": "expected text",
+    "list_type": "expected a list",
+    "dict_type": "expected an object",
+    "model_type": "expected an object",
+    "uuid_type": "expected a UUID",
+    "uuid_parsing": "expected a UUID",
+    "timezone_aware": "expected a time with its zone",
+    "datetime_type": "expected a time (ISO 8601)",
+    "datetime_parsing": "expected a time (ISO 8601)",
+    "datetime_from_date_parsing": "expected a time (ISO 8601)",
+}
+
+
+def fault_of(found: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
+    """What is wrong with a shape: where, such as ``valves[0].id``, and what, in words.
+
+    ``found`` are Pydantic's errors; one that is there and wrong is named before one missing.
+    """
+    first = next((e for e in found if e["type"] != "missing"), found[0])
+    where = "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in first["loc"])
+    if first["type"] != "missing" and first.get("input") is None:
+        return where.lstrip("."), "empty"
+    words = _WORDS.get(first["type"]) or str(first["msg"]).removeprefix("Value error, ")
+    return where.lstrip("."), words

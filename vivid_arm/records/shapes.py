@@ -3,14 +3,15 @@
 Lengths are inches unless a name says otherwise.
 """
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
-from vivid_arm.core.engine.layout import Numbering, Rotation, Side
+from vivid_arm.core.engine.layout import Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.rocker.correction import School as MarkSchool
+from vivid_arm.core.rocker.correction import MarkSchool
+from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.sheet import Dimension
 from vivid_arm.core.rods.grouping import Strategy
@@ -19,7 +20,7 @@ from vivid_arm.core.rods.strength import Form
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.sign_off.torque import TorqueUnit
 from vivid_arm.core.zero_lash.predict import Change
-from vivid_arm.records.fields import Cylinder, Figure, Name, Strict, Text
+from vivid_arm.records.fields import Cylinder, Figure, InField, Name, Strict, Text
 
 Pixel = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-5000, le=5000)]
 
@@ -53,18 +54,18 @@ Count = Annotated[int, Field(strict=True, ge=0, le=999)]
 class PartFigures(Strict):
     """One part of the hot stack: height (in), material, rise of its mean (K), half-widths."""
 
-    height_in: Figure
+    height_in: Annotated[Figure, InField("part_height")]
     material: Material
     rise_k: Figure
     within_in: Figure = 0.0
     within_k: Figure = 0.0
 
 
-class PlanFigures(Strict):
+class RodPlanFigures(Strict):
     """How rods are decided; materials None leave the engine's growth out."""
 
     strategy: Strategy = "kinds"
-    tolerance_in: Figure | None = None
+    tolerance_in: Annotated[Figure, InField("tolerance")] | None = None
     reach_turns: Figure | None = None
     block: Material | None = None
     head: Material | None = None
@@ -72,8 +73,8 @@ class PlanFigures(Strict):
 
 
 class TubeFigures(Strict):
-    diameter_in: Figure = 0.3125
-    wall_in: Figure = 0.080
+    diameter_in: Annotated[Figure, InField("rod_diameter")] = 0.3125
+    wall_in: Annotated[Figure, InField("wall")] = 0.080
     form: Form = "one_piece"
 
 
@@ -83,21 +84,25 @@ class RodFigures(TubeFigures):
     hardened: bool = False
     spring_lbf: Figure | None = None
     others: Annotated[list[TubeFigures], Field(max_length=3)] = []
-    trial_diameter_in: Figure | None = None
-    clearance_in: Figure | None = None
-    wanted_clearance_in: Figure = 0.030
-    sample_overall_in: Figure | None = None
-    sample_tube_in: Figure | None = None
-    bar_in: Figure = 72.0
-    kerf_in: Figure = 0.060
-    cut_tolerance_in: Figure = 0.005
+    trial_diameter_in: Annotated[Figure, InField("rod_diameter")] | None = None
+    clearance_in: Annotated[Figure, InField("clearance")] | None = None
+    wanted_clearance_in: Annotated[Figure, InField("clearance")] = 0.030
+    sample_overall_in: Annotated[Figure, InField("rod_length")] | None = None
+    sample_tube_in: Annotated[Figure, InField("tube")] | None = None
+    bar_in: Annotated[Figure, InField("bar")] = 72.0
+    kerf_in: Annotated[Figure, InField("kerf")] = 0.060
+    cut_tolerance_in: Annotated[Figure, InField("tolerance")] = 0.005
 
 
 class LimitFigures(Strict):
     """The least a check must find, by kind; None leaves the trade's figure."""
 
-    intake_in: Figure | None = None
-    exhaust_in: Figure | None = None
+    intake_in: Annotated[Figure, InField("clearance")] | None = None
+    exhaust_in: Annotated[Figure, InField("clearance")] | None = None
+
+    def of(self, kind: ValveKind) -> float | None:
+        """A kind's own limit, inches."""
+        return self.intake_in if kind == "intake" else self.exhaust_in
 
 
 class StageFigures(Strict):
@@ -153,12 +158,16 @@ class CamFigures(Strict):
     icl_deg: Figure
     lsa_deg: Figure
 
+    def lobe(self, kind: ValveKind) -> LobeFigures:
+        """A kind's lobe."""
+        return self.intake if kind == "intake" else self.exhaust
+
 
 class KnownRod(Strict):
     """A rod that was right before: its length and preload, and how well they are known."""
 
-    rod_in: Figure
-    preload_in: Figure
+    rod_in: Annotated[Figure, InField("rod_length")]
+    preload_in: Annotated[Figure, InField("preload")]
     within_in: Figure = 0.0
 
 
@@ -169,6 +178,10 @@ class ChangeFigures(Strict):
     exhaust_in: Figure = 0.0
     within_in: Figure = 0.0
 
+    def by_in(self, kind: ValveKind) -> float:
+        """What went up for a kind, inches."""
+        return self.intake_in if kind == "intake" else self.exhaust_in
+
 
 class PriorFigures(Strict):
     """The last known rods in their convention, and what changed since."""
@@ -177,6 +190,10 @@ class PriorFigures(Strict):
     intake: KnownRod | None = None
     exhaust: KnownRod | None = None
     changes: dict[Change, ChangeFigures] = {}
+
+    def rod(self, kind: ValveKind) -> KnownRod | None:
+        """A kind's last known rod."""
+        return self.intake if kind == "intake" else self.exhaust
 
 
 class MeasuredFigure(Strict):
@@ -194,15 +211,42 @@ class GeometryFigures(Strict):
     """
 
     tip: Tip = "roller"
-    stem_in: Figure = 0.3415
+    stem_in: Annotated[Figure, InField("tip_diameter")] = 0.3415
     lifter_deg: Annotated[Figure, Field(ge=-60, le=60)] = 0.0
-    offset_in: Figure = 0.0
-    net_lift_in: Figure | None = None
+    offset_in: Annotated[Figure, InField("offset")] = 0.0
+    net_lift_in: Annotated[Figure, InField("net_lift")] | None = None
     school: MarkSchool = "mid_lift"
-    shim_step_in: Figure = 0.005
+    shim_step_in: Annotated[Figure, InField("shim_step")] = 0.005
     measured: dict[Dimension, MeasuredFigure] = {}
 
 
 class RockerGeometry(Strict):
     intake: GeometryFigures | None = None
     exhaust: GeometryFigures | None = None
+
+    def of(self, kind: ValveKind) -> GeometryFigures | None:
+        """A kind's rockers; None where nothing is entered."""
+        return self.intake if kind == "intake" else self.exhaust
+
+
+class SeenFigures(Strict):
+    """What was seen of one mark. Edges count from the tip's middle or its inboard edge."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+
+    measured_from: Annotated[Literal["middle", "edge"], Field(alias="from")] = "middle"
+    angle_by: AngleTool = "inclinometer"
+    inboard_in: Figure | None = None
+    outboard_in: Figure | None = None
+    width_in: Figure | None = None
+    closed_end: End | None = None
+    angle_deg: Figure | None = None
+    lift_in: Figure | None = None
+    real_lift_in: Figure | None = None
+    pairs: list[tuple[Figure, Figure]] = []
+    photo: MarkPhoto | None = None
+
+
+LobeTable = Annotated[list[tuple[Figure, Figure]], Field(min_length=2, max_length=2000)]
+LobeTables = dict[ValveKind, LobeTable]
+Repeats = Annotated[list[Figure], Field(min_length=1, max_length=20)]

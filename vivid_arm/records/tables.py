@@ -5,23 +5,84 @@ from decimal import Decimal
 from typing import Any, ClassVar
 from uuid import UUID, uuid4
 
+from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import (
     CheckConstraint,
     DateTime,
+    Dialect,
     ForeignKey,
     Index,
     LargeBinary,
     MetaData,
     Numeric,
     String,
+    TypeDecorator,
     UniqueConstraint,
     func,
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from vivid_arm.records.fields import fault_of
+from vivid_arm.records.shapes import (
+    CamFigures,
+    EngineFigures,
+    Limits,
+    LobeTables,
+    PriorFigures,
+    Repeats,
+    RockerGeometry,
+    RodFigures,
+    RodPlanFigures,
+    SeenFigures,
+    TorqueFigures,
+)
+
 LENGTH = Numeric(10, 6)
 Json = dict[str, Any]
+
+
+class Unreadable:
+    """Stands in for a kept shape that cannot be read: whoever uses it is told which and why."""
+
+    def __init__(self, words: str) -> None:
+        self._words = words
+
+    def __getattr__(self, name: str) -> Any:
+        raise ValueError(self._words)
+
+    __getitem__ = __iter__ = __len__ = __contains__ = __getattr__
+
+
+class Shape(TypeDecorator[Any]):
+    """A JSON column of a Pydantic shape, validated when it is written and when it is read."""
+
+    impl = JSONB(none_as_null=True)
+    cache_ok = True
+
+    def __init__(self, kind: Any) -> None:
+        super().__init__()
+        self.kind = kind
+        self._adapter: TypeAdapter[Any] = TypeAdapter(kind)
+
+    def read(self, value: Any) -> Any:
+        """The shape of plain JSON, or of a shape. Raises ValidationError."""
+        return self._adapter.validate_python(value)
+
+    def plain(self, value: Any) -> Any:
+        """A shape as plain JSON."""
+        return self._adapter.dump_python(value, mode="json", by_alias=True, exclude_none=True)
+
+    def process_bind_param(self, value: Any, dialect: Dialect) -> Any:
+        return None if value is None else self.plain(self.read(value))
+
+    def process_result_value(self, value: Any, dialect: Dialect) -> Any:
+        if value is None:
+            return None
+        try:
+            return self.read(value)
+        except ValidationError as error:
+            return Unreadable(": ".join(fault_of(error.errors())))
 
 
 class Base(DeclarativeBase):
@@ -122,10 +183,10 @@ class Build(Base):
     bias: Mapped[str]
     picked_intake_in: Mapped[Decimal | None]
     picked_exhaust_in: Mapped[Decimal | None]
-    engine: Mapped[Json | None]
-    cam: Mapped[Json | None]
-    lobe_tables: Mapped[Json | None]
-    prior: Mapped[Json | None]
+    engine: Mapped[EngineFigures | None] = mapped_column(Shape(EngineFigures))
+    cam: Mapped[CamFigures | None] = mapped_column(Shape(CamFigures))
+    lobe_tables: Mapped[LobeTables | None] = mapped_column(Shape(LobeTables))
+    prior: Mapped[PriorFigures | None] = mapped_column(Shape(PriorFigures))
     guard_deg: Mapped[Decimal]
     lifter_kind: Mapped[str]
     lifter_foot: Mapped[str]
@@ -134,12 +195,12 @@ class Build(Base):
     lash_exhaust_in: Mapped[Decimal | None]
     mount: Mapped[str]
     fastener_pitch_in: Mapped[Decimal]
-    geometry: Mapped[Json | None]
+    geometry: Mapped[RockerGeometry | None] = mapped_column(Shape(RockerGeometry))
     preload_school: Mapped[str | None]
-    plan: Mapped[Json | None]
-    rod: Mapped[Json | None]
-    limits: Mapped[Json | None]
-    torque: Mapped[Json | None]
+    plan: Mapped[RodPlanFigures | None] = mapped_column(Shape(RodPlanFigures))
+    rod: Mapped[RodFigures | None] = mapped_column(Shape(RodFigures))
+    limits: Mapped[Limits | None] = mapped_column(Shape(Limits))
+    torque: Mapped[TorqueFigures | None] = mapped_column(Shape(TorqueFigures))
     log_count: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
@@ -229,9 +290,9 @@ class Reading(Base):
     rod_convention: Mapped[str | None]
     pitch_in: Mapped[Decimal | None]
     push_in: Mapped[Decimal | None]
-    repeats: Mapped[list[float] | None] = mapped_column(JSONB(none_as_null=True))
+    repeats: Mapped[Repeats | None] = mapped_column(Shape(Repeats))
     shim_in: Mapped[Decimal | None]
-    seen: Mapped[Json | None]
+    seen: Mapped[SeenFigures | None] = mapped_column(Shape(SeenFigures))
     replaces_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"), unique=True)
     reason: Mapped[str]
     taken_by: Mapped[str]

@@ -3,9 +3,9 @@ import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
-export type Arm = Schemas['ArmOut']
-export type ArmCorrection = Schemas['CorrectionOut']
-export type ArmMark = Schemas['MarkOut']
+export type Rocker = Schemas['RockerOut']
+export type Correction = Schemas['CorrectionOut']
+export type Mark = Schemas['MarkOut']
 export type GeometryFigures = Schemas['GeometryFigures']
 export type MarkIn = Schemas['MarkIn']
 export type Motion = Schemas['MotionOut']
@@ -18,11 +18,11 @@ export type OrderLine = Schemas['OrderLineOut']
 export type Orders = Schemas['OrdersOut']
 export type Check = Schemas['CheckOut']
 export type CheckPoint = Schemas['PointOut']
-export type Finish = Schemas['FinishOut']
+export type SignOff = Schemas['SignOffOut']
 export type FindingIn = Schemas['FindingIn']
 export type TorqueFigures = Schemas['TorqueFigures']
 export type Pressed = Schemas['PressedOut']
-export type PlanFigures = Schemas['PlanFigures']
+export type RodPlanFigures = Schemas['RodPlanFigures']
 export type RodFigures = Schemas['RodFigures']
 export type RodPageData = Schemas['RodOut']
 export type Build = Schemas['BuildSummary']
@@ -37,13 +37,13 @@ export type ParseField = Schemas['ParseIn']['field']
 export type Candidate = Schemas['CandidateOut']
 export type CamFigures = Schemas['CamFigures']
 export type EngineFigures = Schemas['EngineFigures']
-export type HeadMapData = Schemas['MapOut']
-export type MapValve = Schemas['MapValve']
+export type Heads = Schemas['HeadsOut']
+export type HeadValve = Schemas['HeadValve']
 export type MeasureIn = Schemas['MeasureIn']
-export type Plan = Schemas['PlanOut']
+export type StopPlan = Schemas['StopPlanOut']
 export type PriorFigures = Schemas['PriorFigures']
 export type Suspicion = Schemas['SuspicionOut']
-export type Wheel = Schemas['WheelOut']
+export type BaseCircle = Schemas['BaseCircleOut']
 export type Problem = Schemas['Problem']
 export type Rules = Schemas['RulesOut']
 export type Station = Schemas['StationOut']
@@ -68,7 +68,7 @@ const away: Problem = {
   title: 'No answer',
   status: 0,
   code: 'away',
-  detail: 'Vivid Arm does not answer. What you entered is kept here; try again.',
+  detail: 'Vivid Rocker does not answer. What you entered is kept here; try again.',
   context: {},
 }
 

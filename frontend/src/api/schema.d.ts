@@ -258,7 +258,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/wheel": {
+    "/api/builds/{build_id}/base_circle": {
         parameters: {
             query?: never;
             header?: never;
@@ -266,10 +266,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Wheel
+         * Read Base Circle
          * @description Every valve's heel on the crank, and the four schools' plans for the chosen valves.
          */
-        get: operations["read_wheel_api_builds__build_id__wheel_get"];
+        get: operations["read_base_circle_api_builds__build_id__base_circle_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -318,7 +318,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compute/wheel": {
+    "/api/compute/base_circle": {
         parameters: {
             query?: never;
             header?: never;
@@ -333,7 +333,7 @@ export interface paths {
          *
          *     Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
          */
-        post: operations["wheel_api_compute_wheel_post"];
+        post: operations["wheel_api_compute_base_circle_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,7 +548,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/valves/{valve_id}/arm": {
+    "/api/builds/{build_id}/valves/{valve_id}/rocker": {
         parameters: {
             query?: never;
             header?: never;
@@ -556,10 +556,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Arm
+         * Read Rocker
          * @description The rocker of a valve: dimensions, tries, what they say, what to change.
          */
-        get: operations["read_arm_api_builds__build_id__valves__valve_id__arm_get"];
+        get: operations["read_rocker_api_builds__build_id__valves__valve_id__rocker_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -568,7 +568,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/valves/{valve_id}/arm/motion": {
+    "/api/builds/{build_id}/valves/{valve_id}/rocker/motion": {
         parameters: {
             query?: never;
             header?: never;
@@ -579,7 +579,7 @@ export interface paths {
          * Read Motion
          * @description A dense batch, settings by lifts, that a screen can move inside without asking again.
          */
-        get: operations["read_motion_api_builds__build_id__valves__valve_id__arm_motion_get"];
+        get: operations["read_motion_api_builds__build_id__valves__valve_id__rocker_motion_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -778,7 +778,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/map": {
+    "/api/builds/{build_id}/heads": {
         parameters: {
             query?: never;
             header?: never;
@@ -786,10 +786,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Map
+         * Read Heads
          * @description The heads in plan, front to rear, with spread, findings and suspicions.
          */
-        get: operations["read_map_api_builds__build_id__map_get"];
+        get: operations["read_heads_api_builds__build_id__heads_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -860,7 +860,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/decision": {
+    "/api/builds/{build_id}/decide": {
         parameters: {
             query?: never;
             header?: never;
@@ -871,7 +871,7 @@ export interface paths {
          * Read Decision
          * @description Every valve's rod, ways of buying side by side, chances; null while nothing is measured.
          */
-        get: operations["read_decision_api_builds__build_id__decision_get"];
+        get: operations["read_decision_api_builds__build_id__decide_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1024,7 +1024,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compute/decision": {
+    "/api/compute/decide": {
         parameters: {
             query?: never;
             header?: never;
@@ -1037,7 +1037,7 @@ export interface paths {
          * Compute Decision
          * @description Rods for a whole engine with fixed rockers: the same figures as the decide page.
          */
-        post: operations["compute_decision_api_compute_decision_post"];
+        post: operations["compute_decision_api_compute_decide_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1311,7 +1311,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/builds/{build_id}/finish": {
+    "/api/builds/{build_id}/sign_off": {
         parameters: {
             query?: never;
             header?: never;
@@ -1319,10 +1319,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Finish
+         * Read Sign Off
          * @description Every check with its limit and margin, what is open, who signed, the torque card.
          */
-        get: operations["read_finish_api_builds__build_id__finish_get"];
+        get: operations["read_sign_off_api_builds__build_id__sign_off_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1456,72 +1456,75 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * ArmOut
-         * @description Everything the rocker's station shows for one valve.
+         * BaseCircleIn
+         * @description An engine (the usual one without figures), its cam card, and what to measure.
          */
-        ArmOut: {
+        BaseCircleIn: {
             /**
-             * Build Id
-             * Format: uuid
-             */
-            build_id: string;
-            valve: components["schemas"]["ValveSummary"];
-            /** Stud */
-            stud: boolean;
-            /**
-             * Tip
+             * Layout
+             * @default v
              * @enum {string}
              */
-            tip: "roller" | "shoe";
+            layout: "single" | "inline" | "v" | "flat";
             /**
-             * Convention
+             * Cylinders
+             * @default 8
+             */
+            cylinders: number;
+            engine?: components["schemas"]["EngineFigures"] | null;
+            cam?: components["schemas"]["CamFigures"] | null;
+            /**
+             * Guard Deg
+             * @default 15
+             */
+            guard_deg: number;
+            /**
+             * Selection
+             * @default all
              * @enum {string}
              */
-            convention: "centre" | "theoretical" | "measured" | "gauge";
-            figures: components["schemas"]["GeometryFigures"];
-            /** Entered */
-            entered: boolean;
-            /** Sheet */
-            sheet: components["schemas"]["DimensionOut"][];
-            /** Marks */
-            marks: components["schemas"]["MarkOut"][];
-            /** Now In */
-            now_in: number;
-            /** Step In */
-            step_in: number;
-            /** Error In */
-            error_in: number;
-            /** Error U In */
-            error_u_in: number;
-            /** Angle Deg */
-            angle_deg: number;
-            /** Decided */
-            decided: boolean;
-            /** Rivals */
-            rivals: components["schemas"]["RivalOut"][];
-            /** Ratio */
-            ratio: number;
-            /** Ratio U */
-            ratio_u: number;
-            /** Ratio Used */
-            ratio_used: boolean;
-            /** Catalogue */
-            catalogue: number;
-            /** Lift In */
-            lift_in: number;
-            /** Corrections */
-            corrections: components["schemas"]["CorrectionOut"][];
-            conflict: components["schemas"]["ConflictOut"] | null;
-            /** Next Readings */
-            next_readings: components["schemas"]["NextReadingOut"][];
-            /** Untold */
-            untold: string[];
-            verdict: components["schemas"]["VerdictOut"];
-            /** Explanations */
-            explanations: {
-                [key: string]: components["schemas"]["ExplanationOut"];
-            };
-            /** Cautions */
+            selection: "all" | "corners" | "cylinder";
+            /**
+             * Cylinder
+             * @default 1
+             */
+            cylinder: number;
+            /**
+             * Closing
+             * @default third_left
+             * @enum {string}
+             */
+            closing: "starts_down" | "third_left" | "almost_closed";
+        };
+        /**
+         * BaseCircleOut
+         * @description Heel windows (none without a cam card) and the plans; crank 0 is the first firing TDC.
+         */
+        BaseCircleOut: {
+            /**
+             * Rotation
+             * @enum {string}
+             */
+            rotation: "clockwise" | "anticlockwise";
+            /** Guard Deg */
+            guard_deg: number;
+            /** Lobes */
+            lobes: string;
+            /** Tdcs */
+            tdcs: components["schemas"]["TdcOut"][];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
+            /** Plans */
+            plans: components["schemas"]["StopPlanOut"][];
+            /**
+             * Measured
+             * @default []
+             */
+            measured: string[];
+            /**
+             * Cautions
+             * @default []
+             */
             cautions: string[];
         };
         /**
@@ -1756,50 +1759,63 @@ export interface components {
          * @description New values for a build seen at ``version``; what is left out stays.
          */
         BuildChange: {
-            /** Version */
-            version: number;
             /** Name */
-            name?: string | null;
-            /** Layout */
-            layout?: ("single" | "inline" | "v" | "flat") | null;
+            name?: string;
+            /**
+             * Layout
+             * @enum {string}
+             */
+            layout?: "single" | "inline" | "v" | "flat";
             /** Cylinders */
-            cylinders?: number | null;
+            cylinders?: number;
             /** Ratio Intake */
-            ratio_intake?: number | null;
+            ratio_intake?: number;
             /** Ratio Exhaust */
-            ratio_exhaust?: number | null;
+            ratio_exhaust?: number;
             /** Preload Low In */
-            preload_low_in?: number | null;
+            preload_low_in?: number;
             /** Preload High In */
-            preload_high_in?: number | null;
+            preload_high_in?: number;
             /** Preload Target In */
-            preload_target_in?: number | null;
+            preload_target_in?: number;
             /** Travel In */
-            travel_in?: number | null;
+            travel_in?: number;
             /** Instrument Id */
             instrument_id?: string | null;
             /** Gaps */
-            gaps?: boolean | null;
-            /** Lifter End */
-            lifter_end?: ("ball" | "cup") | null;
+            gaps?: boolean;
+            /**
+             * Lifter End
+             * @enum {string}
+             */
+            lifter_end?: "ball" | "cup";
             /** Lifter Ball In */
-            lifter_ball_in?: number | null;
+            lifter_ball_in?: number;
             /** Lifter Hole In */
-            lifter_hole_in?: number | null;
-            /** Rocker End */
-            rocker_end?: ("ball" | "cup") | null;
+            lifter_hole_in?: number;
+            /**
+             * Rocker End
+             * @enum {string}
+             */
+            rocker_end?: "ball" | "cup";
             /** Rocker Ball In */
-            rocker_ball_in?: number | null;
+            rocker_ball_in?: number;
             /** Rocker Hole In */
-            rocker_hole_in?: number | null;
+            rocker_hole_in?: number;
             /** Gauge Circle In */
-            gauge_circle_in?: number | null;
-            /** Order Convention */
-            order_convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
+            gauge_circle_in?: number;
+            /**
+             * Order Convention
+             * @enum {string}
+             */
+            order_convention?: "centre" | "theoretical" | "measured" | "gauge";
             /** Stock Step In */
-            stock_step_in?: number | null;
-            /** Bias */
-            bias?: ("longer" | "shorter") | null;
+            stock_step_in?: number;
+            /**
+             * Bias
+             * @enum {string}
+             */
+            bias?: "longer" | "shorter";
             /** Picked Intake In */
             picked_intake_in?: number | null;
             /** Picked Exhaust In */
@@ -1808,31 +1824,42 @@ export interface components {
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
             /** Guard Deg */
-            guard_deg?: number | null;
-            /** Lifter Kind */
-            lifter_kind?: ("hydraulic" | "solid") | null;
-            /** Lifter Foot */
-            lifter_foot?: ("flat" | "roller") | null;
+            guard_deg?: number;
+            /**
+             * Lifter Kind
+             * @enum {string}
+             */
+            lifter_kind?: "hydraulic" | "solid";
+            /**
+             * Lifter Foot
+             * @enum {string}
+             */
+            lifter_foot?: "flat" | "roller";
             /** Seat Height In */
             seat_height_in?: number | null;
             /** Lash Intake In */
             lash_intake_in?: number | null;
             /** Lash Exhaust In */
             lash_exhaust_in?: number | null;
-            /** Mount */
-            mount?: ("stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands") | null;
+            /**
+             * Mount
+             * @enum {string}
+             */
+            mount?: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
             /** Fastener Pitch In */
-            fastener_pitch_in?: number | null;
+            fastener_pitch_in?: number;
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
-            plan?: components["schemas"]["PlanFigures"] | null;
+            plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
             limits?: {
                 [key: string]: components["schemas"]["LimitFigures"];
             } | null;
             torque?: components["schemas"]["TorqueFigures"] | null;
+            /** Version */
+            version: number;
         };
         /**
          * BuildIn
@@ -1943,6 +1970,10 @@ export interface components {
              * @enum {string}
              */
             bias: "longer" | "shorter";
+            /** Picked Intake In */
+            picked_intake_in?: number | null;
+            /** Picked Exhaust In */
+            picked_exhaust_in?: number | null;
             engine?: components["schemas"]["EngineFigures"] | null;
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
@@ -1983,7 +2014,7 @@ export interface components {
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
-            plan?: components["schemas"]["PlanFigures"] | null;
+            plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
             limits?: {
@@ -2105,6 +2136,10 @@ export interface components {
              * @enum {string}
              */
             bias: "longer" | "shorter";
+            /** Picked Intake In */
+            picked_intake_in?: number | null;
+            /** Picked Exhaust In */
+            picked_exhaust_in?: number | null;
             engine: components["schemas"]["EngineFigures"];
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
@@ -2145,7 +2180,7 @@ export interface components {
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
-            plan?: components["schemas"]["PlanFigures"] | null;
+            plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
             limits?: {
@@ -2164,10 +2199,6 @@ export interface components {
             /** Lobe Tables */
             lobe_tables: ("intake" | "exhaust")[];
             instrument: components["schemas"]["InstrumentOut"] | null;
-            /** Picked Intake In */
-            picked_intake_in: number | null;
-            /** Picked Exhaust In */
-            picked_exhaust_in: number | null;
             /**
              * Measuring Convention
              * @enum {string}
@@ -2292,6 +2323,18 @@ export interface components {
             why_not: string;
         };
         /**
+         * ChancesOut
+         * @description Chances: cold inside the window, hot inside it, hot neither loose nor on the bottom.
+         */
+        ChancesOut: {
+            /** Cold */
+            cold: number;
+            /** Hot */
+            hot: number | null;
+            /** Hot Safe */
+            hot_safe: number | null;
+        };
+        /**
          * ChangeFigures
          * @description One change, up by so much for intakes and exhausts, known within ``within_in``.
          */
@@ -2311,6 +2354,18 @@ export interface components {
              * @default 0
              */
             within_in: number;
+        };
+        /** ChangeTermOut */
+        ChangeTermOut: {
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "base_circle" | "seat_height" | "deck" | "head" | "gasket" | "stem" | "stand";
+            /** Factor */
+            factor: number;
+            /** Effect In */
+            effect_in: number;
         };
         /**
          * CheckOut
@@ -2353,13 +2408,6 @@ export interface components {
             most_turns: number;
             /** Turns */
             turns: number;
-        };
-        /** ChoiceOut */
-        ChoiceOut: {
-            /** Value */
-            value: string;
-            /** Words */
-            words: string;
         };
         /**
          * CombineIn
@@ -2414,20 +2462,6 @@ export interface components {
             words: string;
             /** U In */
             u_in: number;
-        };
-        /**
-         * ConflictOut
-         * @description How far the narrow mark stands off the middle, and what would bring it there.
-         */
-        ConflictOut: {
-            /** Off In */
-            off_in: number;
-            /** U In */
-            u_in: number;
-            /** Move In */
-            move_in: number;
-            /** Fulcrum In */
-            fulcrum_in: number;
         };
         /**
          * ConvertIn
@@ -2675,6 +2709,47 @@ export interface components {
             chance_hot: number | null;
         };
         /**
+         * DecidedValveOut
+         * @description One valve with its rod. ``axis_in`` is the rod in the measuring convention.
+         */
+        DecidedValveOut: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            /** Inferred */
+            inferred: boolean;
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** U In */
+            u_in: number;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+            /** Length In */
+            length_in: number;
+            /** Axis In */
+            axis_in: number;
+            /** Preload In */
+            preload_in: number;
+            /** Off Bottom In */
+            off_bottom_in: number | null;
+            /** Hot In */
+            hot_in: number | null;
+            /** Turns */
+            turns: number | null;
+            /** Miss In */
+            miss_in: number;
+            /** Inside */
+            inside: boolean;
+            chances: components["schemas"]["ChancesOut"];
+            counted: components["schemas"]["ChancesOut"];
+        };
+        /**
          * DecisionOut
          * @description Every valve's rod, the ways of buying beside each other, chances cold and hot.
          */
@@ -2695,7 +2770,7 @@ export interface components {
             /** Lots */
             lots: components["schemas"]["LotOut"][];
             /** Rows */
-            rows: components["schemas"]["RowOut"][];
+            rows: components["schemas"]["DecidedValveOut"][];
             /** Ways */
             ways: components["schemas"]["WayOut"][];
             /** Gains */
@@ -2716,6 +2791,13 @@ export interface components {
             draws: number;
             /** Warnings */
             warnings: string[];
+        };
+        /** DimensionIn */
+        DimensionIn: {
+            /** Value */
+            value: number;
+            /** U */
+            u: number;
         };
         /**
          * DimensionOut
@@ -2890,60 +2972,6 @@ export interface components {
             by: string;
         };
         /**
-         * FindingOut
-         * @description What the spread says; ``{names}`` are filled from ``smalls`` (inches).
-         */
-        FindingOut: {
-            /**
-             * About
-             * @enum {string}
-             */
-            about: "spread" | "slope" | "bank" | "odd" | "few";
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-            /** Then */
-            then: string;
-            /** Smalls */
-            smalls: {
-                [key: string]: number;
-            };
-            /** Valves */
-            valves: string[];
-        };
-        /**
-         * FinishOut
-         * @description The build after fitting: every check, what is open, who signed, torque card, cautions.
-         */
-        FinishOut: {
-            /** Heads */
-            heads: components["schemas"]["HeadOut"][];
-            /** States */
-            states: {
-                [key: string]: "open" | "passed" | "failed";
-            };
-            /** Checks */
-            checks: components["schemas"]["CheckOut"][];
-            /** Open Points */
-            open_points: string[];
-            /** Failing */
-            failing: number;
-            /** Missing */
-            missing: number;
-            /** Fitted */
-            fitted: boolean;
-            /** Signatures */
-            signatures: components["schemas"]["SignatureOut"][];
-            lash: components["schemas"]["LashSheetOut"] | null;
-            /** Torque */
-            torque: components["schemas"]["TorqueRow"][];
-            /** Torque Caution */
-            torque_caution: string;
-            /** Cautions */
-            cautions: string[];
-        };
-        /**
          * FiringOrderIn
          * @description A firing order as typed: 1-3-4-2.
          */
@@ -3051,52 +3079,108 @@ export interface components {
             /** U In */
             u_in: number;
             /** Terms */
-            terms: components["schemas"]["vivid_arm__api__decide__schemas__TermOut"][];
+            terms: components["schemas"]["GrowthTermOut"][];
+        };
+        /**
+         * GrowthTermOut
+         * @description One part's share in the change of preload.
+         */
+        GrowthTermOut: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "block" | "head" | "seat" | "intake_valve" | "exhaust_valve" | "rod" | "lifter";
+            /** Words */
+            words: string;
+            /** Free In */
+            free_in: number;
+            /** Share */
+            share: number;
+            /** Value In */
+            value_in: number;
+            /** U In */
+            u_in: number;
+        };
+        /**
+         * HeadLot
+         * @description Rods of one length (measuring convention), and how many valves get it.
+         */
+        HeadLot: {
+            /** Length In */
+            length_in: number;
+            /** Count */
+            count: number;
         };
         /** HeadOut */
         HeadOut: {
             /** Bank */
             bank: string;
             /** Valves */
-            valves: components["schemas"]["MapValve"][];
+            valves: components["schemas"]["HeadValve"][];
         };
         /**
-         * HeadsIn
-         * @description Measured valves of an engine; a travel of None means solid lifters.
+         * HeadValve
+         * @description One valve on the head map; ``rod_in`` is its rod in the measuring convention.
          */
-        HeadsIn: {
+        HeadValve: {
             /**
-             * Layout
-             * @default v
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Cylinder */
+            cylinder: number;
+            /**
+             * Kind
              * @enum {string}
              */
-            layout: "single" | "inline" | "v" | "flat";
+            kind: "intake" | "exhaust";
             /**
-             * Cylinders
-             * @default 8
+             * State
+             * @enum {string}
              */
-            cylinders: number;
-            engine?: components["schemas"]["EngineFigures"] | null;
-            /** Valves */
-            valves: components["schemas"]["MeasuredIn"][];
-            /**
-             * Travel In
-             * @default 0.14
-             */
-            travel_in: number | null;
-            /** Pitch In */
-            pitch_in?: number | null;
+            state: "waiting" | "measuring" | "measured" | "fits" | "outside" | "suspicious" | "odd";
+            /** Readings */
+            readings: number;
+            /** Estimate In */
+            estimate_in: number | null;
+            /** U In */
+            u_in: number | null;
+            /** Low In */
+            low_in: number | null;
+            /** High In */
+            high_in: number | null;
+            /** Preload In */
+            preload_in: number | null;
+            /** Rod In */
+            rod_in: number | null;
         };
-        /** HeadsOut */
+        /**
+         * HeadsOut
+         * @description The heads in plan, front to rear, what their valves say together, and what is doubted.
+         */
         HeadsOut: {
+            /** Heads */
+            heads: components["schemas"]["HeadOut"][];
+            /** Measured */
+            measured: number;
+            /** Rods */
+            rods: components["schemas"]["HeadLot"][];
             /** Spread In */
             spread_in: {
                 [key: string]: number | null;
             };
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            /** Doubts */
-            doubts: components["schemas"]["DoubtOut"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
+            /** Suspicions */
+            suspicions: components["schemas"]["SuspicionOut"][];
+            /** Selections */
+            selections: {
+                [key: string]: string[];
+            };
         };
         /** Health */
         Health: {
@@ -3215,13 +3299,6 @@ export interface components {
             range_low_in: number;
             /** Range High In */
             range_high_in: number;
-        };
-        /** KnownIn */
-        KnownIn: {
-            /** Value */
-            value: number;
-            /** U */
-            u: number;
         };
         /**
          * KnownRod
@@ -3461,79 +3538,6 @@ export interface components {
             in_box: number;
         };
         /**
-         * MapLot
-         * @description Rods of one length (measuring convention), and how many valves get it.
-         */
-        MapLot: {
-            /** Length In */
-            length_in: number;
-            /** Count */
-            count: number;
-        };
-        /**
-         * MapOut
-         * @description The heads in plan, front to rear, what their valves say together, and what is doubted.
-         */
-        MapOut: {
-            /** Heads */
-            heads: components["schemas"]["HeadOut"][];
-            /** Measured */
-            measured: number;
-            /** Rods */
-            rods: components["schemas"]["MapLot"][];
-            /** Spread In */
-            spread_in: {
-                [key: string]: number | null;
-            };
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            /** Suspicions */
-            suspicions: components["schemas"]["SuspicionOut"][];
-            /** Selections */
-            selections: {
-                [key: string]: string[];
-            };
-        };
-        /**
-         * MapValve
-         * @description One valve on the head map; ``rod_in`` is its rod in the measuring convention.
-         */
-        MapValve: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Cylinder */
-            cylinder: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "intake" | "exhaust";
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "measuring" | "measured" | "fits" | "outside" | "suspicious" | "odd";
-            /** Readings */
-            readings: number;
-            /** Estimate In */
-            estimate_in: number | null;
-            /** U In */
-            u_in: number | null;
-            /** Low In */
-            low_in: number | null;
-            /** High In */
-            high_in: number | null;
-            /** Preload In */
-            preload_in: number | null;
-            /** Rod In */
-            rod_in: number | null;
-        };
-        /**
          * MarkIn
          * @description One try, as typed: what was set and what was seen; what is left out was not seen.
          *
@@ -3737,10 +3741,10 @@ export interface components {
             offset_in: number;
             /** Measured */
             measured?: {
-                [key: string]: components["schemas"]["KnownIn"];
+                [key: string]: components["schemas"]["DimensionIn"];
             };
             /** Tries */
-            tries: components["schemas"]["TryIn"][];
+            tries: components["schemas"]["SeenMarkIn"][];
             /**
              * School
              * @default mid_lift
@@ -4135,7 +4139,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "setup" | "zero-lash" | "arm" | "map" | "decide" | "order" | "signoff";
+            station: "setup" | "zero_lash" | "rocker" | "heads" | "decide" | "order" | "sign_off";
             /** Valve Id */
             valve_id: string | null;
             /** Sentence */
@@ -4158,18 +4162,6 @@ export interface components {
             reason: string;
         };
         /**
-         * OddsOut
-         * @description Chances: cold inside the window, hot inside it, hot neither loose nor on the bottom.
-         */
-        OddsOut: {
-            /** Cold */
-            cold: number;
-            /** Hot */
-            hot: number | null;
-            /** Hot Safe */
-            hot_safe: number | null;
-        };
-        /**
          * OffersOut
          * @description What the decision asks for against the supplier's catalogue.
          */
@@ -4181,6 +4173,13 @@ export interface components {
             total: number | null;
             /** Days */
             days: number | null;
+        };
+        /** OptionOut */
+        OptionOut: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
         };
         /**
          * OrderIn
@@ -4413,56 +4412,6 @@ export interface components {
             source: string;
         };
         /**
-         * PlanFigures
-         * @description How rods are decided; materials None leave the engine's growth out.
-         */
-        PlanFigures: {
-            /**
-             * Strategy
-             * @default kinds
-             * @enum {string}
-             */
-            strategy: "kinds" | "one" | "fewest" | "best";
-            /** Tolerance In */
-            tolerance_in?: number | null;
-            /** Reach Turns */
-            reach_turns?: number | null;
-            /** Block */
-            block?: ("steel" | "iron" | "aluminium") | null;
-            /** Head */
-            head?: ("steel" | "iron" | "aluminium") | null;
-            /**
-             * Parts
-             * @default {}
-             */
-            parts: {
-                [key: string]: components["schemas"]["PartFigures"];
-            };
-        };
-        /** PlanOut */
-        PlanOut: {
-            /**
-             * School
-             * @enum {string}
-             */
-            school: "opening_closing" | "full_lift" | "tdc" | "fewest";
-            /** Title */
-            title: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "safe" | "near" | "unsafe" | "unknown" | "none";
-            /** Sentence */
-            sentence: string;
-            /** Saves */
-            saves: string;
-            /** Least Margin Deg */
-            least_margin_deg: number | null;
-            /** Stops */
-            stops: components["schemas"]["StopOut"][];
-        };
-        /**
          * PointOut
          * @description One check on one valve. ``margin_in`` is the distance to the nearer limit.
          */
@@ -4552,7 +4501,7 @@ export interface components {
             /** U In */
             u_in: number;
             /** Terms */
-            terms: components["schemas"]["vivid_arm__api__zero_lash__schemas__TermOut"][];
+            terms: components["schemas"]["ChangeTermOut"][];
         };
         /**
          * PredictedOut
@@ -4575,6 +4524,32 @@ export interface components {
             lift_in: number;
             /** Lift U In */
             lift_u_in: number;
+        };
+        /**
+         * PreloadSchoolOut
+         * @description A preload habit: its figures counted from the clip, half of the travel, or the bottom.
+         */
+        PreloadSchoolOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom";
+            /** Name */
+            name: string;
+            /** Preload Low In */
+            preload_low_in: number;
+            /** Preload High In */
+            preload_high_in: number;
+            /** Preload Target In */
+            preload_target_in: number;
+            /** Travel In */
+            travel_in: number | null;
+            /**
+             * Counted From
+             * @enum {string}
+             */
+            counted_from: "clip" | "half" | "bottom";
         };
         /** PresetOut */
         PresetOut: {
@@ -4754,6 +4729,29 @@ export interface components {
             inside: boolean;
         };
         /**
+         * RemarkOut
+         * @description What the spread says; ``{names}`` are filled from ``smalls`` (inches).
+         */
+        RemarkOut: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "spread" | "slope" | "bank" | "odd" | "few";
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Then */
+            then: string;
+            /** Smalls */
+            smalls: {
+                [key: string]: number;
+            };
+            /** Valves */
+            valves: string[];
+        };
+        /**
          * RemedyOut
          * @description What mends a valve that no length serves.
          */
@@ -4784,6 +4782,75 @@ export interface components {
         RockerGeometry: {
             intake?: components["schemas"]["GeometryFigures"] | null;
             exhaust?: components["schemas"]["GeometryFigures"] | null;
+        };
+        /**
+         * RockerOut
+         * @description Everything the rocker's station shows for one valve.
+         */
+        RockerOut: {
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            valve: components["schemas"]["ValveSummary"];
+            /** Stud */
+            stud: boolean;
+            /**
+             * Tip
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            figures: components["schemas"]["GeometryFigures"];
+            /** Entered */
+            entered: boolean;
+            /** Sheet */
+            sheet: components["schemas"]["DimensionOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Now In */
+            now_in: number;
+            /** Step In */
+            step_in: number;
+            /** Error In */
+            error_in: number;
+            /** Error U In */
+            error_u_in: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Decided */
+            decided: boolean;
+            /** Rivals */
+            rivals: components["schemas"]["RivalOut"][];
+            /** Ratio */
+            ratio: number;
+            /** Ratio U */
+            ratio_u: number;
+            /** Ratio Used */
+            ratio_used: boolean;
+            /** Catalogue */
+            catalogue: number;
+            /** Lift In */
+            lift_in: number;
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+            conflict: components["schemas"]["SchoolsConflictOut"] | null;
+            /** Next Readings */
+            next_readings: components["schemas"]["NextReadingOut"][];
+            /** Untold */
+            untold: string[];
+            verdict: components["schemas"]["VerdictOut"];
+            /** Explanations */
+            explanations: {
+                [key: string]: components["schemas"]["ExplanationOut"];
+            };
+            /** Cautions */
+            cautions: string[];
         };
         /**
          * RodFigures
@@ -4864,6 +4931,33 @@ export interface components {
             /** Cut Refusal */
             cut_refusal: string | null;
         };
+        /**
+         * RodPlanFigures
+         * @description How rods are decided; materials None leave the engine's growth out.
+         */
+        RodPlanFigures: {
+            /**
+             * Strategy
+             * @default kinds
+             * @enum {string}
+             */
+            strategy: "kinds" | "one" | "fewest" | "best";
+            /** Tolerance In */
+            tolerance_in?: number | null;
+            /** Reach Turns */
+            reach_turns?: number | null;
+            /** Block */
+            block?: ("steel" | "iron" | "aluminium") | null;
+            /** Head */
+            head?: ("steel" | "iron" | "aluminium") | null;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: components["schemas"]["PartFigures"];
+            };
+        };
         /** RoomOut */
         RoomOut: {
             /** Largest In */
@@ -4871,91 +4965,58 @@ export interface components {
             /** Usual */
             usual: string | null;
         };
-        /**
-         * RowOut
-         * @description One valve with its rod. ``axis_in`` is the rod in the measuring convention.
-         */
-        RowOut: {
-            /** Name */
-            name: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "intake" | "exhaust";
-            /** Inferred */
-            inferred: boolean;
-            /** Zero Lash In */
-            zero_lash_in: number;
-            /** U In */
-            u_in: number;
-            /** Low In */
-            low_in: number;
-            /** High In */
-            high_in: number;
-            /** Length In */
-            length_in: number;
-            /** Axis In */
-            axis_in: number;
-            /** Preload In */
-            preload_in: number;
-            /** Off Bottom In */
-            off_bottom_in: number | null;
-            /** Hot In */
-            hot_in: number | null;
-            /** Turns */
-            turns: number | null;
-            /** Miss In */
-            miss_in: number;
-            /** Inside */
-            inside: boolean;
-            odds: components["schemas"]["OddsOut"];
-            counted: components["schemas"]["OddsOut"];
-        };
         /** RulesOut */
         RulesOut: {
             /** Layouts */
             layouts: components["schemas"]["LayoutOut"][];
             /** Schools */
-            schools: components["schemas"]["SchoolOut"][];
+            schools: components["schemas"]["PreloadSchoolOut"][];
             /** Presets */
             presets: components["schemas"]["PresetOut"][];
             /** Pitches */
             pitches: components["schemas"]["PitchOut"][];
             /** Mounts */
-            mounts: components["schemas"]["ChoiceOut"][];
+            mounts: components["schemas"]["OptionOut"][];
             /** Changes */
-            changes: components["schemas"]["ChoiceOut"][];
+            changes: components["schemas"]["OptionOut"][];
             /** Methods */
-            methods: components["schemas"]["ChoiceOut"][];
+            methods: components["schemas"]["OptionOut"][];
             /** Closings */
-            closings: components["schemas"]["ChoiceOut"][];
+            closings: components["schemas"]["OptionOut"][];
         };
         /**
-         * SchoolOut
-         * @description A preload habit: its figures counted from the clip, half of the travel, or the bottom.
+         * SchoolsConflictOut
+         * @description How far the narrow mark stands off the middle, and what would bring it there.
          */
-        SchoolOut: {
-            /**
-             * Code
-             * @enum {string}
-             */
-            code: "pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom";
-            /** Name */
-            name: string;
-            /** Preload Low In */
-            preload_low_in: number;
-            /** Preload High In */
-            preload_high_in: number;
-            /** Preload Target In */
-            preload_target_in: number;
-            /** Travel In */
-            travel_in: number | null;
-            /**
-             * Counted From
-             * @enum {string}
-             */
-            counted_from: "clip" | "half" | "bottom";
+        SchoolsConflictOut: {
+            /** Off In */
+            off_in: number;
+            /** U In */
+            u_in: number;
+            /** Move In */
+            move_in: number;
+            /** Fulcrum In */
+            fulcrum_in: number;
+        };
+        /**
+         * SeenMarkIn
+         * @description One try: ``setting_in`` is the rod's centre length on a stud, else the shim.
+         */
+        SeenMarkIn: {
+            /** Setting In */
+            setting_in: number;
+            /** Inboard In */
+            inboard_in?: number | null;
+            /** Outboard In */
+            outboard_in?: number | null;
+            /** Width In */
+            width_in?: number | null;
+            /** Closed End */
+            closed_end?: ("inboard" | "outboard") | null;
+            /** Angle Deg */
+            angle_deg?: number | null;
+            /** Lift In */
+            lift_in?: number | null;
         };
         /**
          * SettingsOut
@@ -5026,6 +5087,37 @@ export interface components {
              */
             reason: string;
         };
+        /**
+         * SignOffOut
+         * @description The build after fitting: every check, what is open, who signed, torque card, cautions.
+         */
+        SignOffOut: {
+            /** Heads */
+            heads: components["schemas"]["HeadOut"][];
+            /** States */
+            states: {
+                [key: string]: "open" | "passed" | "failed";
+            };
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /** Open Points */
+            open_points: string[];
+            /** Failing */
+            failing: number;
+            /** Missing */
+            missing: number;
+            /** Fitted */
+            fitted: boolean;
+            /** Signatures */
+            signatures: components["schemas"]["SignatureOut"][];
+            lash: components["schemas"]["LashSheetOut"] | null;
+            /** Torque */
+            torque: components["schemas"]["TorqueRow"][];
+            /** Torque Caution */
+            torque_caution: string;
+            /** Cautions */
+            cautions: string[];
+        };
         /** SignatureOut */
         SignatureOut: {
             /** By */
@@ -5041,6 +5133,44 @@ export interface components {
             open_points: string[];
             /** Stale */
             stale: boolean;
+        };
+        /**
+         * SpreadIn
+         * @description Measured valves of an engine; a travel of None means solid lifters.
+         */
+        SpreadIn: {
+            /**
+             * Layout
+             * @default v
+             * @enum {string}
+             */
+            layout: "single" | "inline" | "v" | "flat";
+            /**
+             * Cylinders
+             * @default 8
+             */
+            cylinders: number;
+            engine?: components["schemas"]["EngineFigures"] | null;
+            /** Valves */
+            valves: components["schemas"]["MeasuredIn"][];
+            /**
+             * Travel In
+             * @default 0.14
+             */
+            travel_in: number | null;
+            /** Pitch In */
+            pitch_in?: number | null;
+        };
+        /** SpreadOut */
+        SpreadOut: {
+            /** Spread In */
+            spread_in: {
+                [key: string]: number | null;
+            };
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
         };
         /**
          * StackPart
@@ -5138,6 +5268,29 @@ export interface components {
             look_for: string;
             /** Valves */
             valves: components["schemas"]["StopValve"][];
+        };
+        /** StopPlanOut */
+        StopPlanOut: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "opening_closing" | "full_lift" | "tdc" | "fewest";
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "safe" | "near" | "unsafe" | "unknown" | "none";
+            /** Sentence */
+            sentence: string;
+            /** Saves */
+            saves: string;
+            /** Least Margin Deg */
+            least_margin_deg: number | null;
+            /** Stops */
+            stops: components["schemas"]["StopOut"][];
         };
         /** StopValve */
         StopValve: {
@@ -5326,26 +5479,6 @@ export interface components {
              */
             reason: string;
         };
-        /**
-         * TryIn
-         * @description One try: ``setting_in`` is the rod's centre length on a stud, else the shim.
-         */
-        TryIn: {
-            /** Setting In */
-            setting_in: number;
-            /** Inboard In */
-            inboard_in?: number | null;
-            /** Outboard In */
-            outboard_in?: number | null;
-            /** Width In */
-            width_in?: number | null;
-            /** Closed End */
-            closed_end?: ("inboard" | "outboard") | null;
-            /** Angle Deg */
-            angle_deg?: number | null;
-            /** Lift In */
-            lift_in?: number | null;
-        };
         /** TubeFigures */
         TubeFigures: {
             /**
@@ -5523,78 +5656,6 @@ export interface components {
             weight: number;
         };
         /**
-         * WheelIn
-         * @description An engine (the usual one without figures), its cam card, and what to measure.
-         */
-        WheelIn: {
-            /**
-             * Layout
-             * @default v
-             * @enum {string}
-             */
-            layout: "single" | "inline" | "v" | "flat";
-            /**
-             * Cylinders
-             * @default 8
-             */
-            cylinders: number;
-            engine?: components["schemas"]["EngineFigures"] | null;
-            cam?: components["schemas"]["CamFigures"] | null;
-            /**
-             * Guard Deg
-             * @default 15
-             */
-            guard_deg: number;
-            /**
-             * Selection
-             * @default all
-             * @enum {string}
-             */
-            selection: "all" | "corners" | "cylinder";
-            /**
-             * Cylinder
-             * @default 1
-             */
-            cylinder: number;
-            /**
-             * Closing
-             * @default third_left
-             * @enum {string}
-             */
-            closing: "starts_down" | "third_left" | "almost_closed";
-        };
-        /**
-         * WheelOut
-         * @description Heel windows (none without a cam card) and the plans; crank 0 is the first firing TDC.
-         */
-        WheelOut: {
-            /**
-             * Rotation
-             * @enum {string}
-             */
-            rotation: "clockwise" | "anticlockwise";
-            /** Guard Deg */
-            guard_deg: number;
-            /** Lobes */
-            lobes: string;
-            /** Tdcs */
-            tdcs: components["schemas"]["TdcOut"][];
-            /** Windows */
-            windows: components["schemas"]["WindowOut"][];
-            /** Plans */
-            plans: components["schemas"]["PlanOut"][];
-            /**
-             * Measured
-             * @default []
-             */
-            measured: string[];
-            /**
-             * Cautions
-             * @default []
-             */
-            cautions: string[];
-        };
-        /**
          * WindowOut
          * @description A valve's heel on the crank, no guard: from ``from_deg`` turning on to ``to_deg``.
          */
@@ -5612,39 +5673,6 @@ export interface components {
             from_deg: number;
             /** To Deg */
             to_deg: number;
-        };
-        /**
-         * TermOut
-         * @description One part's share in the change of preload.
-         */
-        vivid_arm__api__decide__schemas__TermOut: {
-            /**
-             * Part
-             * @enum {string}
-             */
-            part: "block" | "head" | "seat" | "intake_valve" | "exhaust_valve" | "rod" | "lifter";
-            /** Words */
-            words: string;
-            /** Free In */
-            free_in: number;
-            /** Share */
-            share: number;
-            /** Value In */
-            value_in: number;
-            /** U In */
-            u_in: number;
-        };
-        /** TermOut */
-        vivid_arm__api__zero_lash__schemas__TermOut: {
-            /**
-             * Change
-             * @enum {string}
-             */
-            change: "base_circle" | "seat_height" | "deck" | "head" | "gasket" | "stem" | "stand";
-            /** Factor */
-            factor: number;
-            /** Effect In */
-            effect_in: number;
         };
     };
     responses: never;
@@ -6821,7 +6849,7 @@ export interface operations {
             };
         };
     };
-    read_wheel_api_builds__build_id__wheel_get: {
+    read_base_circle_api_builds__build_id__base_circle_get: {
         parameters: {
             query?: {
                 selection?: "all" | "corners" | "cylinder";
@@ -6843,7 +6871,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WheelOut"];
+                    "application/json": components["schemas"]["BaseCircleOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -7060,7 +7088,7 @@ export interface operations {
             };
         };
     };
-    wheel_api_compute_wheel_post: {
+    wheel_api_compute_base_circle_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7069,7 +7097,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WheelIn"];
+                "application/json": components["schemas"]["BaseCircleIn"];
             };
         };
         responses: {
@@ -7079,7 +7107,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WheelOut"];
+                    "application/json": components["schemas"]["BaseCircleOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -8010,7 +8038,7 @@ export interface operations {
             };
         };
     };
-    read_arm_api_builds__build_id__valves__valve_id__arm_get: {
+    read_rocker_api_builds__build_id__valves__valve_id__rocker_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8028,7 +8056,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArmOut"];
+                    "application/json": components["schemas"]["RockerOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -8087,7 +8115,7 @@ export interface operations {
             };
         };
     };
-    read_motion_api_builds__build_id__valves__valve_id__arm_motion_get: {
+    read_motion_api_builds__build_id__valves__valve_id__rocker_motion_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8186,7 +8214,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArmOut"];
+                    "application/json": components["schemas"]["RockerOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -8267,7 +8295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArmOut"];
+                    "application/json": components["schemas"]["RockerOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -8872,7 +8900,7 @@ export interface operations {
             };
         };
     };
-    read_map_api_builds__build_id__map_get: {
+    read_heads_api_builds__build_id__heads_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8889,7 +8917,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MapOut"];
+                    "application/json": components["schemas"]["HeadsOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -9113,7 +9141,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HeadsIn"];
+                "application/json": components["schemas"]["SpreadIn"];
             };
         };
         responses: {
@@ -9123,7 +9151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HeadsOut"];
+                    "application/json": components["schemas"]["SpreadOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -9182,7 +9210,7 @@ export interface operations {
             };
         };
     };
-    read_decision_api_builds__build_id__decision_get: {
+    read_decision_api_builds__build_id__decide_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -9879,7 +9907,7 @@ export interface operations {
             };
         };
     };
-    compute_decision_api_compute_decision_post: {
+    compute_decision_api_compute_decide_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -11046,7 +11074,7 @@ export interface operations {
             };
         };
     };
-    read_finish_api_builds__build_id__finish_get: {
+    read_sign_off_api_builds__build_id__sign_off_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -11063,7 +11091,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FinishOut"];
+                    "application/json": components["schemas"]["SignOffOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -11143,7 +11171,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FinishOut"];
+                    "application/json": components["schemas"]["SignOffOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -11223,7 +11251,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FinishOut"];
+                    "application/json": components["schemas"]["SignOffOut"];
                 };
             };
             /** @description The request cannot be read */

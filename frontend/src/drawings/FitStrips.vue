@@ -148,7 +148,7 @@ const words = (r: Decision['rows'][number]) =>
             {{ small(row.preload_in, unit) }}
           </text>
           <text v-if="!narrow" class="figure" :x="width - 8" y="16">
-            {{ percent(row.odds.cold) }}
+            {{ percent(row.chances.cold) }}
           </text>
         </g>
       </g>

@@ -5,13 +5,13 @@
  * rod the line is the middle of the zero-lash lengths of its kind. Nothing here decides.
  */
 import { computed, onMounted, useTemplateRef, watch } from 'vue'
-import type { HeadMapData, MapValve } from '../api/client'
+import type { Heads, HeadValve } from '../api/client'
 import { small, type Unit } from '../kit/format'
 import { MARKS, WORDS } from '../kit/states'
 
 const props = defineProps<{
   unit: Unit
-  map: HeadMapData
+  map: Heads
   lifter: { low: number; high: number; travel: number }
   selected: string | null
   /** Valves of the sampling plan; the others step back. */
@@ -37,8 +37,8 @@ const middle = computed(() => {
   return found
 })
 /** Where the line across the head stands, inches above zero lash of a middling valve. */
-const line = (v: MapValve) => v.rod_in ?? middle.value[v.kind] ?? null
-const hasRod = (v: MapValve) => v.rod_in !== null
+const line = (v: HeadValve) => v.rod_in ?? middle.value[v.kind] ?? null
+const hasRod = (v: HeadValve) => v.rod_in !== null
 
 const reach = computed(() => {
   const { low, high, travel } = props.lifter
@@ -51,7 +51,7 @@ const reach = computed(() => {
   return Math.min(Math.max(...off, travel - low, high, 0.04) + 0.012, 0.32)
 })
 const perInch = computed(() => ladder.value / 2 / reach.value)
-const y = (v: MapValve, inches: number) =>
+const y = (v: HeadValve, inches: number) =>
   Math.min(
     Math.max(ladder.value / 2 - (inches - (line(v) ?? inches)) * perInch.value, -2),
     ladder.value + 2,
@@ -82,7 +82,7 @@ function show() {
 watch(() => props.selected, show, { flush: 'post' })
 onMounted(show)
 
-function words(v: MapValve): string {
+function words(v: HeadValve): string {
   const preload = v.preload_in === null ? '' : `, preload ${small(v.preload_in, props.unit)}`
   return `Cylinder ${v.cylinder} ${v.kind}: ${WORDS[v.state]}${preload}`
 }

@@ -25,7 +25,7 @@ const ROW = 62
 const rows = [
   { key: 'contact', name: 'contact' },
   { key: 'ratio', name: 'ratio' },
-  { key: 'arm', name: 'arm' },
+  { key: 'arm', name: 'rocker' },
 ] as const
 const most = computed(() => Math.max(...props.curve.valve, ...(props.other?.valve ?? []), 0.01))
 const x = (valve: number) => LEFT + (valve / most.value) * (WIDTH - LEFT - 8)

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** The heads in plan after fitting: each valve open, passed or failed, by shape and mark. */
 import { computed } from 'vue'
-import type { Finish } from '../api/client'
+import type { SignOff } from '../api/client'
 
 const props = defineProps<{
-  heads: Finish['heads']
-  states: Finish['states']
+  heads: SignOff['heads']
+  states: SignOff['states']
   selected: string
   /** Valves the check in hand still asks for. */
   wanted: string[]

@@ -1,7 +1,7 @@
 /** How a valve stands on the head map: its mark and its words, one set for drawing and page. */
-import type { MapValve } from '../api/client'
+import type { HeadValve } from '../api/client'
 
-type State = MapValve['state']
+type State = HeadValve['state']
 
 export const MARKS: Record<State, string> = {
   waiting: '',

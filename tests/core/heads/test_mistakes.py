@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 
 from vivid_arm.core.engine.layout import ValveKind, usual_engine
 from vivid_arm.core.heads.mistakes import Cause, Circumstances, catch
-from vivid_arm.core.heads.spread import Known, neighbours_say, placed, read_spread
+from vivid_arm.core.heads.spread import PlacedValve, neighbours_say, placed, read_spread
 
 V8, SIX = usual_engine("v", 8), usual_engine("inline", 6)
 NOW = Circumstances(0.140, 0.050, {"gauge length and theoretical overall": 0.0331})
 
 
-def sound(seed: int, scatter: float = 0.002) -> tuple[Known, ...]:
+def sound(seed: int, scatter: float = 0.002) -> tuple[PlacedValve, ...]:
     rng = Random(seed)
     rows: list[tuple[int, ValveKind, float, float]] = [
         (c, k, (7.40 if k == "intake" else 7.43) + rng.uniform(-scatter, scatter), 0.001)
@@ -26,7 +26,7 @@ def sound(seed: int, scatter: float = 0.002) -> tuple[Known, ...]:
     return placed(V8, rows)
 
 
-def spoilt(valves: Sequence[Known], at: int, by: float) -> list[Known]:
+def spoilt(valves: Sequence[PlacedValve], at: int, by: float) -> list[PlacedValve]:
     changed = replace(valves[at], zero_lash_in=valves[at].zero_lash_in + by)
     return [changed if i == at else v for i, v in enumerate(valves)]
 

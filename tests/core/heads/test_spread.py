@@ -6,14 +6,14 @@ import pytest
 from benchmarks import mistakes
 from vivid_arm.core.engine.layout import Engine, ValveKind, usual_engine
 from vivid_arm.core.heads.mistakes import Circumstances, catch, disagreement
-from vivid_arm.core.heads.spread import Known, placed, read_spread
+from vivid_arm.core.heads.spread import PlacedValve, placed, read_spread
 
 V8, SIX = usual_engine("v", 8), usual_engine("inline", 6)
 
 
 def measured(
     engine: Engine, off: dict[str, float] | None = None, slope: float = 0, bank: float = 0
-) -> tuple[Known, ...]:
+) -> tuple[PlacedValve, ...]:
     """Sound valves with a small fixed scatter, plus what a test adds by name, end or bank."""
     rows: list[tuple[int, ValveKind, float, float]] = []
     for head in engine.heads:
@@ -27,7 +27,7 @@ def measured(
 
 def test_a_sound_engine_agrees_within_the_normal_spread() -> None:
     found = read_spread(measured(V8))
-    assert [f.about for f in found.findings] == ["spread"]
+    assert [f.about for f in found.remarks] == ["spread"]
     intakes = [v.zero_lash_in for v in measured(V8) if v.kind == "intake"]
     assert found.by_kind["intake"] == pytest.approx(max(intakes) - min(intakes))
     assert catch(measured(V8), Circumstances()) == ()
@@ -39,8 +39,8 @@ def test_a_head_that_is_not_square_shows_its_slope_with_uncertainty() -> None:
     slope = found.slopes[0]
     assert abs(slope.value_in - 0.018) < 2 * slope.u_in
     assert slope.sure
-    assert found.findings[0].about == "slope"
-    assert "rear wants" in found.findings[0].what
+    assert found.remarks[0].about == "slope"
+    assert "rear wants" in found.remarks[0].what
     assert catch(valves, Circumstances()) == ()
 
 
@@ -62,7 +62,7 @@ def test_a_bank_that_differs_is_named() -> None:
     found = read_spread(measured(V8, bank=0.015))
     assert found.bank_offset is not None
     assert found.bank_offset.value_in == pytest.approx(0.015, abs=1e-6)
-    assert [f.about for f in found.findings] == ["bank"]
+    assert [f.about for f in found.remarks] == ["bank"]
 
 
 def test_one_odd_valve_is_named_and_does_not_bend_the_rest() -> None:
@@ -70,11 +70,11 @@ def test_one_odd_valve_is_named_and_does_not_bend_the_rest() -> None:
     assert [v.name for v, _ in found.odd] == ["6E"]
     assert found.odd[0][1] == pytest.approx(-0.030, abs=0.002)
     assert not any(s.sure for s in found.slopes)
-    assert found.findings[0].valves == ("6E",)
+    assert found.remarks[0].valves == ("6E",)
 
 
 def test_too_few_valves_say_what_to_measure() -> None:
-    assert read_spread(measured(SIX)[:1]).findings[0].about == "few"
+    assert read_spread(measured(SIX)[:1]).remarks[0].about == "few"
 
 
 def test_a_lifter_on_its_lobe_is_caught_with_reason_and_check() -> None:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tests.core.rocker.test_marks import SHAFT, STUD, seen_at, truth_of
+from tests.builders import SHAFT, STUD, seen_at, truth_of
 from vivid_arm.core.rocker.correction import (
     NextReading,
     conflict,
@@ -11,26 +11,26 @@ from vivid_arm.core.rocker.correction import (
     next_readings,
     settings_row,
 )
-from vivid_arm.core.rocker.marks import Fit, Try, fit, view
+from vivid_arm.core.rocker.marks import MarksFit, SeenMark, fit_marks, view
 from vivid_arm.core.rocker.sheet import DIMENSIONS, Sheet, starting_sheet, with_measured
 from vivid_arm.core.said.rocker import (
-    arm_verdict,
     explain_correction,
     explain_error,
     explain_r0,
     reading_words,
+    rocker_verdict,
     school_words,
 )
 from vivid_arm.core.said.verdicts import Verdict, fill
 
 
-def known(sheet: Sheet, error_in: float, turn_in: float | None = None) -> Fit:
+def known(sheet: Sheet, error_in: float, turn_in: float | None = None) -> MarksFit:
     """A rocker seen well: its mark, its closed end and its angle at the reference setting."""
     truth = truth_of(sheet, error_in, turn_in)
     base = sheet.rod_in if sheet.stud else 0.0
     seen = view(sheet, truth[None], np.array([base]))
     angle = float(seen.angle[0, 0])
-    return fit(sheet, [seen_at(sheet, truth, base, angle_deg=angle, angle_u_deg=0.05)])
+    return fit_marks(sheet, [seen_at(sheet, truth, base, angle_deg=angle, angle_u_deg=0.05)])
 
 
 @pytest.mark.parametrize("step", [0.001, 0.005, 0.025, 0.05])
@@ -66,7 +66,7 @@ def test_a_fulcrum_too_high_asks_for_less_and_says_machining() -> None:
     found = known(SHAFT, -0.03)
     done = correct(found, "mid_lift", 0.0, 0.005)
     assert done.rounded_in == pytest.approx(-0.03, abs=0.0051)
-    said = arm_verdict(found, done, conflict(found, done), None, 0.005)
+    said = rocker_verdict(found, done, conflict(found, done), None, 0.005)
     assert "machining" in said.what
     assert fill(said.what, said.lengths, said.smalls).startswith("Take 30 thou out")
 
@@ -77,13 +77,13 @@ def test_a_mark_that_no_setting_centres() -> None:
     done = correct(found, "centred", 0.0, 0.005)
     assert done.exact_in is None
     assert "centres the mark" in done.refused
-    said = arm_verdict(found, done, None, None, 0.005)
+    said = rocker_verdict(found, done, None, None, 0.005)
     assert (said.state, said.what) == ("outside", f"{done.refused}.")
     assert "licensed machinist" in said.then
 
 
 def test_every_offered_reading_would_tell_something() -> None:
-    found = fit(STUD, [seen_at(STUD, truth_of(STUD, 0.05), 7.5, closed_end="inboard")])
+    found = fit_marks(STUD, [seen_at(STUD, truth_of(STUD, 0.05), 7.5, closed_end="inboard")])
     before = correct(found, "mid_lift", 7.5, 0.025).u_in
     offered = next_readings(found, 7.5)
     assert {r.kind for r in offered} >= {"angle", "mark", "again", "lift", "dimension"}
@@ -96,10 +96,10 @@ def test_measuring_a_dimension_does_what_was_promised(name: str) -> None:
     """The promise is linear algebra on the covariance; the keeping is a fit with the new sheet."""
     truth = truth_of(STUD, 0.06)
     tries = [seen_at(STUD, truth, 7.5, closed_end="inboard"), seen_at(STUD, truth, 7.56)]
-    found = fit(STUD, tries)
+    found = fit_marks(STUD, tries)
     promise = next(r for r in next_readings(found, 7.5) if r.dimension == name)
     value = (STUD.known(name).value, DIMENSIONS[name].measured_u)  # type: ignore[arg-type,index]
-    sharper = fit(with_measured(STUD, {name: value}), tries)  # type: ignore[dict-item]
+    sharper = fit_marks(with_measured(STUD, {name: value}), tries)  # type: ignore[dict-item]
     assert correct(sharper, "mid_lift", 7.5, 0.025).u_in == pytest.approx(
         promise.u_after_in, rel=0.1
     )
@@ -166,19 +166,19 @@ def test_a_shoes_mid_lift_setting_slides_least() -> None:
 
 
 def test_an_unsure_change_asks_for_a_reading_first() -> None:
-    found = fit(STUD, [seen_at(STUD, truth_of(STUD, 0.035), 7.5, closed_end="inboard")])
+    found = fit_marks(STUD, [seen_at(STUD, truth_of(STUD, 0.035), 7.5, closed_end="inboard")])
     done = correct(found, "mid_lift", 7.5, 0.025)
     following = next_readings(found, 7.5)[0]
-    said: Verdict = arm_verdict(found, done, conflict(found, done), following, 0.025)
+    said: Verdict = rocker_verdict(found, done, conflict(found, done), following, 0.025)
     assert said.what == "Take a rod {c} longer."
     assert said.then.startswith("First read the arm's angle")
     sure = known(STUD, 0.08)
     done = correct(sure, "mid_lift", 7.5, 0.025)
-    said = arm_verdict(sure, done, None, following, 0.025)
+    said = rocker_verdict(sure, done, None, following, 0.025)
     assert said.then.startswith("Then mark again")
 
 
 def test_lifts_alone_tell_nothing_of_the_height() -> None:
-    found = fit(SHAFT, [Try(0.0, lift_in=0.60)])
+    found = fit_marks(SHAFT, [SeenMark(0.0, lift_in=0.60)])
     assert found.best.error_u_in > 0.06
-    assert fit(SHAFT, []).best.error_u_in == pytest.approx(found.best.error_u_in, rel=0.1)
+    assert fit_marks(SHAFT, []).best.error_u_in == pytest.approx(found.best.error_u_in, rel=0.1)

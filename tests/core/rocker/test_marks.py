@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from hypothesis import assume, event, given, settings
 from hypothesis import strategies as st
-from scipy.optimize import brentq, minimize
+from scipy.optimize import minimize
 
+from tests.builders import SHAFT, STUD, seen_at, truth_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import (
     conflict,
@@ -15,67 +16,58 @@ from vivid_arm.core.rocker.correction import (
     settings_row,
     stocked,
 )
-from vivid_arm.core.rocker.marks import Fit, Try, correlations, draws, fit, outputs_at, untold, view
+from vivid_arm.core.rocker.marks import (
+    MarksFit,
+    SeenMark,
+    correlations,
+    draws,
+    fit_marks,
+    outputs_at,
+    untold,
+    view,
+)
 from vivid_arm.core.rocker.mechanism import run
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
 from vivid_arm.core.rocker.sheet import ROCKERS, UNKNOWNS, Sheet, starting_sheet, with_measured
-from vivid_arm.core.said.rocker import arm_verdict
-
-STUD = starting_sheet("roller_stud", 1.6, stem_in=0.3415, rod_in=7.5, net_lift_in=0.55)
-SHAFT = starting_sheet("roller_shaft", 1.7, stem_in=0.3415, rod_in=7.9, lobe_lift_in=0.353)
-
-
-def truth_of(sheet: Sheet, error_in: float, turn_in: float | None = None) -> np.ndarray:
-    """A rocker of the sheet whose fulcrum is off mid-lift by so much at the reference."""
-    found = sheet.prior[0].copy()
-    if turn_in is not None:
-        found[1] = turn_in
-    reference = sheet.rod_in if sheet.stud else 0.0
-
-    def miss(rise: float) -> float:
-        found[0] = rise
-        return float(view(sheet, found[None], np.array([reference])).error[0, 0]) - error_in
-
-    found[0] = brentq(miss, found[0] - 0.5, found[0] + 0.5, xtol=1e-12)
-    return found
-
-
-def seen_at(sheet: Sheet, truth: np.ndarray, setting_in: float, **more: object) -> Try:
-    seen = view(sheet, truth[None], np.array([setting_in]))
-    edges = {"inboard_in": float(seen.inboard[0, 0]), "outboard_in": float(seen.outboard[0, 0])}
-    return Try(setting_in, **{**edges, **more})  # type: ignore[arg-type]
+from vivid_arm.core.said.rocker import rocker_verdict
 
 
 def test_width_tells_the_size_and_the_closed_end_the_side() -> None:
     truth = truth_of(STUD, 0.060)
-    one = fit(STUD, [seen_at(STUD, truth, 7.5)])
+    one = fit_marks(STUD, [seen_at(STUD, truth, 7.5)])
     assert not one.decided
     assert {b.error_in > 0 for b in (one.best, *one.rivals)} == {True, False}
-    told = fit(STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard")])
+    told = fit_marks(STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard")])
     assert told.decided
     assert told.best.error_in == pytest.approx(0.060, abs=told.best.error_u_in / 3)
-    other = fit(STUD, [seen_at(STUD, truth, 7.5, closed_end="outboard")])
+    other = fit_marks(STUD, [seen_at(STUD, truth, 7.5, closed_end="outboard")])
     assert other.best.error_in < 0
 
 
 def test_a_second_rod_tells_the_side() -> None:
     truth = truth_of(STUD, 0.060)
-    found = fit(STUD, [seen_at(STUD, truth, 7.5), seen_at(STUD, truth, 7.6)])
+    found = fit_marks(STUD, [seen_at(STUD, truth, 7.5), seen_at(STUD, truth, 7.6)])
     assert found.decided
     assert found.best.error_in == pytest.approx(0.060, abs=0.006)
-    assert found.best.error_u_in < fit(STUD, [seen_at(STUD, truth, 7.5)]).best.error_u_in / 1.4
+    assert (
+        found.best.error_u_in < fit_marks(STUD, [seen_at(STUD, truth, 7.5)]).best.error_u_in / 1.4
+    )
 
 
 def test_the_outboard_end_tells_the_distance_whatever_the_height() -> None:
     """The outermost contact is A - f: derived, it does not depend on the height."""
     for error in (-0.08, 0.0, 0.08):
         truth = truth_of(STUD, error, turn_in=0.033)
-        found = fit(STUD, [seen_at(STUD, truth, 7.5)])
+        found = fit_marks(STUD, [seen_at(STUD, truth, 7.5)])
         assert found.unknowns[1] == pytest.approx(0.033, abs=0.001)
 
 
 rockers = st.sampled_from(sorted(ROCKERS))
+
+
 SCATTER = np.random.default_rng(7)  # one stream, so that examples scatter independently
+
+
 COVERAGE = {"inside": 0, "all": 0}
 
 
@@ -99,7 +91,7 @@ def test_the_truth_lies_within_two_sigma(
     where = np.array([base, *(base + rng.uniform(-0.1, 0.1, tries - 1))])
     seen = view(sheet, truth[None], where)
     assume(np.isfinite(seen.inboard).all() and (seen.lift > 0.2).all())
-    found = fit(sheet, [_noisy(seen, i, float(x), rng, more) for i, x in enumerate(where)])
+    found = fit_marks(sheet, [_noisy(seen, i, float(x), rng, more) for i, x in enumerate(where)])
     error = float(seen.error[0, 0])
     said = [found.best, *found.rivals]
     inside = any(abs(b.error_in - error) <= 2 * b.error_u_in for b in said)
@@ -108,13 +100,13 @@ def test_the_truth_lies_within_two_sigma(
     event(f"inside 2 sigma: {inside}")
 
 
-def _noisy(seen: object, i: int, setting: float, rng: np.random.Generator, more: str) -> Try:
+def _noisy(seen: object, i: int, setting: float, rng: np.random.Generator, more: str) -> SeenMark:
     def at(name: str, u: float) -> float:
         return float(getattr(seen, name)[0, i] + rng.normal() * u)
 
     inboard, outboard = at("inboard", 0.003), at("outboard", 0.003)
     apart = at("open", 0.0) - at("closed", 0.003)
-    return Try(
+    return SeenMark(
         setting,
         inboard,
         outboard if outboard > inboard else None,
@@ -135,7 +127,7 @@ def test_monte_carlo_agrees_with_the_jacobian(sheet: Sheet) -> None:
     """JCGM 101:2008: uncertainty of the error and its correlations from scattered readings."""
     truth = truth_of(sheet, 0.05)
     base = sheet.rod_in if sheet.stud else 0.0
-    found = fit(
+    found = fit_marks(
         sheet, [seen_at(sheet, truth, base, angle_deg=2.0), seen_at(sheet, truth, base + 0.06)]
     )
     rows = draws(found, 4000, 3)
@@ -152,7 +144,7 @@ def test_scipy_minimises_the_same_sum() -> None:
     """Independent: BFGS on the sum of squares, from elsewhere, ends where the fit ends."""
     truth = truth_of(SHAFT, 0.04)
     tries = [seen_at(SHAFT, truth, 0.0, closed_end="inboard", lift_in=0.61)]
-    found = fit(SHAFT, tries)
+    found = fit_marks(SHAFT, tries)
     mean, sd = SHAFT.prior
 
     def cost(z: np.ndarray) -> float:
@@ -173,7 +165,7 @@ def test_corrections_bring_the_arm_level() -> None:
     for sheet in (STUD, SHAFT):
         truth = truth_of(sheet, 0.045)
         base = sheet.rod_in if sheet.stud else 0.0
-        found = fit(sheet, [seen_at(sheet, truth, base, closed_end="inboard", angle_deg=1.7)])
+        found = fit_marks(sheet, [seen_at(sheet, truth, base, closed_end="inboard", angle_deg=1.7)])
         done = correct(found, "mid_lift", base, 0.0005)
         assert done.exact_in is not None
         after = view(sheet, truth[None], np.array([done.exact_in]))
@@ -187,7 +179,7 @@ def test_the_levers_behind_a_correction() -> None:
     for sheet, gain in ((STUD, None), (SHAFT, 1.0)):
         truth = truth_of(sheet, 0.03)
         base = sheet.rod_in if sheet.stud else 0.0
-        found = fit(sheet, [seen_at(sheet, truth, base, closed_end="inboard")])
+        found = fit_marks(sheet, [seen_at(sheet, truth, base, closed_end="inboard")])
         done = correct(found, "mid_lift", base, 0.001)
         ratio = float(done.now.ratio[0])
         expected = found.best.error_in / (gain or ratio / (1 + ratio))
@@ -201,7 +193,9 @@ def test_the_levers_behind_a_correction() -> None:
 
 def test_the_uncertainty_of_a_rod_is_that_of_scattered_fits() -> None:
     truth = truth_of(STUD, 0.05)
-    found = fit(STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard"), seen_at(STUD, truth, 7.55)])
+    found = fit_marks(
+        STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard"), seen_at(STUD, truth, 7.55)]
+    )
     done = correct(found, "mid_lift", 7.5, 0.025)
     grid = np.linspace(7.3, 7.9, 61)
     errors = view(STUD, draws(found, 1500, 8), grid).error
@@ -214,7 +208,7 @@ def test_the_schools_agree_only_at_the_right_distance() -> None:
     right = arm - ideal_fulcrum_in(arm, h)
     for turn, clash in ((right, False), (right + 0.045, True)):
         truth = truth_of(SHAFT, 0.0, turn_in=turn)
-        found = fit(SHAFT, [seen_at(SHAFT, truth, 0.0, angle_deg=0.0)])
+        found = fit_marks(SHAFT, [seen_at(SHAFT, truth, 0.0, angle_deg=0.0)])
         done = correct(found, "mid_lift", 0.0, 0.005)
         seen = conflict(found, done)
         assert (seen is not None) == clash
@@ -227,10 +221,10 @@ def test_the_schools_agree_only_at_the_right_distance() -> None:
 
 def test_a_mark_near_the_edge_is_refused_with_the_alternative() -> None:
     truth = truth_of(SHAFT, 0.02, turn_in=0.115)
-    found = fit(SHAFT, [seen_at(SHAFT, truth, 0.0, closed_end="inboard", angle_deg=0.7)])
+    found = fit_marks(SHAFT, [seen_at(SHAFT, truth, 0.0, closed_end="inboard", angle_deg=0.7)])
     done = correct(found, "mid_lift", 0.0, 0.005)
     assert "middle third" in done.refused or "0.040" in done.refused
-    said = arm_verdict(found, done, conflict(found, done), None, 0.005)
+    said = rocker_verdict(found, done, conflict(found, done), None, 0.005)
     assert said.state == "outside"
     assert "another rocker" in said.then
 
@@ -238,26 +232,26 @@ def test_a_mark_near_the_edge_is_refused_with_the_alternative() -> None:
 def test_what_to_read_next() -> None:
     """An undecided side asks for what decides it; a decided one for what tightens most."""
     truth = truth_of(STUD, 0.06)
-    one = fit(STUD, [seen_at(STUD, truth, 7.5)])
+    one = fit_marks(STUD, [seen_at(STUD, truth, 7.5)])
     first = next_readings(one, 7.5)
     assert first[0].decides
     kinds = [r.kind for r in first if r.decides]
     assert {"angle", "mark", "closed_end"} <= set(kinds)
-    two = fit(STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard")])
+    two = fit_marks(STUD, [seen_at(STUD, truth, 7.5, closed_end="inboard")])
     best = next_readings(two, 7.5)[0]
     assert best.kind == "angle"
-    taken = fit(STUD, [*two.tries, Try(7.5, angle_deg=2.37)])
+    taken = fit_marks(STUD, [*two.tries, SeenMark(7.5, angle_deg=2.37)])
     assert correct(taken, "mid_lift", 7.5, 0.025).u_in == pytest.approx(best.u_after_in, rel=0.15)
 
 
 def test_what_the_marks_cannot_tell() -> None:
     truth = truth_of(SHAFT, 0.03)
-    found = fit(SHAFT, [seen_at(SHAFT, truth, 0.0, closed_end="inboard")])
+    found = fit_marks(SHAFT, [seen_at(SHAFT, truth, 0.0, closed_end="inboard")])
     told = set(UNKNOWNS) - set(untold(found))
     assert {"rise_in", "turn_in"} <= told
     assert "bend_deg" not in told
     narrow = with_measured(SHAFT, {"bend_deg": (13.0, 1.0), "lean_deg": (2.0, 0.5)})
-    u = [float(outputs_at(fit(s, found.tries), 0.0, "ratio")[1][0]) for s in (SHAFT, narrow)]
+    u = [float(outputs_at(fit_marks(s, found.tries), 0.0, "ratio")[1][0]) for s in (SHAFT, narrow)]
     assert u[1] < u[0] / 1.8
 
 
@@ -265,32 +259,34 @@ def test_tries_tighten_the_estimate() -> None:
     truth = truth_of(STUD, 0.04)
     rods = (7.5, 7.55, 7.6, 7.65)
     us = [
-        fit(STUD, [seen_at(STUD, truth, r, closed_end=None) for r in rods[: n + 1]]).best.error_u_in
+        fit_marks(
+            STUD, [seen_at(STUD, truth, r, closed_end=None) for r in rods[: n + 1]]
+        ).best.error_u_in
         for n in range(len(rods))
     ]
     assert us == sorted(us, reverse=True)
 
 
 def test_verdicts_in_their_states() -> None:
-    def said(found: Fit, step: float = 0.025) -> tuple[str, str]:
+    def said(found: MarksFit, step: float = 0.025) -> tuple[str, str]:
         done = correct(found, "mid_lift", 7.5, step)
-        verdict = arm_verdict(
+        verdict = rocker_verdict(
             found, done, conflict(found, done), next_readings(found, 7.5)[0], step
         )
         return verdict.state, verdict.what
 
-    assert said(fit(STUD, []))[0] == "waiting"
+    assert said(fit_marks(STUD, []))[0] == "waiting"
     truth = truth_of(STUD, 0.06)
-    assert "or" in said(fit(STUD, [seen_at(STUD, truth, 7.5)]))[1]
+    assert "or" in said(fit_marks(STUD, [seen_at(STUD, truth, 7.5)]))[1]
     sure = [seen_at(STUD, truth, 7.5, angle_deg=2.37, angle_u_deg=0.1)]
-    assert said(fit(STUD, sure)) == ("closing", "Take a rod {c} longer.")
+    assert said(fit_marks(STUD, sure)) == ("closing", "Take a rod {c} longer.")
     right = truth_of(STUD, 0.0, turn_in=0.013)
     level = [seen_at(STUD, right, 7.5, angle_deg=0.0, angle_u_deg=0.05)]
-    assert said(fit(STUD, level)) == ("settled", "The rocker sits right.")
+    assert said(fit_marks(STUD, level)) == ("settled", "The rocker sits right.")
 
 
 def test_settings_side_by_side() -> None:
-    found = fit(SHAFT, [])
+    found = fit_marks(SHAFT, [])
     row = settings_row(found, np.array([-0.6, 0.0, 0.05]))
     assert row.refused[0] != ""
     assert row.refused[1] == ""
@@ -311,7 +307,7 @@ def test_settings_side_by_side() -> None:
 )
 def test_tries_that_cannot_be(values: dict[str, float], field: str) -> None:
     with pytest.raises(InputError) as raised:
-        Try(7.5, **values)  # type: ignore[arg-type]
+        SeenMark(7.5, **values)  # type: ignore[arg-type]
     assert raised.value.field == field
 
 

@@ -9,12 +9,12 @@ from scipy import integrate, stats
 from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.infer import inferred
-from vivid_arm.core.heads.spread import Known, Trend
+from vivid_arm.core.heads.spread import PlacedValve, Trend
 from vivid_arm.core.rods.chance import chance_between
 from vivid_arm.core.rods.decide import Aim, ValveKnown, decide, grid
 from vivid_arm.core.rods.grouping import Need
 from vivid_arm.core.rods.growth import Part, growth, simulate_growth, starting_stack
-from vivid_arm.core.rods.preload import SCHOOLS, Lifter, school_of
+from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS, Lifter, school_of
 
 LIFTER = Lifter(0.020, 0.060, 0.040, 0.140)
 FIXED = Aim("length", LIFTER, {}, 0.0556, False)
@@ -101,10 +101,10 @@ def test_chances_agree_with_the_simulated_engines() -> None:
     )  # fmt: skip
     for row in found.rows:
         for name in ("cold", "hot", "hot_safe"):
-            exact, counted = getattr(row.odds, name), getattr(row.counted, name)
+            exact, counted = getattr(row.chances, name), getattr(row.counted, name)
             sd = max((exact * (1 - exact) / 10_000) ** 0.5, 1e-4)
             assert abs(exact - counted) < 4.5 * sd, (row.valve.name, name)
-    assert min(r.odds.cold for r in found.rows) < 0.9, "the case is not a trivial one"
+    assert min(r.chances.cold for r in found.rows) < 0.9, "the case is not a trivial one"
 
 
 def test_hot_preload_is_shown_with_its_terms() -> None:
@@ -124,7 +124,7 @@ def test_adjuster_turns_instead_of_preload(stud: bool, per_turn: float) -> None:
     row = decide(aim, names(I1=0.0), 0.050, "longer", picked={"intake": 7.475}).rows[0]
     assert row.preload_in == pytest.approx(0.040), "the adjuster sets it"
     assert row.turns == pytest.approx((7.475 - 7.44) / per_turn)
-    assert row.odds.cold == 1.0
+    assert row.chances.cold == 1.0
 
 
 def test_solid_lifters_take_lash() -> None:
@@ -138,7 +138,9 @@ def test_solid_lifters_take_lash() -> None:
 
 def test_what_a_valve_nobody_measured_is_taken_for() -> None:
     """Derived by hand: the mean, s sqrt(1 + 1/n) with s at least the trade's 0.003."""
-    known = [Known(c, "intake", 7.4 + 0.001 * c, 0.001, "left bank", c / 4) for c in (1, 2, 3)]
+    known = [
+        PlacedValve(c, "intake", 7.4 + 0.001 * c, 0.001, "left bank", c / 4) for c in (1, 2, 3)
+    ]
     found = inferred(4, "intake", "left bank", 1.0, known)
     assert found is not None
     assert found.zero_lash_in == pytest.approx(7.402)
@@ -155,7 +157,7 @@ def test_schools_give_windows_on_any_travel() -> None:
     assert (half.low_in, half.high_in) == pytest.approx((0.060, 0.070))
     near = school_of("near_bottom").lifter(0.090)
     assert near.travel_in - near.target_in == pytest.approx(0.020)
-    for school in SCHOOLS:
+    for school in PRELOAD_SCHOOLS:
         school.lifter(school.travel_in or 0.150)
     with pytest.raises(InputError, match="travel"):
         school_of("long_travel").lifter(0.090)

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.groups import MeasuredValve, group_order
-from vivid_arm.core.rods.preload import Lifter, choose_length, fit
+from vivid_arm.core.rods.preload import Lifter, choose_length, rod_fit
 
 
 @pytest.mark.parametrize(
@@ -47,7 +47,7 @@ def test_inside_and_outside() -> None:
 
 
 def test_off_bottom() -> None:
-    found = fit(7.4, 7.3375, Lifter(0.05, 0.1, 0.07, 0.2))
+    found = rod_fit(7.4, 7.3375, Lifter(0.05, 0.1, 0.07, 0.2))
     assert found.preload_in == pytest.approx(0.0625)
     assert found.off_bottom_in == pytest.approx(0.1375)
 

@@ -63,7 +63,7 @@ def test_settled_means_sure_enough(at: float) -> None:
     """However the valve stands in its window, a settled verdict has the chance it claims."""
     found = decided("fewest", I1=at)
     verdict = decision_verdict(found)
-    worst = min(row.odds.cold for row in found.rows)
+    worst = min(row.chances.cold for row in found.rows)
     if verdict.state == "settled":
         assert worst >= SURE_ENOUGH
     if verdict.state == "closing":
@@ -93,8 +93,8 @@ def test_adjusters_are_told_in_turns() -> None:
             None,
             ("order", "Order is placed: the rods are on their way"),
         ),
-        ([("set", "fitted", True)], None, ("signoff", "Rods are fitted: make the checks")),
-        ([("set", "fitted", True)], "Tess", ("signoff", "Signed off by Tess")),
+        ([("set", "fitted", True)], None, ("sign_off", "Rods are fitted: make the checks")),
+        ([("set", "fitted", True)], "Tess", ("sign_off", "Signed off by Tess")),
         (
             [("set", "placed", False)],
             "Tess",

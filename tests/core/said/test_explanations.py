@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.instruments import CheckingRod, rectangular_u_in
-from vivid_arm.core.rods.preload import Lifter, fit
+from vivid_arm.core.rods.preload import Lifter, rod_fit
 from vivid_arm.core.said.explanations import (
     Explanation,
     explain_combined,
@@ -74,7 +74,7 @@ def test_exact(zero: float, target: float) -> None:
 @given(st.floats(7.3, 7.5), st.floats(7.2, 7.3))
 def test_fit(length: float, zero: float) -> None:
     lifter = Lifter(0.05, 0.1, 0.07, 0.2)
-    assert check_sums(explain_fit(length, zero, fit(length, zero, lifter), 0.2)) == 2
+    assert check_sums(explain_fit(length, zero, rod_fit(length, zero, lifter), 0.2)) == 2
 
 
 @given(st.sampled_from(list(CONVENTIONS)), st.sampled_from(list(CONVENTIONS)))

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from vivid_arm.core.engine.layout import LAYOUTS, check_cylinders, engine_words, valves_of
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.heads.spread import Finding
+from vivid_arm.core.heads.spread import Remark
 from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.said.next_step import next_step
@@ -187,9 +187,9 @@ def test_next_step_in_the_order_of_the_work() -> None:
     ]
     assert [(s.station, s.kind) for s in steps] == [
         ("setup", None),
-        ("zero-lash", "intake"),
-        ("zero-lash", "exhaust"),
-        ("zero-lash", "exhaust"),
+        ("zero_lash", "intake"),
+        ("zero_lash", "exhaust"),
+        ("zero_lash", "exhaust"),
         ("decide", "intake"),
         ("order", None),
     ]
@@ -280,17 +280,17 @@ def test_the_board_says_what_the_heads_show_and_what_solid_lifters_take() -> Non
     )
     about = {"odd": "one valve is odd", "slope": "not square", "bank": "banks differ"}
     for name, words in about.items():
-        finding = Finding(name, "", "", "")  # type: ignore[arg-type]
+        finding = Remark(name, "", "", "")  # type: ignore[arg-type]
         step = next_step(
             has_instrument=True, trials=both, settled=both, conflicts=[], groups=[fits],
-            findings=[finding],
+            remarks=[finding],
         )  # fmt: skip
         assert step.station == "order"
         assert words in step.sentence
     solid = next_step(
         has_instrument=True, trials=both, settled=both, conflicts=[], groups=[], solid=True
     )
-    assert solid.station == "map"
+    assert solid.station == "heads"
     doubted = next_step(
         has_instrument=False, trials=both, settled=both, conflicts=[], groups=[fits],
         suspicious=["4E"],

@@ -2,8 +2,8 @@
 
 from fastapi import APIRouter
 
-from vivid_arm.api.base_circle.schemas import LobeOut, WheelIn, WheelOut
-from vivid_arm.api.base_circle.views import wheel_out
+from vivid_arm.api.base_circle.schemas import BaseCircleIn, BaseCircleOut, LobeOut
+from vivid_arm.api.base_circle.views import base_circle_out
 from vivid_arm.core.engine.base_circle import chosen_valves
 from vivid_arm.core.engine.cam import CamCard, Lobe, profile_of
 from vivid_arm.records.shapes import CamFigures, LobeFigures
@@ -12,17 +12,16 @@ from vivid_arm.records.state.setup import engine_given
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
 
-@router.post("/wheel")
-def wheel(body: WheelIn) -> WheelOut:
+@router.post("/base_circle")
+def wheel(body: BaseCircleIn) -> BaseCircleOut:
     """Heel windows and plans of stops.
 
     Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
     """
-    figures = body.engine.model_dump() if body.engine else None
-    engine = engine_given(body.layout, body.cylinders, figures)
+    engine = engine_given(body.layout, body.cylinders, body.engine)
     valves = chosen_valves(engine, body.selection, body.cylinder)
     card = _card(body.cam) if body.cam else None
-    return wheel_out(engine, card, valves, body.guard_deg, body.closing)
+    return base_circle_out(engine, card, valves, body.guard_deg, body.closing)
 
 
 def _card(cam: CamFigures) -> CamCard:

@@ -5,8 +5,8 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query
 
-from vivid_arm.api.base_circle.schemas import WheelOut
-from vivid_arm.api.base_circle.views import wheel_out
+from vivid_arm.api.base_circle.schemas import BaseCircleOut
+from vivid_arm.api.base_circle.views import base_circle_out
 from vivid_arm.api.deps import Tx, build_state, found_build
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import CsvResponse
@@ -22,22 +22,22 @@ from vivid_arm.records.writes import setup
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["base circle"])
 
 
-@router.get("/wheel")
-def read_wheel(
+@router.get("/base_circle")
+def read_base_circle(
     build_id: UUID,
     session: Tx,
     selection: Selection = "all",
     cylinder: Annotated[int, Query(ge=1, le=16)] = 1,
     unmeasured: bool = False,
     closing: Closing = "third_left",
-) -> WheelOut:
+) -> BaseCircleOut:
     """Every valve's heel on the crank, and the four schools' plans for the chosen valves."""
     state = build_state(session, build_id)
     measured = {v.name for v in state.valves if v.measured is not None}
     valves = chosen_valves(state.engine, selection, cylinder)
     if unmeasured:
         valves = tuple(v for v in valves if f"{v[0]}{v[1][0].upper()}" not in measured)
-    found = wheel_out(
+    found = base_circle_out(
         state.engine, cam_of(state.build), valves, float(state.build.guard_deg), closing
     )
     return found.model_copy(update={"measured": sorted(measured), "cautions": list(TURNING)})

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel
 
-from vivid_arm.core.engine.base_circle import Closing, PlanState, School, Selection
+from vivid_arm.core.engine.base_circle import Closing, Selection, StopPlanState, StopSchool
 from vivid_arm.core.engine.layout import Layout, Rotation, ValveKind
 from vivid_arm.records.fields import Cylinder, Figure, Strict
 from vivid_arm.records.shapes import CamFigures, EngineFigures
@@ -37,17 +37,17 @@ class StopOut(BaseModel):
     valves: list[StopValve]
 
 
-class PlanOut(BaseModel):
-    school: School
+class StopPlanOut(BaseModel):
+    school: StopSchool
     title: str
-    state: PlanState
+    state: StopPlanState
     sentence: str
     saves: str
     least_margin_deg: float | None
     stops: list[StopOut]
 
 
-class WheelOut(BaseModel):
+class BaseCircleOut(BaseModel):
     """Heel windows (none without a cam card) and the plans; crank 0 is the first firing TDC."""
 
     rotation: Rotation
@@ -55,12 +55,12 @@ class WheelOut(BaseModel):
     lobes: str
     tdcs: list[TdcOut]
     windows: list[WindowOut]
-    plans: list[PlanOut]
+    plans: list[StopPlanOut]
     measured: list[str] = []
     cautions: list[str] = []
 
 
-class WheelIn(Strict):
+class BaseCircleIn(Strict):
     """An engine (the usual one without figures), its cam card, and what to measure."""
 
     layout: Layout = "v"

@@ -3,31 +3,38 @@
 from collections.abc import Sequence
 
 from vivid_arm.api.base_circle.schemas import (
-    PlanOut,
+    BaseCircleOut,
     StopOut,
+    StopPlanOut,
     StopValve,
     TdcOut,
-    WheelOut,
     WindowOut,
 )
-from vivid_arm.core.engine.base_circle import SCHOOLS as WHEEL_SCHOOLS
-from vivid_arm.core.engine.base_circle import Closing, Plan, Valve, heel_windows, plans, saving
+from vivid_arm.core.engine.base_circle import STOP_SCHOOLS as WHEEL_SCHOOLS
+from vivid_arm.core.engine.base_circle import (
+    Closing,
+    StopPlan,
+    ValveAt,
+    heel_windows,
+    plans,
+    saving,
+)
 from vivid_arm.core.engine.cam import CamCard
 from vivid_arm.core.engine.layout import KINDS, Engine, valve_name
 
 
-def wheel_out(
+def base_circle_out(
     engine: Engine,
     card: CamCard | None,
-    valves: Sequence[Valve],
+    valves: Sequence[ValveAt],
     guard_deg: float,
     closing: Closing,
-) -> WheelOut:
+) -> BaseCircleOut:
     """Windows and plans of an engine; windows stay empty without a cam card."""
     windows = heel_windows(engine, card) if card else {}
     found = plans(engine, card, valves, guard_deg, closing)
     fewest = found[0]
-    return WheelOut(
+    return BaseCircleOut(
         rotation=engine.rotation,
         guard_deg=guard_deg,
         lobes=_lobe_words(card),
@@ -57,8 +64,8 @@ def _lobe_words(card: CamCard | None) -> str:
     return "Heel from the cam card's advertised durations."
 
 
-def _plan_out(plan: Plan, saves: str) -> PlanOut:
-    return PlanOut(
+def _plan_out(plan: StopPlan, saves: str) -> StopPlanOut:
+    return StopPlanOut(
         school=plan.school,
         title=WHEEL_SCHOOLS[plan.school],
         state=plan.state,

@@ -12,7 +12,7 @@ from vivid_arm.core.engine.layout import ValveKind
 
 
 class NextStepOut(BaseModel):
-    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
+    station: Literal["setup", "zero_lash", "rocker", "heads", "decide", "order", "sign_off"]
     valve_id: UUID | None
     sentence: str
 

@@ -77,6 +77,6 @@ def _next_step(state: BuildState) -> NextStepOut:
     valve = (named or waiting or of_kind)[0]
     return NextStepOut(
         station=step.station,
-        valve_id=valve.valve.id if step.station in ("zero-lash", "arm") else None,
+        valve_id=valve.valve.id if step.station in ("zero_lash", "rocker") else None,
         sentence=step.sentence,
     )

@@ -42,7 +42,7 @@ def candidates(body: CandidatesIn) -> CandidatesOut:
     )
 
 
-@router.post("/decision")
+@router.post("/decide")
 def compute_decision(body: DecideIn) -> DecidedOut:
     """Rods for a whole engine with fixed rockers: the same figures as the decide page."""
     lifter = Lifter(
@@ -71,8 +71,8 @@ def compute_decision(body: DecideIn) -> DecidedOut:
                 preload_in=r.preload_in,
                 inside=r.inside,
                 hot_in=r.hot_in,
-                chance_cold=r.odds.cold,
-                chance_hot=r.odds.hot,
+                chance_cold=r.chances.cold,
+                chance_hot=r.chances.hot,
             )
             for r in found.rows
         ],

@@ -5,12 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query
 
-from vivid_arm.api.decide.schemas import (
-    DecisionOut,
-    PressedIn,
-    PressedOut,
-    RodOut,
-)
+from vivid_arm.api.decide.schemas import DecisionOut, PressedIn, PressedOut, RodOut
 from vivid_arm.api.decide.views import cuts_of, decision_out, rod_out
 from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.responses import CsvResponse, PdfResponse
@@ -25,7 +20,7 @@ from vivid_arm.records.state.rod import rod_figures, tips_of
 router = APIRouter(tags=["decide"])
 
 
-@router.get("/api/builds/{build_id}/decision")
+@router.get("/api/builds/{build_id}/decide")
 def read_decision(build_id: UUID, session: Tx) -> DecisionOut | None:
     """Every valve's rod, ways of buying side by side, chances; null while nothing is measured."""
     return decision_out(build_state(session, build_id))
@@ -78,7 +73,7 @@ def check_pressed(build_id: UUID, body: PressedIn, session: Tx) -> list[PressedO
             remedy="Type them in the order of the list",
             code="too_many",
         )
-    tolerance = rod_figures(state.build)["cut_tolerance_in"]
+    tolerance = rod_figures(state.build).cut_tolerance_in
     return [
         PressedOut(
             valve=cut.valve,

@@ -17,7 +17,7 @@ from vivid_arm.records.fields import Figure, Strict, Text, Version
 from vivid_arm.records.shapes import Count, Note, RodFigures
 
 
-class TermOut(BaseModel):
+class GrowthTermOut(BaseModel):
     """One part's share in the change of preload."""
 
     part: PartName
@@ -31,7 +31,7 @@ class TermOut(BaseModel):
 class GrowthOut(BaseModel):
     change_in: float
     u_in: float
-    terms: list[TermOut]
+    terms: list[GrowthTermOut]
 
 
 class StackPart(BaseModel):
@@ -50,7 +50,7 @@ class StackPart(BaseModel):
     own: bool
 
 
-class OddsOut(BaseModel):
+class ChancesOut(BaseModel):
     """Chances: cold inside the window, hot inside it, hot neither loose nor on the bottom."""
 
     model_config = ConfigDict(from_attributes=True)
@@ -60,7 +60,7 @@ class OddsOut(BaseModel):
     hot_safe: float | None
 
 
-class RowOut(BaseModel):
+class DecidedValveOut(BaseModel):
     """One valve with its rod. ``axis_in`` is the rod in the measuring convention."""
 
     name: str
@@ -78,8 +78,8 @@ class RowOut(BaseModel):
     turns: float | None
     miss_in: float
     inside: bool
-    odds: OddsOut
-    counted: OddsOut
+    chances: ChancesOut
+    counted: ChancesOut
 
 
 class LotOut(BaseModel):
@@ -138,7 +138,7 @@ class DecisionOut(BaseModel):
     strategy: Strategy
     verdict: DecideVerdict
     lots: list[LotOut]
-    rows: list[RowOut]
+    rows: list[DecidedValveOut]
     ways: list[WayOut]
     gains: list[CountOut]
     remedies: list[RemedyOut]

@@ -1,28 +1,28 @@
 """Decision, rod and box as the interface gives them."""
 
 from vivid_arm.api.decide.schemas import (
+    ChancesOut,
     CountOut,
     CutListOut,
     CutOut,
+    DecidedValveOut,
     DecideVerdict,
     DecisionOut,
     GrowthOut,
+    GrowthTermOut,
     LotOut,
-    OddsOut,
     RemedyOut,
     RodOut,
     RoomOut,
-    RowOut,
     StackPart,
     StrengthOut,
-    TermOut,
     WayOut,
 )
 from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.entry.conventions import convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, cut_list
-from vivid_arm.core.rods.decide import DRAWS, MODES, Decision, Row
+from vivid_arm.core.rods.decide import DRAWS, MODES, DecidedValve, Decision
 from vivid_arm.core.rods.grouping import STRATEGIES, Grouping
 from vivid_arm.core.rods.growth import PARTS, Growth, Stack
 from vivid_arm.core.rods.strength import (
@@ -33,7 +33,6 @@ from vivid_arm.core.rods.strength import (
     largest_diameter,
 )
 from vivid_arm.core.said.verdicts import decision_verdict
-from vivid_arm.records.shapes import RodFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures, strengths, tips_of
 
@@ -98,8 +97,8 @@ def _lots(
     ]
 
 
-def _row_out(state: BuildState, row: Row) -> RowOut:
-    return RowOut(
+def _row_out(state: BuildState, row: DecidedValve) -> DecidedValveOut:
+    return DecidedValveOut(
         name=row.valve.name,
         kind=row.valve.kind,
         inferred=row.valve.inferred,
@@ -115,8 +114,8 @@ def _row_out(state: BuildState, row: Row) -> RowOut:
         turns=row.turns,
         miss_in=row.miss_in,
         inside=row.inside,
-        odds=OddsOut.model_validate(row.odds),
-        counted=OddsOut.model_validate(row.counted),
+        chances=ChancesOut.model_validate(row.chances),
+        counted=ChancesOut.model_validate(row.counted),
     )
 
 
@@ -125,7 +124,7 @@ def _growth_out(found: Growth) -> GrowthOut:
         change_in=found.change_in,
         u_in=found.u_in,
         terms=[
-            TermOut(
+            GrowthTermOut(
                 part=t.part,
                 words=PARTS[t.part],
                 free_in=t.free_in,
@@ -170,9 +169,9 @@ def rod_out(state: BuildState) -> RodOut:
     length = centre_length_in(state)
     ratio = max(state.ratios[k].value for k in KINDS)
     room = None
-    if figures["trial_diameter_in"] is not None and figures["clearance_in"] is not None:
+    if figures.trial_diameter_in is not None and figures.clearance_in is not None:
         found = largest_diameter(
-            figures["trial_diameter_in"], figures["clearance_in"], figures["wanted_clearance_in"]
+            figures.trial_diameter_in, figures.clearance_in, figures.wanted_clearance_in
         )
         room = RoomOut(largest_in=found.largest_in, usual=found.usual)
     cuts, refusal = None, None
@@ -182,7 +181,7 @@ def rod_out(state: BuildState) -> RodOut:
         refusal = str(error)
     tips = tips_of(build)
     return RodOut(
-        figures=RodFigures.model_validate(figures),
+        figures=figures,
         length_in=length,
         least_safety=LEAST_SAFETY,
         strengths=[strength_out(s) for s in strengths(build, length, ratio)],
@@ -228,7 +227,7 @@ def cuts_of(state: BuildState) -> CutList | None:
     if tips is None or not rods:
         return None
     figures = rod_figures(state.build)
-    return cut_list(rods, tips, figures["bar_in"], figures["kerf_in"])
+    return cut_list(rods, tips, figures.bar_in, figures.kerf_in)
 
 
 def _cut_list_out(found: CutList, added_in: float) -> CutListOut:

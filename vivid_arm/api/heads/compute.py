@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from vivid_arm.api.heads.schemas import DoubtOut, FindingOut, HeadsIn, HeadsOut
+from vivid_arm.api.heads.schemas import DoubtOut, RemarkOut, SpreadIn, SpreadOut
 from vivid_arm.core.engine.layout import valve_name
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.mistakes import Circumstances, catch
@@ -13,13 +13,12 @@ router = APIRouter(prefix="/api/compute", tags=["compute"])
 
 
 @router.post("/heads")
-def heads(body: HeadsIn) -> HeadsOut:
+def heads(body: SpreadIn) -> SpreadOut:
     """What measured valves say together, and which are not believable.
 
     Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
     """
-    figures = body.engine.model_dump() if body.engine else None
-    engine = engine_given(body.layout, body.cylinders, figures)
+    engine = engine_given(body.layout, body.cylinders, body.engine)
     given = [(v.cylinder, v.kind) for v in body.valves]
     for valve in given:
         if valve[0] not in engine.firing_order or given.count(valve) > 1:
@@ -33,8 +32,8 @@ def heads(body: HeadsIn) -> HeadsOut:
     found = catch(known, Circumstances(body.travel_in, body.pitch_in))
     doubted = {one.name for one in found}
     spread = read_spread([v for v in known if v.name not in doubted])
-    return HeadsOut(
+    return SpreadOut(
         spread_in=spread.by_kind,
-        findings=[FindingOut.model_validate(f, from_attributes=True) for f in spread.findings],
+        remarks=[RemarkOut.model_validate(f, from_attributes=True) for f in spread.remarks],
         doubts=[DoubtOut.model_validate(one, from_attributes=True) for one in found],
     )

@@ -5,13 +5,13 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from vivid_arm.api.deps import Tx, build_state
-from vivid_arm.api.heads.schemas import MapOut
-from vivid_arm.api.heads.views import map_out
+from vivid_arm.api.heads.schemas import HeadsOut
+from vivid_arm.api.heads.views import heads_out
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["head map"])
 
 
-@router.get("/map")
-def read_map(build_id: UUID, session: Tx) -> MapOut:
+@router.get("/heads")
+def read_heads(build_id: UUID, session: Tx) -> HeadsOut:
     """The heads in plan, front to rear, with spread, findings and suspicions."""
-    return map_out(build_state(session, build_id))
+    return heads_out(build_state(session, build_id))

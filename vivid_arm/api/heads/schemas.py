@@ -51,7 +51,7 @@ class ReadingsOut(BaseModel):
     lines: int
 
 
-class FindingOut(BaseModel):
+class RemarkOut(BaseModel):
     """What the spread says; ``{names}`` are filled from ``smalls`` (inches)."""
 
     about: Literal["spread", "slope", "bank", "odd", "few"]
@@ -69,7 +69,7 @@ class MeasuredIn(Strict):
     u_in: Annotated[float, Field(strict=True, ge=0, le=1)] = 0.001
 
 
-class HeadsIn(Strict):
+class SpreadIn(Strict):
     """Measured valves of an engine; a travel of None means solid lifters."""
 
     layout: Layout = "v"
@@ -80,13 +80,13 @@ class HeadsIn(Strict):
     pitch_in: Figure | None = None
 
 
-class HeadsOut(BaseModel):
+class SpreadOut(BaseModel):
     spread_in: dict[ValveKind, float | None]
-    findings: list[FindingOut]
+    remarks: list[RemarkOut]
     doubts: list[DoubtOut]
 
 
-class MapValve(BaseModel):
+class HeadValve(BaseModel):
     """One valve on the head map; ``rod_in`` is its rod in the measuring convention."""
 
     id: UUID
@@ -103,7 +103,7 @@ class MapValve(BaseModel):
     rod_in: float | None
 
 
-class MapLot(BaseModel):
+class HeadLot(BaseModel):
     """Rods of one length (measuring convention), and how many valves get it."""
 
     length_in: float
@@ -112,16 +112,16 @@ class MapLot(BaseModel):
 
 class HeadOut(BaseModel):
     bank: str
-    valves: list[MapValve]
+    valves: list[HeadValve]
 
 
-class MapOut(BaseModel):
+class HeadsOut(BaseModel):
     """The heads in plan, front to rear, what their valves say together, and what is doubted."""
 
     heads: list[HeadOut]
     measured: int
-    rods: list[MapLot]
+    rods: list[HeadLot]
     spread_in: dict[ValveKind, float | None]
-    findings: list[FindingOut]
+    remarks: list[RemarkOut]
     suspicions: list[SuspicionOut]
     selections: dict[Selection, list[str]]

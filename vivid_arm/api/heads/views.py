@@ -4,12 +4,12 @@ from collections import Counter
 from collections.abc import Iterable
 
 from vivid_arm.api.heads.schemas import (
-    FindingOut,
+    HeadLot,
     HeadOut,
+    HeadsOut,
+    HeadValve,
     LikelyOut,
-    MapLot,
-    MapOut,
-    MapValve,
+    RemarkOut,
     SuspicionOut,
 )
 from vivid_arm.core.engine.base_circle import chosen_valves
@@ -18,27 +18,25 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.valve import ValveState
 
 
-def map_out(state: BuildState) -> MapOut:
+def heads_out(state: BuildState) -> HeadsOut:
     """The heads as seen from above with the front to the left: the left bank lies below."""
     by_name = {v.name: v for v in state.valves}
     heads = [
         HeadOut(
             bank=head.bank,
-            valves=[_map_valve(state, by_name[f"{c}{k[0].upper()}"]) for c, k in head.valves],
+            valves=[_head_valve(state, by_name[f"{c}{k[0].upper()}"]) for c, k in head.valves],
         )
         for head in reversed(state.engine.heads)
     ]
-    return MapOut(
+    return HeadsOut(
         heads=heads,
         measured=len(state.known),
         rods=[
-            MapLot(length_in=length - state.offset_in, count=count)
+            HeadLot(length_in=length - state.offset_in, count=count)
             for length, count in sorted(Counter(state.rods_in.values()).items())
         ],
         spread_in=state.spread.by_kind,
-        findings=[
-            FindingOut.model_validate(f, from_attributes=True) for f in state.spread.findings
-        ],
+        remarks=[RemarkOut.model_validate(f, from_attributes=True) for f in state.spread.remarks],
         suspicions=[suspicion_out(state, s) for s in state.suspicions.values()],
         selections={
             "all": _names(chosen_valves(state.engine, "all")),
@@ -48,9 +46,9 @@ def map_out(state: BuildState) -> MapOut:
     )
 
 
-def _map_valve(state: BuildState, valve: ValveState) -> MapValve:
+def _head_valve(state: BuildState, valve: ValveState) -> HeadValve:
     bracket = valve.bracket
-    return MapValve(
+    return HeadValve(
         id=valve.valve.id,
         name=valve.name,
         cylinder=valve.valve.cylinder,

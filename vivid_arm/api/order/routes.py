@@ -80,11 +80,11 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
                 Wanted(
                     line.offered_in or 0.0,
                     line.quantity,
-                    rod["diameter_in"],
-                    rod["wall_in"],
+                    rod.diameter_in,
+                    rod.wall_in,
                     state.build.lifter_end,
                     state.build.rocker_end,
-                    rod["hardened"],
+                    rod.hardened,
                 )
                 for line in bought
             ]

@@ -18,7 +18,7 @@ from vivid_arm.api.rocker.views import ratio_points, rivals_out
 from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import correct, next_readings
-from vivid_arm.core.rocker.marks import Try, fit, outputs_at
+from vivid_arm.core.rocker.marks import SeenMark, fit_marks, outputs_at
 from vivid_arm.core.rocker.mechanism import Mechanism, run
 from vivid_arm.core.rocker.ratio import deflection
 from vivid_arm.core.rocker.sheet import UNKNOWNS, starting_sheet, with_measured
@@ -84,7 +84,7 @@ def marks(body: MarksIn) -> MarksOut:
     )
     sheet = with_measured(sheet, {name: (k.value, k.u) for name, k in body.measured.items()})
     sheet.mechanism(sheet.prior[0])
-    found = fit(sheet, [Try(**t.model_dump()) for t in body.tries], body.now_in)
+    found = fit_marks(sheet, [SeenMark(**t.model_dump()) for t in body.tries], body.now_in)
     now = found.at_in
     done = correct(found, body.school, now, body.step_in)
     ratio, ratio_u, _ = outputs_at(found, now, "ratio")

@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.deps import Tx, build_state, found_build, found_valve
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import JpegResponse
-from vivid_arm.api.rocker.schemas import ArmOut, MarkIn, MotionOut, PhotoOut
-from vivid_arm.api.rocker.views import arm_out, motion_out
+from vivid_arm.api.rocker.schemas import MarkIn, MotionOut, PhotoOut, RockerOut
+from vivid_arm.api.rocker.views import motion_out, rocker_out
 from vivid_arm.api.zero_lash.schemas import VoidIn
 from vivid_arm.core.rocker.photo import guess_overlay
 from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
@@ -23,20 +23,20 @@ from vivid_arm.records.writes import marks, readings
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker geometry"])
 
 
-@router.get("/valves/{valve_id}/arm")
-def read_arm(build_id: UUID, valve_id: UUID, session: Tx) -> ArmOut:
+@router.get("/valves/{valve_id}/rocker")
+def read_rocker(build_id: UUID, valve_id: UUID, session: Tx) -> RockerOut:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
-    return arm_out(*_found(session, build_id, valve_id))
+    return rocker_out(*_found(session, build_id, valve_id))
 
 
-@router.get("/valves/{valve_id}/arm/motion")
+@router.get("/valves/{valve_id}/rocker/motion")
 def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
     return motion_out(*_found(session, build_id, valve_id))
 
 
 @router.post("/valves/{valve_id}/marks", status_code=201)
-def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOut:
+def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> RockerOut:
     """Keep a try at once. Safe to repeat: one key is one try."""
     valve = found_valve(session, build_id, valve_id)
     if body.photo and session.get(Photo, body.photo.photo_id) is None:
@@ -46,9 +46,9 @@ def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> ArmOu
     photo = body.photo.model_dump(mode="json") if body.photo else None
     marks.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
     state, kept = _found(session, build_id, valve_id)
-    if kept.arm.contradiction is not None:
-        raise kept.arm.contradiction
-    return arm_out(state, kept)
+    if kept.rocker.contradiction is not None:
+        raise kept.rocker.contradiction
+    return rocker_out(state, kept)
 
 
 _TYPED = (
@@ -57,11 +57,11 @@ _TYPED = (
 
 
 @router.post("/valves/{valve_id}/marks/voids", status_code=201)
-def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> ArmOut:
+def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> RockerOut:
     """Strike a try out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     readings.void_reading(session, valve.build, valve, **body.model_dump())
-    return arm_out(*_found(session, build_id, valve_id))
+    return rocker_out(*_found(session, build_id, valve_id))
 
 
 def _found(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildState, ValveState]:

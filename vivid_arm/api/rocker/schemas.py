@@ -10,7 +10,7 @@ from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
 from vivid_arm.api.zero_lash.schemas import ValveSummary
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.rocker.correction import School
+from vivid_arm.core.rocker.correction import MarkSchool
 from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.sheet import Dimension, Rocker
@@ -120,7 +120,7 @@ class MarkOut(BaseModel):
 class CorrectionOut(BaseModel):
     """What a school asks for. Settings in the order's convention (rods) or as shim."""
 
-    school: School
+    school: MarkSchool
     words: str
     exact_in: float | None
     u_in: float | None
@@ -140,7 +140,7 @@ class CorrectionOut(BaseModel):
     rod_change_in: float | None
 
 
-class ConflictOut(BaseModel):
+class SchoolsConflictOut(BaseModel):
     """How far the narrow mark stands off the middle, and what would bring it there."""
 
     off_in: float
@@ -166,7 +166,7 @@ class NextReadingOut(BaseModel):
     decides: bool
 
 
-class ArmOut(BaseModel):
+class RockerOut(BaseModel):
     """Everything the rocker's station shows for one valve."""
 
     build_id: UUID
@@ -191,7 +191,7 @@ class ArmOut(BaseModel):
     catalogue: float
     lift_in: float
     corrections: list[CorrectionOut]
-    conflict: ConflictOut | None
+    conflict: SchoolsConflictOut | None
     next_readings: list[NextReadingOut]
     untold: list[str]
     verdict: VerdictOut
@@ -320,12 +320,12 @@ class MechanismOut(BaseModel):
     side_load: float
 
 
-class KnownIn(Strict):
+class DimensionIn(Strict):
     value: Figure
     u: Figure
 
 
-class TryIn(Strict):
+class SeenMarkIn(Strict):
     """One try: ``setting_in`` is the rod's centre length on a stud, else the shim."""
 
     setting_in: Figure
@@ -346,9 +346,9 @@ class MarksIn(Strict):
     net_lift_in: Figure | None = None
     lifter_deg: Figure = 0.0
     offset_in: Figure = 0.0
-    measured: dict[Dimension, KnownIn] = Field(default_factory=dict)
-    tries: Annotated[list[TryIn], Field(max_length=20)]
-    school: School = "mid_lift"
+    measured: dict[Dimension, DimensionIn] = Field(default_factory=dict)
+    tries: Annotated[list[SeenMarkIn], Field(max_length=20)]
+    school: MarkSchool = "mid_lift"
     now_in: Figure | None = None
     step_in: Annotated[Figure, Field(gt=0)] = 0.005
 

@@ -8,8 +8,6 @@ from typing import Any, TypeVar, cast
 import numpy as np
 
 from vivid_arm.api.rocker.schemas import (
-    ArmOut,
-    ConflictOut,
     CorrectionOut,
     DimensionOut,
     MarkOut,
@@ -18,6 +16,8 @@ from vivid_arm.api.rocker.schemas import (
     PredictedOut,
     RatioPointOut,
     RivalOut,
+    RockerOut,
+    SchoolsConflictOut,
     SettingsOut,
 )
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
@@ -26,7 +26,7 @@ from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.cam import Profile, profile_of
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.rocker.correction import Correction, NextReading, settings_row, stocked
-from vivid_arm.core.rocker.marks import AngleTool, Fit, Try, outputs_at, untold
+from vivid_arm.core.rocker.marks import MarksFit, SeenMark, outputs_at, untold
 from vivid_arm.core.rocker.mechanism import Motion, move
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS
@@ -41,9 +41,9 @@ from vivid_arm.core.said.rocker import (
     school_words,
 )
 from vivid_arm.core.said.verdicts import Verdict
-from vivid_arm.records.shapes import GeometryFigures, MarkPhoto
+from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.rocker import ArmState, Mark, fitted
+from vivid_arm.records.state.rocker import Mark, RockerState, entered_of, fitted
 from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.state.valve import ValveState
 
@@ -52,21 +52,21 @@ LIFT_POINTS = 61
 Said = TypeVar("Said", Verdict, Explanation)
 
 
-def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
+def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
     """Everything the station shows, settings in the order's convention."""
-    arm = valve.arm
+    arm = valve.rocker
     found = arm.fit
     values = np.nan_to_num(outputs_at(found, arm.now_in, "angle", "lift")[0])
     following = arm.next_readings
     ratio, ratio_u = arm.ratio
-    own = (state.build.geometry or {}).get(valve.kind)
-    return ArmOut(
+    own = entered_of(state.build, valve.kind)
+    return RockerOut(
         build_id=state.build.id,
         valve=valve_summary(valve, state),
         stud=arm.stud,
         tip=arm.sheet.tip,
         convention=cast(Convention, state.build.order_convention),
-        figures=GeometryFigures.model_validate(own or {}),
+        figures=own or GeometryFigures(),
         entered=own is not None,
         sheet=_sheet(arm),
         marks=_marks(arm),
@@ -83,7 +83,7 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
         catalogue=arm.sheet.ratio.value,
         lift_in=float(values[1]),
         corrections=[_correction(arm, c) for c in arm.corrections.values()],
-        conflict=ConflictOut.model_validate(arm.conflict, from_attributes=True)
+        conflict=SchoolsConflictOut.model_validate(arm.conflict, from_attributes=True)
         if arm.conflict
         else None,
         next_readings=[_next(arm, r) for r in following[:4]],
@@ -94,16 +94,16 @@ def arm_out(state: BuildState, valve: ValveState) -> ArmOut:
     )
 
 
-def _shown(arm: ArmState, said: Said) -> Said:
+def _shown(arm: RockerState, said: Said) -> Said:
     """The same with rod lengths in the order's convention."""
     return replace(said, lengths=arm.shown(said.lengths))
 
 
-def rivals_out(found: Fit) -> list[RivalOut]:
+def rivals_out(found: MarksFit) -> list[RivalOut]:
     return [RivalOut.model_validate(r, from_attributes=True) for r in found.rivals]
 
 
-def _sheet(arm: ArmState) -> list[DimensionOut]:
+def _sheet(arm: RockerState) -> list[DimensionOut]:
     after = np.sqrt(np.diag(arm.fit.covariance))[-len(DIMENSIONS) :]
     worth = {r.dimension: r.u_after_in for r in arm.next_readings if r.dimension}
     return [
@@ -122,17 +122,17 @@ def _sheet(arm: ArmState) -> list[DimensionOut]:
     ]
 
 
-def _untold(found: Fit) -> list[str]:
+def _untold(found: MarksFit) -> list[str]:
     """Dimensions the marks say nothing about, in words."""
     names = [n for n in untold(found) if n in DIMENSIONS]
     measured = found.sheet.measured
     return [DIMENSIONS[n].words for n in names if n not in measured]
 
 
-def _marks(arm: ArmState) -> list[MarkOut]:
+def _marks(arm: RockerState) -> list[MarkOut]:
     """Every try, with what the tries before it expected and what it made known."""
     found: list[MarkOut] = []
-    told: list[Try] = []
+    told: list[SeenMark] = []
     for mark in arm.marks:
         before, _ = fitted(arm.sheet, told, mark.setting_in)
         counts = mark.struck_by is None and mark.attempt is not None
@@ -143,11 +143,10 @@ def _marks(arm: ArmState) -> list[MarkOut]:
     return found
 
 
-def _mark(arm: ArmState, mark: Mark, before: Fit | None, after: Fit | None) -> MarkOut:
-    row, seen = mark.row, cast(dict[str, Any], mark.row.seen)
+def _mark(arm: RockerState, mark: Mark, before: MarksFit | None, after: MarksFit | None) -> MarkOut:
+    row, seen = mark.row, mark.row.seen or SeenFigures()
     attempt = mark.attempt
-    light, real = seen.get("lift_in"), seen.get("real_lift_in")
-    pairs = [(lobe, valve) for lobe, valve in seen.get("pairs", [])]
+    light, real = seen.lift_in, seen.real_lift_in
     return MarkOut(
         id=row.id,
         number=mark.number,
@@ -157,14 +156,14 @@ def _mark(arm: ArmState, mark: Mark, before: Fit | None, after: Fit | None) -> M
         inboard_in=attempt.inboard_in if attempt else None,
         outboard_in=attempt.outboard_in if attempt else None,
         width_in=attempt.width_in if attempt else None,
-        closed_end=seen.get("closed_end"),
-        angle_deg=seen.get("angle_deg"),
-        angle_by=cast(AngleTool, seen.get("angle_by", "inclinometer")),
+        closed_end=seen.closed_end,
+        angle_deg=seen.angle_deg,
+        angle_by=seen.angle_by,
         lift_in=light,
         real_lift_in=real,
         lost_in=deflection(light, real) if light is not None and real is not None else None,
-        ratios=ratio_points(pairs),
-        photo=MarkPhoto.model_validate(seen["photo"]) if seen.get("photo") else None,
+        ratios=ratio_points(seen.pairs),
+        photo=seen.photo,
         predicted=_predicted(before, mark.setting_in) if before and before.tries else None,
         error_in=after.best.error_in if after else None,
         error_u_in=after.best.error_u_in if after else None,
@@ -180,7 +179,7 @@ def ratio_points(pairs: Sequence[tuple[float, float]]) -> list[RatioPointOut]:
     return [RatioPointOut.model_validate(p, from_attributes=True) for p in points]
 
 
-def _predicted(before: Fit, setting_in: float) -> PredictedOut | None:
+def _predicted(before: MarksFit, setting_in: float) -> PredictedOut | None:
     values, us, _ = outputs_at(before, setting_in, "inboard", "outboard", "angle", "lift")
     if not np.isfinite(values).all():
         return None
@@ -192,7 +191,7 @@ def _predicted(before: Fit, setting_in: float) -> PredictedOut | None:
     )  # fmt: skip
 
 
-def _correction(arm: ArmState, done: Correction) -> CorrectionOut:
+def _correction(arm: RockerState, done: Correction) -> CorrectionOut:
     shift = arm.order_offset_in
     at, now = done.at, done.now
     ends = done.end_u_in if at else (None, None)
@@ -227,7 +226,7 @@ def _correction(arm: ArmState, done: Correction) -> CorrectionOut:
     )
 
 
-def _next(arm: ArmState, reading: NextReading) -> NextReadingOut:
+def _next(arm: RockerState, reading: NextReading) -> NextReadingOut:
     words, smalls, lengths = reading_words(reading, arm.stud)
     return NextReadingOut(
         kind=reading.kind,
@@ -239,7 +238,7 @@ def _next(arm: ArmState, reading: NextReading) -> NextReadingOut:
     )
 
 
-def _explanations(arm: ArmState, lift_in: float) -> dict[str, ExplanationOut]:
+def _explanations(arm: RockerState, lift_in: float) -> dict[str, ExplanationOut]:
     ratio, u = arm.ratio
     found = {
         "error": explain_error(arm.fit, lift_in),
@@ -255,14 +254,14 @@ def _explanations(arm: ArmState, lift_in: float) -> dict[str, ExplanationOut]:
 
 def motion_out(state: BuildState, valve: ValveState) -> MotionOut:
     """The dense batch the screens move inside: 81 settings by 61 lifts."""
-    arm = valve.arm
+    arm = valve.rocker
     card = cam_of(state.build)
     profile = profile_of(card.lobe(valve.kind)) if card else None
     return batch(arm.fit, arm.grid_in, arm.now_in, arm.step_in, arm.order_offset_in, profile)
 
 
 def batch(
-    found: Fit,
+    found: MarksFit,
     grid_in: Floats,
     now_in: float,
     step_in: float,
@@ -323,7 +322,7 @@ def batch(
     )
 
 
-def _unknown(found: Fit, name: str) -> float:
+def _unknown(found: MarksFit, name: str) -> float:
     return float(found.unknowns[UNKNOWNS.index(name)])
 
 

@@ -4,13 +4,10 @@ from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Body, Response
-from pydantic import ValidationError
-from sqlalchemy.orm import Session
 
 from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.api.setup.views import build_summary
-from vivid_arm.core.errors import InputError
 from vivid_arm.documents import build_file
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.state.load import build_states
@@ -36,7 +33,7 @@ def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSumm
     else:
         move_in(session, rows)
         session.expire_all()
-    return _summary(session, rows.build["id"])
+    return build_summary(build_state(session, rows.build["id"]))
 
 
 def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
@@ -47,13 +44,3 @@ def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
             {name: "as in the file" for name in parts},
             {name: "as kept here" for name in parts},
         )
-
-
-def _summary(session: Session, build_id: UUID) -> BuildSummary:
-    try:
-        return build_summary(build_state(session, build_id))
-    except ValidationError as error:
-        where = ".".join(str(part) for part in error.errors()[0]["loc"])
-        raise InputError(
-            "file", f"Build file, {where}: not as this program writes it", code="build_file"
-        ) from None

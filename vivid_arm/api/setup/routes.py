@@ -15,7 +15,7 @@ router = APIRouter(prefix="/api/builds", tags=["builds"])
 @router.post("", status_code=201)
 def make_build(body: BuildIn, session: Tx) -> BuildSummary:
     """Make a build. Safe to repeat: the same id gives the build already made."""
-    build = setup.new_build(session, body.model_dump())
+    build = setup.new_build(session, dict(body))
     session.expire_all()
     return build_summary(build_state(session, build.id))
 
@@ -30,7 +30,7 @@ def read_build(build_id: UUID, session: Tx) -> BuildSummary:
 def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary:
     """Change some of a build's set-up. 409 with both values when it changed elsewhere."""
     build = found_build(session, build_id)
-    values = body.model_dump(include=body.model_fields_set - {"version"})
+    values = {name: getattr(body, name) for name in body.model_fields_set - {"version"}}
     setup.change_build(session, build, body.version, values)
     session.flush()
     session.expire_all()

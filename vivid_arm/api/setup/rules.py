@@ -6,17 +6,17 @@ from typing import Any
 from fastapi import APIRouter
 
 from vivid_arm.api.setup.schemas import (
-    ChoiceOut,
     LayoutOut,
+    OptionOut,
     PitchOut,
+    PreloadSchoolOut,
     PresetOut,
     RulesOut,
-    SchoolOut,
 )
 from vivid_arm.api.setup.views import engine_figures
 from vivid_arm.core.engine.base_circle import CLOSINGS
 from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
-from vivid_arm.core.rods.preload import SCHOOLS
+from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
 from vivid_arm.core.zero_lash.methods import METHODS, PITCHES
 from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
 
@@ -32,7 +32,7 @@ def read_rules() -> RulesOut:
             for layout, (name, counts) in LAYOUTS.items()
         ],
         schools=[
-            SchoolOut(
+            PreloadSchoolOut(
                 code=s.code,
                 name=s.name,
                 preload_low_in=s.low_in,
@@ -41,7 +41,7 @@ def read_rules() -> RulesOut:
                 travel_in=s.travel_in,
                 counted_from=s.of,
             )
-            for s in SCHOOLS
+            for s in PRELOAD_SCHOOLS
         ],
         presets=[
             PresetOut(
@@ -60,5 +60,5 @@ def read_rules() -> RulesOut:
     )
 
 
-def _choices(words: Mapping[Any, str]) -> list[ChoiceOut]:
-    return [ChoiceOut(value=value, words=text) for value, text in words.items()]
+def _choices(words: Mapping[Any, str]) -> list[OptionOut]:
+    return [OptionOut(value=value, words=text) for value, text in words.items()]

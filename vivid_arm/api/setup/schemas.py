@@ -1,10 +1,10 @@
 """What the set-up takes and gives. Lengths are inches unless a name says otherwise."""
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from vivid_arm.api.board.schemas import NextStepOut
 from vivid_arm.api.decide.schemas import GroupOut
@@ -12,19 +12,11 @@ from vivid_arm.api.zero_lash.schemas import ValveSummary
 from vivid_arm.core.engine.layout import Layout, ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.rods.preload import Bias, SchoolCode
-from vivid_arm.core.zero_lash.predict import Mount
-from vivid_arm.records.fields import Cylinder, Figure, InstrumentKind, Name, Strict, Text, Version
-from vivid_arm.records.settings import Settings
+from vivid_arm.core.rods.preload import PreloadSchoolCode
+from vivid_arm.records.fields import Figure, InstrumentKind, Name, Strict, Text, Version
+from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.shapes import (
-    CamFigures,
     EngineFigures,
-    Limits,
-    PlanFigures,
-    PriorFigures,
-    RockerGeometry,
-    RodFigures,
-    TorqueFigures,
 )
 
 
@@ -34,10 +26,10 @@ class LayoutOut(BaseModel):
     cylinders: list[int]
 
 
-class SchoolOut(BaseModel):
+class PreloadSchoolOut(BaseModel):
     """A preload habit: its figures counted from the clip, half of the travel, or the bottom."""
 
-    code: SchoolCode
+    code: PreloadSchoolCode
     name: str
     preload_low_in: float
     preload_high_in: float
@@ -59,32 +51,20 @@ class PitchOut(BaseModel):
     source: str
 
 
-class ChoiceOut(BaseModel):
+class OptionOut(BaseModel):
     value: str
     words: str
 
 
 class RulesOut(BaseModel):
     layouts: list[LayoutOut]
-    schools: list[SchoolOut]
+    schools: list[PreloadSchoolOut]
     presets: list[PresetOut]
     pitches: list[PitchOut]
-    mounts: list[ChoiceOut]
-    changes: list[ChoiceOut]
-    methods: list[ChoiceOut]
-    closings: list[ChoiceOut]
-
-
-class InstrumentFigures(Strict):
-    """A checking rod has closed length, pitch and turns; a caliper its range."""
-
-    closed_in: Figure | None = None
-    pitch_in: Figure | None = None
-    most_turns: Figure | None = None
-    low_in: Figure | None = None
-    high_in: Figure | None = None
-    accuracy_in: Figure | None = None
-    resolution_in: Figure | None = None
+    mounts: list[OptionOut]
+    changes: list[OptionOut]
+    methods: list[OptionOut]
+    closings: list[OptionOut]
 
 
 class InstrumentIn(InstrumentFigures):
@@ -121,56 +101,25 @@ class InstrumentOut(BaseModel):
     range_high_in: float
 
 
-class BuildIn(Settings, Strict):
+def _without_defaults(schema: dict[str, Any]) -> None:
+    """A change has no usual figures: what is left out stays as it is."""
+    for figure in schema["properties"].values():
+        figure.pop("default", None)
+
+
+class BuildIn(BuildSettings, Strict):
     """A new build. The same ``id`` again gives the build already made."""
 
     id: UUID
 
 
-class BuildChange(Strict):
+class BuildChange(BuildSettings, Strict):
     """New values for a build seen at ``version``; what is left out stays."""
 
+    model_config = ConfigDict(json_schema_extra=_without_defaults)
+
     version: Version
-    name: Name | None = None
-    layout: Layout | None = None
-    cylinders: Cylinder | None = None
-    ratio_intake: Figure | None = None
-    ratio_exhaust: Figure | None = None
-    preload_low_in: Figure | None = None
-    preload_high_in: Figure | None = None
-    preload_target_in: Figure | None = None
-    travel_in: Figure | None = None
-    instrument_id: UUID | None = None
-    gaps: bool | None = None
-    lifter_end: EndKind | None = None
-    lifter_ball_in: Figure | None = None
-    lifter_hole_in: Figure | None = None
-    rocker_end: EndKind | None = None
-    rocker_ball_in: Figure | None = None
-    rocker_hole_in: Figure | None = None
-    gauge_circle_in: Figure | None = None
-    order_convention: Convention | None = None
-    stock_step_in: Figure | None = None
-    bias: Bias | None = None
-    picked_intake_in: Figure | None = None
-    picked_exhaust_in: Figure | None = None
-    engine: EngineFigures | None = None
-    cam: CamFigures | None = None
-    prior: PriorFigures | None = None
-    guard_deg: Figure | None = None
-    lifter_kind: Literal["hydraulic", "solid"] | None = None
-    lifter_foot: Literal["flat", "roller"] | None = None
-    seat_height_in: Figure | None = None
-    lash_intake_in: Figure | None = None
-    lash_exhaust_in: Figure | None = None
-    mount: Mount | None = None
-    fastener_pitch_in: Figure | None = None
-    geometry: RockerGeometry | None = None
-    preload_school: SchoolCode | None = None
-    plan: PlanFigures | None = None
-    rod: RodFigures | None = None
-    limits: Limits | None = None
-    torque: TorqueFigures | None = None
+    name: Name = ""
 
 
 class LobeTableIn(Strict):
@@ -180,7 +129,7 @@ class LobeTableIn(Strict):
     csv: Annotated[Text, Field(max_length=200_000)] | None
 
 
-class BuildSummary(Settings):
+class BuildSummary(BuildSettings):
     """A whole build; ``engine`` is the usual one of its layout where none was entered."""
 
     id: UUID
@@ -189,8 +138,6 @@ class BuildSummary(Settings):
     engine: EngineFigures
     lobe_tables: list[ValveKind]
     instrument: InstrumentOut | None
-    picked_intake_in: float | None
-    picked_exhaust_in: float | None
     measuring_convention: Convention
     created_at: datetime
     updated_at: datetime

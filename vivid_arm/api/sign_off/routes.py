@@ -10,29 +10,29 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
-from vivid_arm.api.sign_off.schemas import FindingIn, FinishOut, SignIn
-from vivid_arm.api.sign_off.views import finish_out
+from vivid_arm.api.sign_off.schemas import FindingIn, SignIn, SignOffOut
+from vivid_arm.api.sign_off.views import sign_off_out
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_sheet, report
-from vivid_arm.records.state.sign_off import FinishState, finish_state
+from vivid_arm.records.state.sign_off import SignOffState, sign_off_state
 from vivid_arm.records.writes import sign_off
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign-off"])
 
 
-def _finish(session: Session, build_id: UUID) -> FinishState:
+def _finish(session: Session, build_id: UUID) -> SignOffState:
     state = build_state(session, build_id)
-    return finish_state(session, state)
+    return sign_off_state(session, state)
 
 
-@router.get("/finish")
-def read_finish(build_id: UUID, session: Tx) -> FinishOut:
+@router.get("/sign_off")
+def read_sign_off(build_id: UUID, session: Tx) -> SignOffOut:
     """Every check with its limit and margin, what is open, who signed, the torque card."""
-    return finish_out(_finish(session, build_id))
+    return sign_off_out(_finish(session, build_id))
 
 
 @router.post("/findings", status_code=201)
-def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> FinishOut:
+def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> SignOffOut:
     """Keep what a check found. Safe to repeat: one key is one finding."""
     state = build_state(session, build_id)
     valve = next((v for v in state.valves if v.name == body.valve), None)
@@ -40,14 +40,14 @@ def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> FinishOut:
         raise NotFound("This build has no such valve.")
     values = body.model_dump(exclude={"valve"})
     sign_off.add_finding(session, state, valve, **values)
-    return finish_out(_finish(session, build_id))
+    return sign_off_out(_finish(session, build_id))
 
 
 @router.post("/signatures", status_code=201)
-def sign(build_id: UUID, body: SignIn, session: Tx) -> FinishOut:
+def sign(build_id: UUID, body: SignIn, session: Tx) -> SignOffOut:
     """Sign the build off; while anything is open only with a written reason."""
     sign_off.sign(session, _finish(session, build_id), body.key, body.by, body.reason)
-    return finish_out(_finish(session, build_id))
+    return sign_off_out(_finish(session, build_id))
 
 
 @router.get("/report.pdf", response_class=PdfResponse)
@@ -60,6 +60,6 @@ def report_pdf(
 ) -> PdfResponse:
     """The whole build on paper: drawings, readings, decision, orders, checks, signature."""
     finish = _finish(session, build_id)
-    link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/sign-off"
+    link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/sign_off"
     made = report.to_pdf(finish.state, finish, datetime.now(UTC), unit, paper, link)
     return PdfResponse(made, headers={"Content-Disposition": 'inline; filename="build-report.pdf"'})

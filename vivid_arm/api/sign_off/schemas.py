@@ -114,7 +114,7 @@ class TorqueRow(BaseModel):
     stages: list[TorqueStageOut]
 
 
-class FinishOut(BaseModel):
+class SignOffOut(BaseModel):
     """The build after fitting: every check, what is open, who signed, torque card, cautions."""
 
     heads: list[HeadOut]

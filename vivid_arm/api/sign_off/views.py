@@ -1,15 +1,15 @@
 """Checks, signatures, lash sheet and torque card as the interface gives them."""
 
-from typing import Any, Literal
+from typing import Literal
 
-from vivid_arm.api.heads.views import map_out
+from vivid_arm.api.heads.views import heads_out
 from vivid_arm.api.sign_off.schemas import (
     CheckOut,
-    FinishOut,
     LashSheetOut,
     LashStop,
     PointOut,
     SignatureOut,
+    SignOffOut,
     TorqueRow,
     TorqueStageOut,
 )
@@ -19,19 +19,20 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import FITTING, TORQUE
 from vivid_arm.core.sign_off.checks import CHECKS, Check, cold_lash_in, feelers_in, usual_limit
 from vivid_arm.core.sign_off.torque import Torque
+from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.setup import cam_of
-from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, FinishState, Point
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, Point, SignOffState
 from vivid_arm.records.tables import Build
 
 PointState = Literal["open", "passed", "failed"]
 
 
-def finish_out(finish: FinishState) -> FinishOut:
+def sign_off_out(finish: SignOffState) -> SignOffOut:
     """Everything the sign-off shows."""
     state = finish.state
-    return FinishOut(
-        heads=map_out(state).heads,
+    return SignOffOut(
+        heads=heads_out(state).heads,
         states={v.name: _valve_state(finish, v.name) for v in state.valves},
         checks=[_check_out(finish, c) for c in CHECKS if any(p.check == c for p in finish.points)],
         open_points=finish.open_points,
@@ -55,14 +56,14 @@ def finish_out(finish: FinishState) -> FinishOut:
     )
 
 
-def _valve_state(finish: FinishState, name: str) -> PointState:
+def _valve_state(finish: SignOffState, name: str) -> PointState:
     own = [p for p in finish.points if p.valve.name == name]
     if any(p in finish.failing for p in own):
         return "failed"
     return "open" if any(p.required and p.judged is None for p in own) else "passed"
 
 
-def _check_out(finish: FinishState, check: Check) -> CheckOut:
+def _check_out(finish: SignOffState, check: Check) -> CheckOut:
     own = [p for p in finish.points if p.check == check]
     ways = WAYS.get(check.name, ("",))
     usual = [usual_limit(check, k) for k in KINDS]
@@ -141,8 +142,7 @@ def lash_sheet(state: BuildState) -> LashSheetOut | None:
 
 def _cold(build: Build, hot_in: float) -> float | None:
     """Cold lash for the engine's materials; None where they are not said or nothing is left."""
-    kept: dict[str, Any] = build.plan or {}
-    block, head = kept.get("block"), kept.get("head")
+    block, head = (build.plan.block, build.plan.head) if build.plan else (None, None)
     if not block or not head:
         return None
     of = "both" if "aluminium" == block == head else "head" if head == "aluminium" else "iron"
@@ -156,26 +156,26 @@ def torque_rows(build: Build) -> list[TorqueRow]:
     """The torque card in every unit."""
     return [
         TorqueRow(
-            name=fastener["name"],
-            note=fastener.get("note", ""),
-            stages=[_stage(s) for s in fastener["stages"]],
+            name=fastener.name,
+            note=fastener.note,
+            stages=[_stage(s) for s in fastener.stages],
         )
-        for fastener in (build.torque or {}).get("fasteners", [])
+        for fastener in (build.torque.fasteners if build.torque else ())
     ]
 
 
-def _stage(stage: dict[str, Any]) -> TorqueStageOut:
-    if stage.get("value") is None:
+def _stage(stage: StageFigures) -> TorqueStageOut:
+    if stage.value is None:
         return TorqueStageOut(
             value=None, unit=None, lbf_ft=None, lbf_in=None, n_m=None,
-            angle_deg=stage.get("angle_deg"),
+            angle_deg=stage.angle_deg,
         )  # fmt: skip
-    torque = Torque(stage["value"], stage["unit"])
+    torque = Torque(stage.value, stage.unit)
     return TorqueStageOut(
         value=torque.value,
         unit=torque.unit,
         lbf_ft=torque.to("lbf_ft"),
         lbf_in=torque.to("lbf_in"),
         n_m=torque.to("N_m"),
-        angle_deg=stage.get("angle_deg"),
+        angle_deg=stage.angle_deg,
     )

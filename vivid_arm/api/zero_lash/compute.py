@@ -6,6 +6,7 @@ from vivid_arm.api.deps import checked
 from vivid_arm.api.zero_lash.schemas import (
     BracketIn,
     BracketOut,
+    ChangeTermOut,
     CombineIn,
     CombineOut,
     ComponentOut,
@@ -13,13 +14,9 @@ from vivid_arm.api.zero_lash.schemas import (
     MethodOut,
     PredictIn,
     PredictOut,
-    TermOut,
 )
 from vivid_arm.core.entry.instruments import CheckingRod
-from vivid_arm.core.entry.lengths import (
-    FIELDS,
-    check_range,
-)
+from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Trial, next_trial, read_bracket
 from vivid_arm.core.zero_lash.combine import combine
@@ -124,7 +121,8 @@ def predicted(body: PredictIn) -> PredictOut:
         zero_lash_in=found.zero_lash_in,
         u_in=found.u_in,
         terms=[
-            TermOut(change=t.change, factor=t.factor, effect_in=t.effect_in) for t in found.terms
+            ChangeTermOut(change=t.change, factor=t.factor, effect_in=t.effect_in)
+            for t in found.terms
         ],
     )
 

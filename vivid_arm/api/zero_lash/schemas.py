@@ -245,7 +245,7 @@ class PredictIn(Strict):
     changes: dict[Change, tuple[Figure, Figure]] = {}
 
 
-class TermOut(BaseModel):
+class ChangeTermOut(BaseModel):
     change: Change
     factor: float
     effect_in: float
@@ -254,7 +254,7 @@ class TermOut(BaseModel):
 class PredictOut(BaseModel):
     zero_lash_in: float
     u_in: float
-    terms: list[TermOut]
+    terms: list[ChangeTermOut]
 
 
 class BracketTrial(Strict):

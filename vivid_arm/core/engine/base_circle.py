@@ -12,10 +12,10 @@ from vivid_arm.core.engine.cam import Arc, CamCard, angle_at_lift, heel_arc, pro
 from vivid_arm.core.engine.layout import CYCLE_DEG, KINDS, Engine, ValveKind, valve_name
 from vivid_arm.core.errors import InputError
 
-Valve = tuple[int, ValveKind]
-School = Literal["opening_closing", "full_lift", "tdc", "fewest"]
+ValveAt = tuple[int, ValveKind]
+StopSchool = Literal["opening_closing", "full_lift", "tdc", "fewest"]
 Closing = Literal["starts_down", "third_left", "almost_closed"]
-PlanState = Literal["safe", "near", "unsafe", "unknown", "none"]
+StopPlanState = Literal["safe", "near", "unsafe", "unknown", "none"]
 Selection = Literal["all", "corners", "cylinder"]
 
 USUAL_GUARD_DEG = 15.0
@@ -23,7 +23,7 @@ MOST_GUARD_DEG = 60.0
 TURN_DEG = 360.0
 _EXACT_DEG = 1e-7
 
-SCHOOLS: dict[School, str] = {
+STOP_SCHOOLS: dict[StopSchool, str] = {
     "fewest": "Fewest stops",
     "tdc": "TDC, firing stroke",
     "opening_closing": "Exhaust opening, intake closing",
@@ -48,7 +48,7 @@ class Stop:
 
     crank_deg: float | None
     turn_deg: float | None
-    valves: tuple[Valve, ...]
+    valves: tuple[ValveAt, ...]
     look_for: str
     margins_deg: tuple[float, ...] | None
 
@@ -58,10 +58,10 @@ class Stop:
 
 
 @dataclass(frozen=True)
-class Plan:
+class StopPlan:
     """A school's stops in the order to make them; ``reason`` says why there are none."""
 
-    school: School
+    school: StopSchool
     stops: tuple[Stop, ...]
     guard_deg: float
     reason: str = ""
@@ -72,7 +72,7 @@ class Plan:
         return min(margins, default=None)
 
     @property
-    def off_heel(self) -> tuple[tuple[Valve, float], ...]:
+    def off_heel(self) -> tuple[tuple[ValveAt, float], ...]:
         """Valves that would be off their heel, and by how many degrees."""
         return tuple(
             (valve, -margin)
@@ -82,7 +82,7 @@ class Plan:
         )
 
     @property
-    def state(self) -> PlanState:
+    def state(self) -> StopPlanState:
         if not self.stops:
             return "none"
         least = self.least_margin_deg
@@ -133,7 +133,7 @@ def check_guard(guard_deg: float) -> float:
     return guard_deg
 
 
-def heel_windows(engine: Engine, card: CamCard) -> dict[Valve, Arc]:
+def heel_windows(engine: Engine, card: CamCard) -> dict[ValveAt, Arc]:
     """Each valve's heel on the absolute crank, no guard: the card's arc from its overlap TDC."""
     arcs = {kind: heel_arc(card, kind) for kind in KINDS}
     return {
@@ -143,7 +143,7 @@ def heel_windows(engine: Engine, card: CamCard) -> dict[Valve, Arc]:
     }
 
 
-def chosen_valves(engine: Engine, selection: Selection, cylinder: int = 1) -> tuple[Valve, ...]:
+def chosen_valves(engine: Engine, selection: Selection, cylinder: int = 1) -> tuple[ValveAt, ...]:
     """The valves of a sampling plan, head by head.
 
     Four corners: both valves of the first and the last cylinder of every bank.
@@ -169,22 +169,22 @@ def chosen_valves(engine: Engine, selection: Selection, cylinder: int = 1) -> tu
 def plans(
     engine: Engine,
     card: CamCard | None,
-    valves: Collection[Valve],
+    valves: Collection[ValveAt],
     guard_deg: float = USUAL_GUARD_DEG,
     closing: Closing = "third_left",
-) -> tuple[Plan, ...]:
+) -> tuple[StopPlan, ...]:
     """All four schools for some valves, the one with the fewest stops first."""
-    return tuple(plan(school, engine, card, valves, guard_deg, closing) for school in SCHOOLS)
+    return tuple(plan(school, engine, card, valves, guard_deg, closing) for school in STOP_SCHOOLS)
 
 
 def plan(
-    school: School,
+    school: StopSchool,
     engine: Engine,
     card: CamCard | None,
-    valves: Collection[Valve],
+    valves: Collection[ValveAt],
     guard_deg: float = USUAL_GUARD_DEG,
     closing: Closing = "third_left",
-) -> Plan:
+) -> StopPlan:
     """One school's stops for some valves, in crank order from the first firing TDC.
 
     Hand schools work without a cam card: their margins are then unknown, and
@@ -193,7 +193,7 @@ def plan(
     """
     check_guard(guard_deg)
     if not valves:
-        return Plan(school, (), guard_deg, "Every valve of this selection is measured.")
+        return StopPlan(school, (), guard_deg, "Every valve of this selection is measured.")
     if school == "fewest":
         return _fewest_plan(engine, card, valves, guard_deg)
     windows = heel_windows(engine, card) if card else None
@@ -209,24 +209,24 @@ def plan(
         Stop(at % CYCLE_DEG if known else None, None, own, words, _margins(windows, own, at))
         for at, known, own, words in wanted
     ]
-    return Plan(school, _with_turns(stops), guard_deg)
+    return StopPlan(school, _with_turns(stops), guard_deg)
 
 
-_Place = tuple[float, bool, tuple[Valve, ...], str]
+_Place = tuple[float, bool, tuple[ValveAt, ...], str]
 _EXHAUST_OPENS_DEG = 140.0
 _CENTRES_DEG: dict[ValveKind, float] = {"intake": 468.0, "exhaust": 248.0}
 _CLOSES_DEG: dict[Closing, float] = {"starts_down": 468.0, "third_left": 530, "almost_closed": 590}
 
 
 def _places(
-    school: School, cylinder: int, tdc: float, card: CamCard | None, closing: Closing
+    school: StopSchool, cylinder: int, tdc: float, card: CamCard | None, closing: Closing
 ) -> list[_Place]:
     """Where a hand school stops for one cylinder: angle, whether it is known, valves, words.
 
     Without a card the angle only puts the stops in order, from a mild cam.
     """
-    intake: Valve = (cylinder, "intake")
-    exhaust: Valve = (cylinder, "exhaust")
+    intake: ValveAt = (cylinder, "intake")
+    exhaust: ValveAt = (cylinder, "exhaust")
     if school == "tdc":
         words = f"Cylinder {cylinder} at TDC, firing stroke: both its valves closed"
         return [(tdc, True, (intake, exhaust), words)]
@@ -271,7 +271,7 @@ def _closing_deg(card: CamCard, closing: Closing) -> float:
 
 
 def _margins(
-    windows: Mapping[Valve, Arc] | None, valves: Sequence[Valve], at: float
+    windows: Mapping[ValveAt, Arc] | None, valves: Sequence[ValveAt], at: float
 ) -> tuple[float, ...] | None:
     return None if windows is None else tuple(windows[v].margin_deg(at) for v in valves)
 
@@ -288,17 +288,19 @@ def _with_turns(stops: Sequence[Stop]) -> tuple[Stop, ...]:
 
 
 def _fewest_plan(
-    engine: Engine, card: CamCard | None, valves: Collection[Valve], guard_deg: float
-) -> Plan:
+    engine: Engine, card: CamCard | None, valves: Collection[ValveAt], guard_deg: float
+) -> StopPlan:
     if card is None:
-        return Plan("fewest", (), guard_deg, "Needs the cam card: enter it in the set-up.")
+        return StopPlan("fewest", (), guard_deg, "Needs the cam card: enter it in the set-up.")
     windows = {v: arc for v, arc in heel_windows(engine, card).items() if v in valves}
     short = [v for v, arc in windows.items() if arc.length_deg < 2 * guard_deg]
     if short:
         name = valve_name(*short[0])
-        return Plan("fewest", (), guard_deg, f"The guard leaves {name} no heel: make it smaller.")
+        return StopPlan(
+            "fewest", (), guard_deg, f"The guard leaves {name} no heel: make it smaller."
+        )
     places = best_stops(tuple(windows.values()), guard_deg)
-    served: dict[float, list[Valve]] = {place: [] for place in places}
+    served: dict[float, list[ValveAt]] = {place: [] for place in places}
     for valve, arc in windows.items():
         served[max(places, key=arc.margin_deg)].append(valve)
     stops = []
@@ -307,7 +309,7 @@ def _fewest_plan(
         stops.append(
             Stop(place, None, own, _look_for(engine, card, place), _margins(windows, own, place))
         )
-    return Plan("fewest", _with_turns(stops), guard_deg)
+    return StopPlan("fewest", _with_turns(stops), guard_deg)
 
 
 def fewest_stops(arcs: Sequence[Arc], guard_deg: float) -> tuple[float, ...]:
@@ -413,7 +415,7 @@ def _look_for(engine: Engine, card: CamCard, crank_deg: float) -> str:
     return f"{words}; {nearest[1]}"
 
 
-def saving(fewest: Plan, other: Plan) -> str:
+def saving(fewest: StopPlan, other: StopPlan) -> str:
     """What the fewest stops save against another school, in words; empty when nothing."""
     fewer = len(other.stops) - len(fewest.stops)
     if not fewest.stops or fewer <= 0:

@@ -21,6 +21,7 @@ CONVENTIONS: dict[Convention, str] = {
     "gauge": "gauge length",
 }
 USUAL_GAUGE_CIRCLE_IN = 0.140
+USUAL_BALL_IN = 0.3125
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from math import sqrt
 from statistics import fmean, stdev
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.heads.spread import USUAL_SD_IN, Known, Trend
+from vivid_arm.core.heads.spread import USUAL_SD_IN, PlacedValve, Trend
 
 
 def inferred(
@@ -13,9 +13,9 @@ def inferred(
     kind: ValveKind,
     bank: str,
     place: float,
-    measured: Sequence[Known],
+    measured: Sequence[PlacedValve],
     slopes: Sequence[Trend] = (),
-) -> Known | None:
+) -> PlacedValve | None:
     """The mean of the kind, on the valve's own bank where two or more were measured there.
 
     A sure slope of the bank is followed. Standard uncertainty: s sqrt(1 + 1/n) with the
@@ -31,4 +31,4 @@ def inferred(
     level = [k.zero_lash_in + (slope * (place - k.place) if k.bank == bank else 0.0) for k in used]
     scatter = max(stdev(level) if len(level) > 2 else 0.0, USUAL_SD_IN)
     u = sqrt(scatter**2 * (1 + 1 / len(used)) + fmean(k.u_in**2 for k in used) / len(used))
-    return Known(cylinder, kind, fmean(level), u, bank, place)
+    return PlacedValve(cylinder, kind, fmean(level), u, bank, place)

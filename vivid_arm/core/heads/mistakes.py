@@ -16,7 +16,7 @@ from typing import Literal
 from scipy.special import log_ndtr, logsumexp
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.heads.spread import Known, borne_out_slopes, neighbours_say
+from vivid_arm.core.heads.spread import PlacedValve, borne_out_slopes, neighbours_say
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
 
 Cause = Literal[
@@ -179,8 +179,8 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
 
 
 def _expected(
-    valve: Known,
-    others: Sequence[Known],
+    valve: PlacedValve,
+    others: Sequence[PlacedValve],
     slopes: Mapping[str, float],
     predicted: tuple[float, float] | None,
 ) -> tuple[float, float, str] | None:
@@ -202,7 +202,7 @@ def _expected(
 
 
 def catch(
-    valves: Sequence[Known],
+    valves: Sequence[PlacedValve],
     circumstances: Mapping[str, Circumstances] | Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]] | None = None,
 ) -> tuple[Suspicion, ...]:
@@ -245,13 +245,15 @@ def disagreement(
     return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
 
 
-def _of(circumstances: Mapping[str, Circumstances] | Circumstances, valve: Known) -> Circumstances:
+def _of(
+    circumstances: Mapping[str, Circumstances] | Circumstances, valve: PlacedValve
+) -> Circumstances:
     if isinstance(circumstances, Circumstances):
         return circumstances
     return circumstances.get(valve.name, Circumstances())
 
 
-def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[Known]) -> bool:
+def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[PlacedValve]) -> bool:
     """Whether the doubtful valve is one of just two of the worst one's kind."""
     kind = worst.name[-1]
     return (
@@ -262,8 +264,8 @@ def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[Known]) -> bool:
 
 
 def _doubt(
-    valve: Known,
-    others: Sequence[Known],
+    valve: PlacedValve,
+    others: Sequence[PlacedValve],
     slopes: Mapping[str, float],
     now: Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]],
@@ -307,7 +309,7 @@ def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
 
 
 def _swapped_pairs(
-    valves: Sequence[Known], predicted: Mapping[ValveKind, tuple[float, float]]
+    valves: Sequence[PlacedValve], predicted: Mapping[ValveKind, tuple[float, float]]
 ) -> dict[str, float]:
     """For each valve, how far its reading would move if it were entered under the other kind.
 
@@ -319,7 +321,7 @@ def _swapped_pairs(
     for valve in valves:
         other: ValveKind = "exhaust" if valve.kind == "intake" else "intake"
         own = _expected(valve, valves, slopes, predicted.get(valve.kind))
-        example = Known(valve.cylinder, other, 0, valve.u_in, valve.bank, valve.place)
+        example = PlacedValve(valve.cylinder, other, 0, valve.u_in, valve.bank, valve.place)
         elsewhere = [v for v in valves if v.cylinder != valve.cylinder]
         apart = _expected(example, elsewhere, slopes, predicted.get(other))
         if own is None or apart is None:

@@ -23,7 +23,7 @@ _BORNE_OUT = 1.5
 
 
 @dataclass(frozen=True)
-class Known:
+class PlacedValve:
     """A valve with a zero-lash length: inches, standard uncertainty; its bank and place 0 to 1."""
 
     cylinder: int
@@ -58,7 +58,7 @@ class Trend:
 
 
 @dataclass(frozen=True)
-class Finding:
+class Remark:
     """One thing the spread says: what, why, what to do; ``valves`` it is about.
 
     ``{names}`` in the sentences are filled from ``smalls`` (inches).
@@ -79,19 +79,19 @@ class Spread:
     by_kind: dict[ValveKind, float | None]
     slopes: tuple[Trend, ...]
     bank_offset: Trend | None
-    odd: tuple[tuple[Known, float], ...]
-    findings: tuple[Finding, ...]
+    odd: tuple[tuple[PlacedValve, float], ...]
+    remarks: tuple[Remark, ...]
 
 
 def placed(
     engine: Engine, measured: Sequence[tuple[int, ValveKind, float, float]]
-) -> tuple[Known, ...]:
+) -> tuple[PlacedValve, ...]:
     """Put (cylinder, kind, zero lash, u) where they stand on the engine's heads."""
     where = {c: (h.bank, h.place(c)) for h in engine.heads for c in h.cylinders}
-    return tuple(Known(c, kind, z, u, *where[c]) for c, kind, z, u in measured)
+    return tuple(PlacedValve(c, kind, z, u, *where[c]) for c, kind, z, u in measured)
 
 
-def read_spread(valves: Sequence[Known]) -> Spread:
+def read_spread(valves: Sequence[PlacedValve]) -> Spread:
     """Spread, slopes, bank offset and odd valves of the measured valves, in words."""
     by_kind: dict[ValveKind, float | None] = {k: _range(_of_kind(valves, k)) for k in KINDS}
     banks = sorted({v.bank for v in valves})
@@ -99,20 +99,20 @@ def read_spread(valves: Sequence[Known]) -> Spread:
     sound = [v for v in valves if all(v is not o for o, _ in odd)]
     slopes = tuple(s for b in banks if (s := _slope([v for v in sound if v.bank == b])) is not None)
     offset = _bank_offset(sound, banks) if len(banks) == 2 else None
-    findings = _findings(valves, by_kind, slopes, offset, odd)
-    return Spread(by_kind, slopes, offset, odd, findings)
+    remarks = _remarks(valves, by_kind, slopes, offset, odd)
+    return Spread(by_kind, slopes, offset, odd, remarks)
 
 
-def _of_kind(valves: Sequence[Known], kind: ValveKind) -> list[Known]:
+def _of_kind(valves: Sequence[PlacedValve], kind: ValveKind) -> list[PlacedValve]:
     return [v for v in valves if v.kind == kind]
 
 
-def _range(valves: Sequence[Known]) -> float | None:
+def _range(valves: Sequence[PlacedValve]) -> float | None:
     lengths = [v.zero_lash_in for v in valves]
     return max(lengths) - min(lengths) if len(lengths) > 1 else None
 
 
-def _slope(valves: Sequence[Known]) -> Trend | None:
+def _slope(valves: Sequence[PlacedValve]) -> Trend | None:
     """Front to rear along one bank: the median of same-kind pairs, the distant ones counted more.
 
     Its uncertainty is that of a straight line through the points, widened for
@@ -150,7 +150,7 @@ def _weighted_median(pairs: Sequence[tuple[float, float]]) -> float:
     return ordered[-1][0]
 
 
-def _bank_offset(valves: Sequence[Known], banks: Sequence[str]) -> Trend | None:
+def _bank_offset(valves: Sequence[PlacedValve], banks: Sequence[str]) -> Trend | None:
     """Second bank less first: the median of all same-kind differences across (Hodges, Lehmann)."""
     differences: list[float] = []
     information = 0.0
@@ -169,7 +169,7 @@ def _bank_offset(valves: Sequence[Known], banks: Sequence[str]) -> Trend | None:
 
 
 def neighbours_say(
-    valve: Known, others: Sequence[Known], slopes: Mapping[str, float] | None = None
+    valve: PlacedValve, others: Sequence[PlacedValve], slopes: Mapping[str, float] | None = None
 ) -> tuple[float, float] | None:
     """What the other valves of the kind make one expect, and how surely; None without any.
 
@@ -198,7 +198,7 @@ def neighbours_say(
     return median(expected), cost * scatter / sqrt(len(same))
 
 
-def borne_out_slopes(valves: Sequence[Known]) -> dict[str, float]:
+def borne_out_slopes(valves: Sequence[PlacedValve]) -> dict[str, float]:
     """Slopes by bank that intakes and exhausts bear out alike; a single wrong valve makes none."""
     found = {}
     for bank in {v.bank for v in valves}:
@@ -213,7 +213,7 @@ def borne_out_slopes(valves: Sequence[Known]) -> dict[str, float]:
     return found
 
 
-def odd_valves(valves: Sequence[Known]) -> tuple[tuple[Known, float], ...]:
+def odd_valves(valves: Sequence[PlacedValve]) -> tuple[tuple[PlacedValve, float], ...]:
     """Valves that differ from what their neighbours make one expect, with the difference.
 
     At least 0.012 and at least 3 standard uncertainties, with three or more of
@@ -221,9 +221,9 @@ def odd_valves(valves: Sequence[Known]) -> tuple[tuple[Known, float], ...]:
     its neighbours look odd.
     """
     left = list(valves)
-    found: list[tuple[Known, float]] = []
+    found: list[tuple[PlacedValve, float]] = []
     while True:
-        worst: tuple[Known, float, float] | None = None
+        worst: tuple[PlacedValve, float, float] | None = None
         for valve in left:
             others = [v for v in left if v is not valve]
             if len(_of_kind(others, valve.kind)) < 2:
@@ -240,13 +240,13 @@ def odd_valves(valves: Sequence[Known]) -> tuple[tuple[Known, float], ...]:
         left = [v for v in left if v is not worst[0]]
 
 
-def _findings(
-    valves: Sequence[Known],
+def _remarks(
+    valves: Sequence[PlacedValve],
     by_kind: dict[ValveKind, float | None],
     slopes: Sequence[Trend],
     offset: Trend | None,
-    odd: Sequence[tuple[Known, float]],
-) -> tuple[Finding, ...]:
+    odd: Sequence[tuple[PlacedValve, float]],
+) -> tuple[Remark, ...]:
     found = [_odd_finding(valve, off) for valve, off in odd]
     found += [_slope_finding(s) for s in slopes if s.sure]
     if offset and offset.sure:
@@ -256,7 +256,7 @@ def _findings(
     ranges = [r for r in by_kind.values() if r is not None]
     if not ranges:
         return (
-            Finding(
+            Remark(
                 "few",
                 "Too few valves measured to compare.",
                 "Two of a kind are needed.",
@@ -266,9 +266,9 @@ def _findings(
     return (_spread_finding(max(ranges)),)
 
 
-def _spread_finding(worst_in: float) -> Finding:
+def _spread_finding(worst_in: float) -> Remark:
     normal = worst_in <= NORMAL_SPREAD_IN
-    return Finding(
+    return Remark(
         "spread",
         "The valves agree within {spread}.",
         "A spread of about {normal} is normal (common practice)."
@@ -279,9 +279,9 @@ def _spread_finding(worst_in: float) -> Finding:
     )
 
 
-def _odd_finding(valve: Known, off_in: float) -> Finding:
+def _odd_finding(valve: PlacedValve, off_in: float) -> Remark:
     way = "longer" if off_in > 0 else "shorter"
-    return Finding(
+    return Remark(
         "odd",
         f"{valve.name} is the odd one: {{off}} {way} than the others.",
         "The others of its kind agree; a stem standing tall or a sunk seat does this.",
@@ -292,9 +292,9 @@ def _odd_finding(valve: Known, off_in: float) -> Finding:
     )
 
 
-def _bank_finding(offset: Trend) -> Finding:
+def _bank_finding(offset: Trend) -> Remark:
     way = "longer" if offset.value_in > 0 else "shorter"
-    return Finding(
+    return Remark(
         "bank",
         f"The {offset.bank} wants {{off}} {way} rods.",
         f"Known to ± {{u}} (k = 2), from {offset.pairs} pairs.",
@@ -303,10 +303,10 @@ def _bank_finding(offset: Trend) -> Finding:
     )
 
 
-def _slope_finding(slope: Trend) -> Finding:
+def _slope_finding(slope: Trend) -> Remark:
     end = "rear" if slope.value_in > 0 else "front"
     where = "The head" if slope.bank == "head" else f"The {slope.bank}'s head"
-    return Finding(
+    return Remark(
         "slope",
         f"{where} is not square: its {end} wants {{off}} longer rods.",
         f"End to end, known to ± {{u}} (k = 2), from {slope.pairs} pairs.",

@@ -19,7 +19,7 @@ from vivid_arm.core.rocker.marks import (
     EDGE_U_IN,
     END_U_IN,
     LIFT_U_IN,
-    Fit,
+    MarksFit,
     Output,
     SeenAt,
     jacobian,
@@ -29,8 +29,8 @@ from vivid_arm.core.rocker.mechanism import Linkage, move, why_not
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from vivid_arm.core.rocker.sweep import least_width, on_tip, sweep
 
-School = Literal["mid_lift", "centred"]
-SCHOOLS: dict[School, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
+MarkSchool = Literal["mid_lift", "centred"]
+MARK_SCHOOLS: dict[MarkSchool, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
 REACH_IN = 0.250
 _GRID = 101
 _AGREE_IN = 0.010
@@ -38,7 +38,7 @@ _TELLS_SIGMA = 2.5
 
 
 @dataclass(frozen=True)
-class Row:
+class SettingsRow:
     """Settings side by side; every array has the shape (t). ``refused`` is empty where it runs.
 
     ``setting_in`` rod or shim, ``rod_in`` centre length at zero lash, mark ends
@@ -64,7 +64,7 @@ class Row:
         return (self.inboard_in + self.outboard_in) / 2
 
 
-def settings_row(found: Fit, setting_in: Floats) -> Row:
+def settings_row(found: MarksFit, setting_in: Floats) -> SettingsRow:
     """What settings give on the best understanding of the rocker."""
     seen = view(found.sheet, found.unknowns[None], setting_in)
     shape = seen.lift.shape
@@ -81,7 +81,7 @@ def settings_row(found: Fit, setting_in: Floats) -> Row:
             strict=True,
         )
     ]
-    return Row(
+    return SettingsRow(
         setting_in, seen.rod[0], seen.inboard[0], seen.outboard[0], swept.width_in, seen.error[0],
         seen.angle[0], seen.lift[0], seen.ratio[0], swept.roll_in, swept.slide_in,
         swept.side_load, tuple(refused),
@@ -104,12 +104,12 @@ class Correction:
     the standard uncertainties of mark ends and angle at the rounded setting.
     """
 
-    school: School
+    school: MarkSchool
     exact_in: float | None
     u_in: float
     rounded_in: float | None
-    now: Row
-    at: Row | None
+    now: SettingsRow
+    at: SettingsRow | None
     end_u_in: tuple[float, float]
     angle_u_deg: float
     refused: str
@@ -126,7 +126,7 @@ class _Miss(Output):
 
     sheet: Sheet
     setting_in: float
-    school: School
+    school: MarkSchool
 
     def __call__(self, rows: Floats) -> Floats:
         seen = view(self.sheet, rows, np.array([self.setting_in]))
@@ -137,7 +137,7 @@ class _Miss(Output):
 
 @lru_cache(maxsize=256)
 def correct(
-    found: Fit, school: School, now_in: float, step_in: float, offset_in: float = 0.0
+    found: MarksFit, school: MarkSchool, now_in: float, step_in: float, offset_in: float = 0.0
 ) -> Correction:
     """The setting a school asks for, from the present one.
 
@@ -162,7 +162,7 @@ def correct(
     )  # fmt: skip
 
 
-_NO_ROOT: dict[School, str] = {
+_NO_ROOT: dict[MarkSchool, str] = {
     "mid_lift": "No setting within a quarter inch levels the arm at half lift",
     "centred": "No setting within a quarter inch centres the mark",
 }
@@ -172,7 +172,7 @@ def _rounded(exact_in: float, step_in: float, offset_in: float) -> float:
     return float(round((exact_in + offset_in) / step_in) * step_in - offset_in)
 
 
-def _root(found: Fit, school: School, now_in: float) -> float | None:
+def _root(found: MarksFit, school: MarkSchool, now_in: float) -> float | None:
     """The setting nearest to the present one that meets a school's aim."""
     grid = now_in + np.linspace(-REACH_IN, REACH_IN, _GRID)
     seen = view(found.sheet, found.unknowns[None], grid)
@@ -188,7 +188,7 @@ def _root(found: Fit, school: School, now_in: float) -> float | None:
     return exact
 
 
-def _gain(found: Fit, school: School, setting_in: float) -> float:
+def _gain(found: MarksFit, school: MarkSchool, setting_in: float) -> float:
     """How a school's aim moves with the setting."""
     step = 1e-4
     low, high = (
@@ -199,7 +199,7 @@ def _gain(found: Fit, school: School, setting_in: float) -> float:
 
 
 @dataclass(frozen=True)
-class Conflict:
+class SchoolsConflict:
     """How the two schools differ: the mid-lift mark stands ``off_in`` from the middle.
 
     ``move_in`` is how far stand, offset or another rocker would have to bring the
@@ -213,7 +213,7 @@ class Conflict:
     fulcrum_in: float
 
 
-def conflict(found: Fit, mid_lift: Correction) -> Conflict | None:
+def conflict(found: MarksFit, mid_lift: Correction) -> SchoolsConflict | None:
     """The conflict of the schools at the mid-lift setting; None where they agree within 0.010."""
     if mid_lift.at is None:
         return None
@@ -222,7 +222,7 @@ def conflict(found: Fit, mid_lift: Correction) -> Conflict | None:
         return None
     u = float(np.hypot(*mid_lift.end_u_in)) / 2
     arm = float(found.unknowns[UNKNOWNS.index("arm_in")])
-    return Conflict(off, u, -off, ideal_fulcrum_in(arm, float(mid_lift.at.lift_in[0])))
+    return SchoolsConflict(off, u, -off, ideal_fulcrum_in(arm, float(mid_lift.at.lift_in[0])))
 
 
 def stocked(exact_in: float, step_in: float, offset_in: float, count: int = 3) -> tuple[float, ...]:
@@ -255,7 +255,7 @@ class NextReading:
 
 @lru_cache(maxsize=256)
 def next_readings(
-    found: Fit, now_in: float, school: School = "mid_lift"
+    found: MarksFit, now_in: float, school: MarkSchool = "mid_lift"
 ) -> tuple[NextReading, ...]:
     """Readings worth taking next, the best first.
 
@@ -282,11 +282,11 @@ def next_readings(
     return tuple(sorted(useful, key=lambda o: (not o.decides, o.u_after_in)))
 
 
-def _now(found: Fit, target: Floats) -> float:
+def _now(found: MarksFit, target: Floats) -> float:
     return float(np.sqrt(target @ found.covariance @ target))
 
 
-def _end_tells(found: Fit, setting_in: float) -> bool:
+def _end_tells(found: MarksFit, setting_in: float) -> bool:
     seen = view(found.sheet, found.unknowns[None], np.array([setting_in]))
     return bool(abs(seen.open[0, 0] - seen.closed[0, 0]) > 2 * END_U_IN)
 
@@ -300,7 +300,10 @@ _SEEN = {
 
 
 def _offer(
-    found: Fit, kind: Literal["angle", "lift", "again", "mark"], setting_in: float, target: Floats
+    found: MarksFit,
+    kind: Literal["angle", "lift", "again", "mark"],
+    setting_in: float,
+    target: Floats,
 ) -> NextReading | None:
     names, u = _SEEN[kind]
     output = SeenAt(found.sheet, setting_in, names)
@@ -313,7 +316,7 @@ def _offer(
     return NextReading(kind, setting_in, None, _after(found, rows / u, target), decides)
 
 
-def _dimension(found: Fit, name: Dimension, target: Floats) -> NextReading | None:
+def _dimension(found: MarksFit, name: Dimension, target: Floats) -> NextReading | None:
     u = DIMENSIONS[name].measured_u
     at = UNKNOWNS.index(name)
     if found.sheet.prior[1][at] <= u:
@@ -323,7 +326,7 @@ def _dimension(found: Fit, name: Dimension, target: Floats) -> NextReading | Non
     return NextReading("dimension", None, name, _after(found, row, target), False)
 
 
-def _after(found: Fit, rows: Floats, target: Floats) -> float:
+def _after(found: MarksFit, rows: Floats, target: Floats) -> float:
     """The target's uncertainty once rows (k, 10), scaled by their own, are known too."""
     cov = found.covariance
     middle = np.linalg.inv(np.eye(len(rows)) + rows @ cov @ rows.T)

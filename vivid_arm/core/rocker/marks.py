@@ -39,7 +39,7 @@ _WIDE_SD = 4.0
 
 
 @dataclass(frozen=True)
-class Try:
+class SeenMark:
     """One setting and what was seen there; inches, edges from the tip's middle, outboard positive.
 
     ``setting_in`` is the rod's centre length on a stud, else the shim under the
@@ -194,7 +194,7 @@ class Branch:
 
 
 @dataclass(frozen=True, eq=False)
-class Fit:
+class MarksFit:
     """What the tries say: the best branch, those that cannot be ruled out, and what is known.
 
     ``unknowns`` and ``covariance`` in the order of ``UNKNOWNS``, at the sheet's own
@@ -202,7 +202,7 @@ class Fit:
     """
 
     sheet: Sheet
-    tries: tuple[Try, ...]
+    tries: tuple[SeenMark, ...]
     at_in: float
     branches: tuple[Branch, ...]
 
@@ -263,7 +263,7 @@ class _Readings(Output):
     """What the tries show for vectors, in the order of their ``seen``."""
 
     sheet: Sheet
-    tries: tuple[Try, ...]
+    tries: tuple[SeenMark, ...]
     signs: tuple[int, ...] | None
 
     def __call__(self, rows: Floats) -> Floats:
@@ -276,7 +276,7 @@ class _Readings(Output):
         return np.asarray(np.nan_to_num(np.stack(columns, axis=1), nan=1e3))
 
 
-def fit(sheet: Sheet, tries: Sequence[Try], at_in: float | None = None) -> Fit:
+def fit_marks(sheet: Sheet, tries: Sequence[SeenMark], at_in: float | None = None) -> MarksFit:
     """Where the fulcrum stands after these tries; without any, what the sheet expects.
 
     ``at_in`` is the setting whose mid-lift error is stated: the sheet's own rod on a
@@ -288,9 +288,9 @@ def fit(sheet: Sheet, tries: Sequence[Try], at_in: float | None = None) -> Fit:
 
 
 @lru_cache(maxsize=128)
-def _fit(sheet: Sheet, tries: tuple[Try, ...], at_in: float) -> Fit:
+def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
     if not tries:
-        return Fit(sheet, (), at_in, (_unseen(sheet, at_in),))
+        return MarksFit(sheet, (), at_in, (_unseen(sheet, at_in),))
     tried = (_branch(sheet, tries, start, signs, at_in) for start, signs in _starts(sheet, tries))
     found = [branch for branch in tried if branch is not None]
     if not found:
@@ -307,7 +307,7 @@ def _fit(sheet: Sheet, tries: tuple[Try, ...], at_in: float) -> Fit:
         (replace(b, weight=float(w)) for b, w in zip(found, weights, strict=True)),
         key=lambda b: -b.weight,
     )
-    return Fit(sheet, tries, at_in, tuple(ranked))
+    return MarksFit(sheet, tries, at_in, tuple(ranked))
 
 
 def _error_of(
@@ -331,14 +331,14 @@ class SeenAt(Output):
         return np.stack([getattr(seen, name)[:, 0] for name in self.names], axis=1)
 
 
-def outputs_at(found: Fit, setting_in: float, *names: str) -> tuple[Floats, Floats, Floats]:
+def outputs_at(found: MarksFit, setting_in: float, *names: str) -> tuple[Floats, Floats, Floats]:
     """Parts of the view at a setting: values (k), standard uncertainties (k), Jacobian (k, 10)."""
     values, slopes = jacobian(found.sheet, found.unknowns, SeenAt(found.sheet, setting_in, names))
     return values, found.spread(slopes), slopes
 
 
 @lru_cache(maxsize=256)
-def ratio_at(found: Fit, setting_in: float) -> tuple[float, float]:
+def ratio_at(found: MarksFit, setting_in: float) -> tuple[float, float]:
     """R0 at a setting and its standard uncertainty."""
     values, us, _ = outputs_at(found, setting_in, "ratio")
     return float(values[0]), float(us[0])
@@ -351,7 +351,7 @@ def _unseen(sheet: Sheet, at_in: float) -> Branch:
     return Branch(mean, (), covariance, 0.0, 1.0, error, u)
 
 
-def _starts(sheet: Sheet, tries: tuple[Try, ...]) -> list[tuple[Floats, tuple[int, ...]]]:
+def _starts(sheet: Sheet, tries: tuple[SeenMark, ...]) -> list[tuple[Floats, tuple[int, ...]]]:
     """Starting vectors, one for each way the tries can lie about the exact mid-lift."""
     mean, sd = sheet.prior
     settings = np.array([t.setting_in for t in tries])
@@ -372,7 +372,7 @@ def _starts(sheet: Sheet, tries: tuple[Try, ...]) -> list[tuple[Floats, tuple[in
 
 
 def _branch(
-    sheet: Sheet, tries: tuple[Try, ...], start: Floats, signs: tuple[int, ...], at_in: float
+    sheet: Sheet, tries: tuple[SeenMark, ...], start: Floats, signs: tuple[int, ...], at_in: float
 ) -> Branch | None:
     mean, sd = sheet.prior
     values = np.array([v for t in tries for _, v, _ in t.seen])
@@ -401,7 +401,7 @@ def _branch(
     return Branch(unknowns, signs, covariance, score, 0.0, error, u)
 
 
-def _end_score(sheet: Sheet, tries: tuple[Try, ...], unknowns: Floats) -> float:
+def _end_score(sheet: Sheet, tries: tuple[SeenMark, ...], unknowns: Floats) -> float:
     """How unlikely it is that the closed ends were seen where they were, as a chi-squared."""
     seen = view(sheet, unknowns[None], np.array([t.setting_in for t in tries]))
     apart = (seen.open - seen.closed)[0] / END_U_IN
@@ -409,7 +409,7 @@ def _end_score(sheet: Sheet, tries: tuple[Try, ...], unknowns: Floats) -> float:
     return float(sum(-2 * log_ndtr(s * x) for s, x in zip(signs, apart, strict=True) if s))
 
 
-def draws(found: Fit, count: int, seed: int) -> Floats:
+def draws(found: MarksFit, count: int, seed: int) -> Floats:
     """Vectors (count, 10) fitted to scattered readings, for checking the uncertainties.
 
     Readings and starting values are scattered by their standard uncertainties and
@@ -439,13 +439,13 @@ def draws(found: Fit, count: int, seed: int) -> Floats:
 
 
 @lru_cache(maxsize=128)
-def drawn_error_u(found: Fit, count: int = 2000, seed: int = 1) -> float:
+def drawn_error_u(found: MarksFit, count: int = 2000, seed: int = 1) -> float:
     """Standard uncertainty of the mid-lift error from scattered fits, inches (JCGM 101:2008)."""
     errors = view(found.sheet, draws(found, count, seed), np.array([found.at_in])).error
     return float(np.nanstd(errors))
 
 
-def correlations(found: Fit, names: Sequence[str]) -> Floats:
+def correlations(found: MarksFit, names: Sequence[str]) -> Floats:
     """Correlation matrix of unknowns by name."""
     at = [UNKNOWNS.index(n) for n in names]
     cov = found.covariance[np.ix_(at, at)]
@@ -453,7 +453,7 @@ def correlations(found: Fit, names: Sequence[str]) -> Floats:
     return np.asarray(cov / np.outer(sd, sd))
 
 
-def untold(found: Fit) -> tuple[str, ...]:
+def untold(found: MarksFit) -> tuple[str, ...]:
     """Dimensions the marks say nothing about: known no better than before."""
     before = found.sheet.prior[1]
     after = np.sqrt(np.diag(found.covariance))

@@ -10,6 +10,9 @@ from vivid_arm.core.errors import InputError
 LIFT_READ_U_IN = 0.0015
 REAL_LOSS_MOST_IN = 0.100
 
+USUAL_RATIO = 1.6
+"""Catalogue ratio to start from (common practice)."""
+
 
 @dataclass(frozen=True)
 class RatioPoint:

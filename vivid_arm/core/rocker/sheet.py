@@ -69,7 +69,7 @@ _RATIO_U, _LOBE_U, _FILM, _LOBE_START = 0.025, 0.02, (0.006, 0.002), (0.310, 0.0
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownDimension:
     """A dimension's value and its standard uncertainty; ``measured`` by the builder or started."""
 
     value: float
@@ -91,14 +91,14 @@ class Sheet:
     stud: bool
     stem_in: float
     rod_in: float
-    arm_in: Known
-    ratio: Known
-    bend_deg: Known
-    tip_radius_in: Known
-    lean_deg: Known
-    lobe_lift_in: Known
-    film_in: Known
-    axis_deg: Known
+    arm_in: KnownDimension
+    ratio: KnownDimension
+    bend_deg: KnownDimension
+    tip_radius_in: KnownDimension
+    lean_deg: KnownDimension
+    lobe_lift_in: KnownDimension
+    film_in: KnownDimension
+    axis_deg: KnownDimension
     lifter_deg: float = 0.0
     offset_in: float = 0.0
 
@@ -122,8 +122,8 @@ class Sheet:
                 code="impossible",
             )
 
-    def known(self, name: Dimension) -> Known:
-        found: Known = getattr(self, name)
+    def known(self, name: Dimension) -> KnownDimension:
+        found: KnownDimension = getattr(self, name)
         return found
 
     @property
@@ -201,12 +201,12 @@ def starting_sheet(
     Raises InputError for a figure out of range.
     """
     if lobe_lift_in is not None:
-        lobe = Known(lobe_lift_in, 0.002)
+        lobe = KnownDimension(lobe_lift_in, 0.002)
     elif net_lift_in is not None:
-        lobe = Known(net_lift_in / ratio, _LOBE_U * net_lift_in / ratio)
+        lobe = KnownDimension(net_lift_in / ratio, _LOBE_U * net_lift_in / ratio)
     else:
-        lobe = Known(*_LOBE_START)
-    starts = {name: Known(*pair) for name, pair in _STARTS[rocker].items()}
+        lobe = KnownDimension(*_LOBE_START)
+    starts = {name: KnownDimension(*pair) for name, pair in _STARTS[rocker].items()}
     tip, _, stands = rocker.partition("_")
     return Sheet(
         "roller" if tip == "roller" else "shoe",
@@ -214,12 +214,12 @@ def starting_sheet(
         stem_in,
         rod_in,
         starts["arm_in"],
-        Known(ratio, _RATIO_U * ratio),
+        KnownDimension(ratio, _RATIO_U * ratio),
         starts["bend_deg"],
         starts["tip_radius_in"],
         starts["lean_deg"],
         lobe,
-        Known(*_FILM),
+        KnownDimension(*_FILM),
         starts["axis_deg"],
         lifter_deg,
         offset_in,
@@ -228,7 +228,7 @@ def starting_sheet(
 
 def with_measured(sheet: Sheet, measured: dict[Dimension, tuple[float, float]]) -> Sheet:
     """The sheet with what the builder measured: value and standard uncertainty by name."""
-    found = {name: Known(value, u, True) for name, (value, u) in measured.items()}
+    found = {name: KnownDimension(value, u, True) for name, (value, u) in measured.items()}
     return replace(sheet, **found)  # type: ignore[arg-type]
 
 

@@ -50,7 +50,7 @@ def _antiderivative(z: float) -> float:
 
 
 @dataclass(frozen=True)
-class Odds:
+class Chances:
     """A fitted rod's chances: cold inside the window, hot inside it, hot neither loose nor down.
 
     Hot figures are None where the engine's growth is not entered.
@@ -78,15 +78,15 @@ class Fitted:
     top_in: float
 
 
-def odds(fitted: Fitted, growth_in: float | None = None, growth_u_in: float = 0.0) -> Odds:
+def odds(fitted: Fitted, growth_in: float | None = None, growth_u_in: float = 0.0) -> Chances:
     """The chances worked out; ``growth_in`` is the cold-to-hot change of preload, inches."""
     f = fitted
     cold = chance_between(f.low_in, f.high_in, f.preload_in, f.measured_u_in, f.tolerance_in)
     if growth_in is None:
-        return Odds(cold, None, None)
+        return Chances(cold, None, None)
     hot = f.preload_in + growth_in
     u = sqrt(f.measured_u_in**2 + growth_u_in**2)
-    return Odds(
+    return Chances(
         cold,
         chance_between(f.low_in, f.high_in, hot, u, f.tolerance_in),
         chance_between(0.0, f.top_in, hot, u, f.tolerance_in),
@@ -98,7 +98,7 @@ def simulate_odds(
     growth_draws: Sequence[Floats | None],
     draws: int,
     rng: np.random.Generator,
-) -> list[Odds]:
+) -> list[Chances]:
     """The same chances counted over ``draws`` fitted engines: the check on ``odds``.
 
     ``growth_draws`` holds (draws,) changes for each valve, shared where valves share
@@ -113,11 +113,11 @@ def simulate_odds(
         cold += np.float32(f.preload_in)
         inside = float(np.mean((cold >= f.low_in) & (cold <= f.high_in)))
         if change is None:
-            found.append(Odds(inside, None, None))
+            found.append(Chances(inside, None, None))
             continue
         hot = cold + change
         found.append(
-            Odds(
+            Chances(
                 inside,
                 float(np.mean((hot >= f.low_in) & (hot <= f.high_in))),
                 float(np.mean((hot >= 0) & (hot <= f.top_in))),

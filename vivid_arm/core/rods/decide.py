@@ -10,7 +10,7 @@ import numpy as np
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.rods.chance import Fitted, Odds, odds, simulate_odds
+from vivid_arm.core.rods.chance import Chances, Fitted, odds, simulate_odds
 from vivid_arm.core.rods.grouping import (
     STRATEGIES,
     Fewest,
@@ -148,7 +148,7 @@ def grid(needs: Sequence[Need], step_in: float, most: int = 400) -> tuple[float,
 
 
 @dataclass(frozen=True)
-class Row:
+class DecidedValve:
     """One valve with its rod, inches and turns.
 
     ``preload_in`` is what stands after fitting (the target where an adjuster sets it);
@@ -165,8 +165,8 @@ class Row:
     inside: bool
     miss_in: float
     hot_in: float | None
-    odds: Odds
-    counted: Odds
+    chances: Chances
+    counted: Chances
 
 
 @dataclass(frozen=True)
@@ -232,7 +232,7 @@ class Decision:
         return found
 
     @cached_property
-    def rows(self) -> tuple[Row, ...]:
+    def rows(self) -> tuple[DecidedValve, ...]:
         fitted = [
             self._fitted(v, c) for v, c in zip(self.valves, self.chosen.lengths_in, strict=True)
         ]
@@ -261,7 +261,7 @@ class Decision:
         lifter = self.aim.lifter
         return Fitted(target, 0.0, 0.0, lifter.low_in, lifter.high_in, lifter.travel_in)
 
-    def _counted(self, fitted: Sequence[Fitted]) -> list[Odds]:
+    def _counted(self, fitted: Sequence[Fitted]) -> list[Chances]:
         rng = np.random.default_rng(20)
         changes = {}
         if self.stack is not None:
@@ -273,8 +273,8 @@ class Decision:
         return simulate_odds(fitted, [changes.get(v.kind) for v in self.valves], DRAWS, rng)
 
     def _row(
-        self, valve: ValveKnown, need: Need, length_in: float, fitted: Fitted, counted: Odds
-    ) -> Row:
+        self, valve: ValveKnown, need: Need, length_in: float, fitted: Fitted, counted: Chances
+    ) -> DecidedValve:
         own = self.growths.get(valve.kind)
         hot = None if own is None else fitted.preload_in + own.change_in
         turns = None
@@ -282,7 +282,7 @@ class Decision:
             exact = valve.zero_lash_in + self.aim.target_in(valve)
             turns = (length_in - exact) / self.aim.per_turn_in(valve.ratio)
         lifter = self.aim.lifter
-        return Row(
+        return DecidedValve(
             valve,
             need,
             length_in,

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.rods.preload import Bias, Candidate, Choice, Lifter, choose_length, fit
+from vivid_arm.core.rods.preload import Bias, Candidate, Choice, Lifter, choose_length, rod_fit
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def group_order(
     choice = choose_length(zeros, lifter, step_in, bias, offset_in=offset_in, shelf_in=enough)
     if picked_in is None:
         return GroupOrder(kind, quantity, own, choice, choice.best, False)
-    fits = tuple(fit(picked_in - offset_in, z, lifter) for z in zeros)
+    fits = tuple(rod_fit(picked_in - offset_in, z, lifter) for z in zeros)
     worst = max(abs(f.preload_in - lifter.target_in) for f in fits)
     taken = Candidate(picked_in, fits, picked_in - choice.exact_in, worst)
     return GroupOrder(kind, quantity, own, choice, taken, True)

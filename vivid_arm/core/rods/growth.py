@@ -135,7 +135,7 @@ def shares(kind: ValveKind, ratio: float) -> dict[PartName, float]:
 
 
 @dataclass(frozen=True)
-class Term:
+class GrowthTerm:
     """One part's share in the change of preload, inches."""
 
     part: PartName
@@ -152,7 +152,7 @@ class Term:
 class Growth:
     """Change of a kind's preload from cold to hot (inches), its terms, standard uncertainty."""
 
-    terms: tuple[Term, ...]
+    terms: tuple[GrowthTerm, ...]
     ratio_u_in: float
 
     @property
@@ -177,7 +177,7 @@ def growth(stack: Stack, kind: ValveKind, ratio: float, ratio_half_width: float 
             "growth", f"{PARTS[missing[0]]} is missing from the stack", remedy="Enter it"
         )
     terms = tuple(
-        Term(name, stack[name].free_in, share, abs(share) * stack[name].u_in)
+        GrowthTerm(name, stack[name].free_in, share, abs(share) * stack[name].u_in)
         for name, share in own.items()
     )
     lever = stack["head"].free_in - stack["seat"].free_in - stack[_valve(kind)].free_in

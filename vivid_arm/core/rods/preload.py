@@ -59,19 +59,21 @@ class Lifter:
             )
 
 
-SchoolCode = Literal["pedestal", "shaft", "long_travel", "tie_bar", "half_travel", "near_bottom"]
-OwnSchool = Literal["maker", SchoolCode]
+PreloadSchoolCode = Literal[
+    "pedestal", "shaft", "long_travel", "tie_bar", "half_travel", "near_bottom"
+]
+OwnPreloadSchool = Literal["maker", PreloadSchoolCode]
 
 
 @dataclass(frozen=True)
-class School:
+class PreloadSchool:
     """A preload habit of the trade; every one is common practice.
 
     Figures are inches of preload, or, ``of`` being "half" or "bottom", counted from half
     the travel or up from the bottom. ``travel_in`` is the travel it is said of.
     """
 
-    code: SchoolCode
+    code: PreloadSchoolCode
     name: str
     low_in: float
     high_in: float
@@ -82,7 +84,7 @@ class School:
     def lifter(self, travel_in: float) -> Lifter:
         """The window on a lifter of ``travel_in``. Raises InputError where it does not fit.
 
-        >>> half = next(s for s in SCHOOLS if s.code == "half_travel").lifter(0.140)
+        >>> half = next(s for s in PRELOAD_SCHOOLS if s.code == "half_travel").lifter(0.140)
         >>> round(half.low_in, 3), round(half.high_in, 3), half.target_in
         (0.06, 0.07, 0.07)
         """
@@ -91,22 +93,28 @@ class School:
         return Lifter(round(low, 6), round(high, 6), round(target, 6), travel_in)
 
 
-SCHOOLS: tuple[School, ...] = (
-    School("pedestal", "General, short-bolt pedestal rockers", 0.020, 0.060, 0.040),
-    School("shaft", "General, shaft rockers", 0.030, 0.060, 0.045),
-    School("long_travel", "Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
-    School("tie_bar", "Tie-bar performance roller", 0.040, 0.060, 0.050),
-    School("half_travel", "Half of travel", -0.010, 0.0, 0.0, of="half"),
-    School(
+PRELOAD_SCHOOLS: tuple[PreloadSchool, ...] = (
+    PreloadSchool("pedestal", "General, short-bolt pedestal rockers", 0.020, 0.060, 0.040),
+    PreloadSchool("shaft", "General, shaft rockers", 0.030, 0.060, 0.045),
+    PreloadSchool("long_travel", "Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
+    PreloadSchool("tie_bar", "Tie-bar performance roller", 0.040, 0.060, 0.050),
+    PreloadSchool("half_travel", "Half of travel", -0.010, 0.0, 0.0, of="half"),
+    PreloadSchool(
         "near_bottom", "20 thou off the bottom, cold, aluminium block",
         -0.030, -0.010, -0.020, of="bottom",
     ),
 )  # fmt: skip
 
 
-def school_of(code: SchoolCode) -> School:
+USUAL_SCHOOL = PRELOAD_SCHOOLS[0]
+USUAL_TRAVEL_IN = 0.140
+USUAL_STOCK_STEP_IN = 0.025
+"""What a build starts from (common practice)."""
+
+
+def school_of(code: PreloadSchoolCode) -> PreloadSchool:
     """The habit by its code."""
-    return next(s for s in SCHOOLS if s.code == code)
+    return next(s for s in PRELOAD_SCHOOLS if s.code == code)
 
 
 def exact_length_in(zero_lash_in: float, target_in: float) -> float:
@@ -119,7 +127,7 @@ def exact_length_in(zero_lash_in: float, target_in: float) -> float:
 
 
 @dataclass(frozen=True)
-class Fit:
+class RodFit:
     """One rod length on one valve, inches: preload, off-bottom, inside or not."""
 
     preload_in: float
@@ -127,11 +135,11 @@ class Fit:
     inside: bool
 
 
-def fit(length_in: float, zero_lash_in: float, lifter: Lifter) -> Fit:
+def rod_fit(length_in: float, zero_lash_in: float, lifter: Lifter) -> RodFit:
     """What a rod of ``length_in`` gives on a valve; the window's ends count as inside."""
     preload = length_in - zero_lash_in
     inside = lifter.low_in - _TOLERANCE_IN <= preload <= lifter.high_in + _TOLERANCE_IN
-    return Fit(preload, lifter.travel_in - preload, inside)
+    return RodFit(preload, lifter.travel_in - preload, inside)
 
 
 @dataclass(frozen=True)
@@ -145,7 +153,7 @@ class Candidate:
     """
 
     length_in: float
-    fits: tuple[Fit, ...]
+    fits: tuple[RodFit, ...]
     miss_in: float
     worst_miss_in: float
 
@@ -221,7 +229,7 @@ def _candidate(
     lifter: Lifter,
     offset_in: float,
 ) -> Candidate:
-    fits = tuple(fit(length_in - offset_in, z, lifter) for z in zero_lash_in)
+    fits = tuple(rod_fit(length_in - offset_in, z, lifter) for z in zero_lash_in)
     worst = max(abs(f.preload_in - lifter.target_in) for f in fits)
     return Candidate(round(length_in, 6), fits, length_in - exact_in, worst)
 

@@ -7,7 +7,7 @@ from typing import Literal
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
-from vivid_arm.core.rods.preload import Fit
+from vivid_arm.core.rods.preload import RodFit
 from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Measure, Method
@@ -160,7 +160,9 @@ def explain_order_length(
     )
 
 
-def explain_fit(length_in: float, zero_lash_in: float, found: Fit, travel_in: float) -> Explanation:
+def explain_fit(
+    length_in: float, zero_lash_in: float, found: RodFit, travel_in: float
+) -> Explanation:
     """Preload and off-bottom of one rod on one valve (lengths in one convention)."""
     return Explanation(
         "Preload",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
-from vivid_arm.core.heads.spread import Finding
+from vivid_arm.core.heads.spread import Remark
 from vivid_arm.core.rods.groups import GroupOrder
 
 
@@ -16,7 +16,7 @@ class NextStep:
     ``valve`` names the one it is about, where it is about one.
     """
 
-    station: Literal["setup", "zero-lash", "arm", "map", "decide", "order", "signoff"]
+    station: Literal["setup", "zero_lash", "rocker", "heads", "decide", "order", "sign_off"]
     kind: ValveKind | None
     sentence: str
     valve: str | None = None
@@ -34,7 +34,7 @@ def next_step(
     conflicts: Sequence[str],
     groups: Sequence[GroupOrder],
     suspicious: Sequence[str] = (),
-    findings: Sequence[Finding] = (),
+    remarks: Sequence[Remark] = (),
     solid: bool = False,
     rocker: tuple[str, str] | None = None,
     rocker_first: bool = False,
@@ -47,36 +47,36 @@ def next_step(
     ``rocker_first`` where the rod's length sets the geometry (studs).
     """
     if rocker and rocker_first:
-        return NextStep("arm", None, rocker[1], rocker[0])
+        return NextStep("rocker", None, rocker[1], rocker[0])
     if not has_instrument and not any(settled.values()):
         return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
     if conflicts:
         name = conflicts[0]
         return NextStep(
-            "zero-lash", _kind(name), f"Readings contradict on {name}: repeat one", name
+            "zero_lash", _kind(name), f"Readings contradict on {name}: repeat one", name
         )
     if suspicious:
         name = suspicious[0]
-        return NextStep("zero-lash", _kind(name), f"{name} does not look right: check it", name)
+        return NextStep("zero_lash", _kind(name), f"{name} does not look right: check it", name)
     for kind in KINDS:
         if not settled.get(kind):
             verb = "Go on with" if trials.get(kind) else "Find zero lash on"
-            return NextStep("zero-lash", kind, f"{verb} an {kind} valve")
+            return NextStep("zero_lash", kind, f"{verb} an {kind} valve")
     if rocker:
-        return NextStep("arm", None, rocker[1], rocker[0])
+        return NextStep("rocker", None, rocker[1], rocker[0])
     if solid:
-        return NextStep("map", None, "Zero lash is known; solid lifters take lash")
+        return NextStep("heads", None, "Zero lash is known; solid lifters take lash")
     stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
     if stuck:
         return NextStep("decide", stuck[0], f"Pick a length that fits the {stuck[0]} window")
-    remark = next((_REMARKS[f.about] for f in findings if f.about in _REMARKS), None)
+    remark = next((_REMARKS[f.about] for f in remarks if f.about in _REMARKS), None)
     if remark:
         return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
     return NextStep("order", None, "Order sheet is ready: try one rod first")
 
 
-_AFTER: dict[tuple[str, str], tuple[Literal["order", "signoff"], str]] = {
-    ("set", "fitted"): ("signoff", "Rods are fitted: make the checks"),
+_AFTER: dict[tuple[str, str], tuple[Literal["order", "sign_off"], str]] = {
+    ("set", "fitted"): ("sign_off", "Rods are fitted: make the checks"),
     ("set", "received"): ("order", "The rods are here: fit them"),
     ("set", "placed"): ("order", "Order is placed: the rods are on their way"),
     ("set", "draft"): ("order", "An order is drafted: place it"),
@@ -98,8 +98,8 @@ def after_ordering(
         found = _AFTER.get((purpose, state))
         if found is None or (purpose == "trial" and closed):
             continue
-        if signed_by is not None and found[0] == "signoff":
-            return NextStep("signoff", None, f"Signed off by {signed_by}")
+        if signed_by is not None and found[0] == "sign_off":
+            return NextStep("sign_off", None, f"Signed off by {signed_by}")
         return NextStep(found[0], None, found[1])
     return None
 

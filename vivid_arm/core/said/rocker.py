@@ -1,7 +1,13 @@
 """What marks mean for the builder: the verdict, the next reading in words, opened figures."""
 
-from vivid_arm.core.rocker.correction import SCHOOLS, Conflict, Correction, NextReading, School
-from vivid_arm.core.rocker.marks import Fit, correlations, drawn_error_u
+from vivid_arm.core.rocker.correction import (
+    MARK_SCHOOLS,
+    Correction,
+    MarkSchool,
+    NextReading,
+    SchoolsConflict,
+)
+from vivid_arm.core.rocker.marks import MarksFit, correlations, drawn_error_u
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.sheet import DIMENSIONS
 from vivid_arm.core.said.explanations import Explanation
@@ -11,10 +17,10 @@ WORTH_DECIDING = 1.0
 _SIDE = {True: "too low", False: "too high"}
 
 
-def arm_verdict(
-    found: Fit,
+def rocker_verdict(
+    found: MarksFit,
     correction: Correction,
-    clash: Conflict | None,
+    clash: SchoolsConflict | None,
     following: NextReading | None,
     step_in: float,
 ) -> Verdict:
@@ -86,11 +92,11 @@ _OTHER_PARTS = (
 )
 
 
-def _why(found: Fit) -> str:
+def _why(found: MarksFit) -> str:
     return f"Fulcrum {{e}} {_SIDE[found.best.error_in > 0]}, ± {{u}}."
 
 
-def _agreement(clash: Conflict | None) -> str:
+def _agreement(clash: SchoolsConflict | None) -> str:
     if clash is None:
         return ""
     side = "outboard" if clash.off_in > 0 else "inboard"
@@ -136,7 +142,7 @@ _READ = {
 }
 
 
-def explain_error(found: Fit, lift_in: float) -> Explanation:
+def explain_error(found: MarksFit, lift_in: float) -> Explanation:
     """How far the fulcrum is off the mid-lift rule."""
     roller = found.sheet.tip == "roller"
     formula = "e = (r − k) − h/2" if roller else "e = −k − h/2, contact level at half lift"
@@ -168,7 +174,7 @@ def explain_error(found: Fit, lift_in: float) -> Explanation:
     )
 
 
-def explain_correction(found: Fit, correction: Correction) -> Explanation | None:
+def explain_correction(found: MarksFit, correction: Correction) -> Explanation | None:
     """The rod or shim a school asks for."""
     if correction.exact_in is None or correction.rounded_in is None:
         return None
@@ -209,7 +215,7 @@ def explain_r0(value: float, u: float, catalogue: float) -> Explanation:
     )
 
 
-def school_words(school: School, tip: Tip) -> str:
+def school_words(school: MarkSchool, tip: Tip) -> str:
     """A school's name, with what it gains on this tip."""
     gains = {"roller": "narrowest mark", "shoe": "least sliding"}[tip]
-    return f"{SCHOOLS[school]}, {gains}" if school == "mid_lift" else SCHOOLS[school]
+    return f"{MARK_SCHOOLS[school]}, {gains}" if school == "mid_lift" else MARK_SCHOOLS[school]

@@ -284,12 +284,12 @@ def decision_verdict(found: Decision) -> Verdict:
         far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
         why = f"No adjuster moves more than {far:.2f} turns from where it was measured."
         return Verdict("settled", f"{lengths} for {len(found.valves)} valves.", why, then)
-    worst = min(found.rows, key=lambda row: row.odds.cold)
-    chance = "over 99%" if worst.odds.cold > 0.99 else f"{worst.odds.cold:.0%}"
-    if worst.odds.cold < SURE_ENOUGH:
+    worst = min(found.rows, key=lambda row: row.chances.cold)
+    chance = "over 99%" if worst.chances.cold > 0.99 else f"{worst.chances.cold:.0%}"
+    if worst.chances.cold < SURE_ENOUGH:
         return _unsure_verdict(found, worst.valve.name, chance, smalls)
     why = f"Worst miss of the target {{m}}; each is inside the window with {chance}"
-    why += "." if worst.odds.cold > 0.99 else f" or better ({worst.valve.name})."
+    why += "." if worst.chances.cold > 0.99 else f" or better ({worst.valve.name})."
     return Verdict(
         "settled", f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside.", why, then,
         {}, smalls,

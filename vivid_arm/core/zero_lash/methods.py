@@ -48,6 +48,8 @@ PITCHES: tuple[tuple[str, float, str], ...] = (
 )
 
 
+USUAL_FASTENER_PITCH_IN = round(1 / 18, 6)
+"""5/16-18 UNC (ASME B1.1), what a build starts from."""
 TOUCH_SD_IN = 0.001
 
 

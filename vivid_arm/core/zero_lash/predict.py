@@ -57,7 +57,7 @@ class Amount:
 
 
 @dataclass(frozen=True)
-class Term:
+class ChangeTerm:
     """One change's part in the prediction, inches."""
 
     change: Change
@@ -75,7 +75,7 @@ class Prediction:
 
     zero_lash_in: float
     u_in: float
-    terms: tuple[Term, ...]
+    terms: tuple[ChangeTerm, ...]
 
 
 def factor(change: Change, mount: Mount, ratio: float) -> float:
@@ -112,7 +112,9 @@ def predict(
     Uncertainty: stated half-widths / sqrt(3) (GUM 4.3.7), and the catalogue
     ratio standing in for R0 where it enters; what is not stated is not counted.
     """
-    terms = tuple(Term(c, factor(c, mount, ratio), a.by_in) for c, a in changes.items() if a.by_in)
+    terms = tuple(
+        ChangeTerm(c, factor(c, mount, ratio), a.by_in) for c, a in changes.items() if a.by_in
+    )
     squares = rectangular_u_in(known_within_in) ** 2
     squares += sum(
         (factor(c, mount, ratio) * rectangular_u_in(a.within_in)) ** 2 for c, a in changes.items()

@@ -55,16 +55,16 @@ def one_at_a_time(session: Session, new_id: UUID) -> None:
     session.execute(select(func.pg_advisory_xact_lock(func.hashtext(str(new_id)))))
 
 
-Row = TypeVar("Row", Build, Instrument, Valve, BoxRod, Order)
+Versioned = TypeVar("Versioned", Build, Instrument, Valve, BoxRod, Order)
 
 
 def change(
     session: Session,
-    row: Row,
+    row: Versioned,
     version: int,
     values: dict[str, Any],
-    check: Callable[[Row], None] = lambda row: None,
-) -> Row:
+    check: Callable[[Versioned], None] = lambda row: None,
+) -> Versioned:
     """Change ``values`` of a row seen at ``version``, after ``check`` has passed the result.
 
     A repeat that would change nothing is answered as the first time. Raises
@@ -89,7 +89,7 @@ def change(
     return row
 
 
-def _lock(session: Session, row: Row) -> None:
+def _lock(session: Session, row: Versioned) -> None:
     """Hold the row until the transaction ends, and read its columns again."""
     table = type(row)
     session.execute(select(table.id).where(table.id == row.id).with_for_update())

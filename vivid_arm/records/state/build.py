@@ -39,12 +39,12 @@ class BuildState(DecideState):
             conflicts=[v.name for v in tried if v.verdict.state == "conflict"],
             groups=self.groups,
             suspicious=list(self.suspicions),
-            findings=self.spread.findings,
+            remarks=self.spread.remarks,
             solid=self.solid,
             rocker=self._rocker,
             rocker_first=self.build.mount == "stud",
         )
-        if measured.station not in ("map", "decide", "order"):
+        if measured.station not in ("heads", "decide", "order"):
             return measured
         return after_ordering(
             [(o.purpose, o.state, o.closed_at is not None) for o in self.orders],
@@ -55,8 +55,8 @@ class BuildState(DecideState):
     def _rocker(self) -> tuple[str, str] | None:
         """The first valve whose marks ask for a change or another reading, and what."""
         for valve in self.valves:
-            if valve.arm.counted and valve.arm.verdict.state != "settled":
-                said = valve.arm.verdict
-                words = fill(said.what, valve.arm.shown(said.lengths), said.smalls).rstrip(".")
+            if valve.rocker.counted and valve.rocker.verdict.state != "settled":
+                said = valve.rocker.verdict
+                words = fill(said.what, valve.rocker.shown(said.lengths), said.smalls).rstrip(".")
                 return valve.name, f"Rocker of {valve.name}: {words[0].lower()}{words[1:]}"
         return None

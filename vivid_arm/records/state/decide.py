@@ -94,11 +94,15 @@ class DecideState(HeadsState):
             return {}
         found: dict[ValveKind, float] = {}
         for valve in self.valves:
-            if valve.kind in found or not valve.arm.tries or valve.arm.contradiction is not None:
+            if (
+                valve.kind in found
+                or not valve.rocker.tries
+                or valve.rocker.contradiction is not None
+            ):
                 continue
-            exact = valve.arm.correction.exact_in
+            exact = valve.rocker.correction.exact_in
             if exact is not None:
-                found[valve.kind] = exact + valve.arm.order_offset_in
+                found[valve.kind] = exact + valve.rocker.order_offset_in
         return found
 
     @cached_property
@@ -143,7 +147,7 @@ class DecideState(HeadsState):
     def usable_box(self) -> list[BoxRod]:
         """Shelf rods with this build's ends and diameter."""
         build = self.build
-        wanted = float((build.rod or {}).get("diameter_in") or 0)
+        wanted = build.rod.diameter_in if build.rod else 0.0
         return [
             r
             for r in self.box

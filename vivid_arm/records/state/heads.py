@@ -8,7 +8,7 @@ from uuid import UUID
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
-from vivid_arm.core.heads.spread import Known, Spread, placed, read_spread
+from vivid_arm.core.heads.spread import PlacedValve, Spread, placed, read_spread
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
@@ -77,7 +77,7 @@ class HeadsState(_OfBuild):
         return engine_of(self.build)
 
     @cached_property
-    def known(self) -> tuple[Known, ...]:
+    def known(self) -> tuple[PlacedValve, ...]:
         """Every measured valve where it stands on its head."""
         found = [v.measured for v in self.valves if v.measured is not None]
         return placed(self.engine, [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in found])

@@ -9,7 +9,8 @@ from vivid_arm.records.tables import Build
 
 def limit_of(build: Build, check: Check, kind: ValveKind) -> Limit | None:
     """The least a check must find: the builder's own figure, else the trade's."""
-    own = ((build.limits or {}).get(check.name) or {}).get(f"{kind}_in")
+    given = (build.limits or {}).get(check.name)
+    own = given.of(kind) if given else None
     if own is not None:
         return Limit(own, None, "own limit", own=True)
     return usual_limit(check, kind)
@@ -28,7 +29,7 @@ def check_limits(build: Build) -> None:
 
 def check_torque(build: Build) -> None:
     """Raises InputError for a torque figure that cannot be."""
-    for fastener in (build.torque or {}).get("fasteners", []):
-        for stage in fastener["stages"]:
-            if stage.get("value") is not None:
-                Torque(stage["value"], stage["unit"])
+    for fastener in build.torque.fasteners if build.torque else ():
+        for stage in fastener.stages:
+            if stage.value is not None:
+                Torque(stage.value, stage.unit)

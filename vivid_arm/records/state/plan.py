@@ -1,12 +1,12 @@
 """What a build asks of its rods: the plan, the mode, the aim."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.rods.decide import LENGTH_TOLERANCE_IN, REACH_TURNS, Aim, Mode
 from vivid_arm.core.rods.grouping import Strategy
-from vivid_arm.core.rods.growth import PartName, Stack, stack_of, starting_stack
+from vivid_arm.core.rods.growth import Part, PartName, Stack, stack_of, starting_stack
+from vivid_arm.records.shapes import RodPlanFigures
 from vivid_arm.records.state.setup import lifter_of
 from vivid_arm.records.tables import Build
 
@@ -26,17 +26,17 @@ class RodPlan:
 
 def plan_of(build: Build) -> RodPlan:
     """The build's plan with usual figures for what is not entered. Raises InputError."""
-    kept: dict[str, Any] = build.plan or {}
-    stack: dict[PartName, Any] | None = None
-    own: Any = {}
-    if kept.get("block") and kept.get("head"):
-        stack = starting_stack(kept["block"], kept["head"], _USUAL_ROD_IN)
-        own = stack_of(kept.get("parts") or {})
+    kept = build.plan or RodPlanFigures()
+    stack: dict[PartName, Part] | None = None
+    own: Stack = {}
+    if kept.block and kept.head:
+        stack = starting_stack(kept.block, kept.head, _USUAL_ROD_IN)
+        own = stack_of({name: part.model_dump() for name, part in kept.parts.items()})
         stack |= own
     return RodPlan(
-        kept.get("strategy") or "kinds",
-        LENGTH_TOLERANCE_IN if kept.get("tolerance_in") is None else kept["tolerance_in"],
-        kept.get("reach_turns") or REACH_TURNS,
+        kept.strategy,
+        LENGTH_TOLERANCE_IN if kept.tolerance_in is None else kept.tolerance_in,
+        kept.reach_turns or REACH_TURNS,
         stack,
         frozenset(own),
     )

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, cast
+from typing import cast
 
 import numpy as np
 
@@ -13,18 +13,25 @@ from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import (
     REACH_IN,
-    Conflict,
     Correction,
+    MarkSchool,
     NextReading,
-    School,
+    SchoolsConflict,
     conflict,
     correct,
     next_readings,
 )
-from vivid_arm.core.rocker.marks import ANGLE_U_DEG, AngleTool, Fit, Try, fit, ratio_at
-from vivid_arm.core.rocker.sheet import Dimension, Rocker, Sheet, starting_sheet, with_measured
-from vivid_arm.core.said.rocker import arm_verdict
+from vivid_arm.core.rocker.marks import (
+    ANGLE_U_DEG,
+    MarksFit,
+    SeenMark,
+    fit_marks,
+    ratio_at,
+)
+from vivid_arm.core.rocker.sheet import Rocker, Sheet, starting_sheet, with_measured
+from vivid_arm.core.said.rocker import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of
 from vivid_arm.records.tables import Build, Reading
 
@@ -34,54 +41,31 @@ USUAL_SHIM_STEP_IN = 0.005
 R0_KNOWN_WITHIN = 0.03
 
 
-@dataclass(frozen=True)
-class Settings:
-    """What is kept of a kind's rockers, filled up with usual figures."""
-
-    tip: str
-    stem_in: float
-    lifter_deg: float
-    offset_in: float
-    net_lift_in: float | None
-    school: School
-    shim_step_in: float
-    measured: dict[Dimension, tuple[float, float]]
-    entered: bool
-
-
-def settings_of(build: Build, kind: ValveKind) -> Settings:
+def settings_of(build: Build, kind: ValveKind) -> GeometryFigures:
     """A kind's rocker as entered; what was not entered is usual."""
-    kept: Mapping[str, Any] | None = (build.geometry or {}).get(kind)
-    own = kept or {}
-    return Settings(
-        own.get("tip", "roller"),
-        own.get("stem_in", USUAL_STEM_IN),
-        own.get("lifter_deg", 0.0),
-        own.get("offset_in", 0.0),
-        own.get("net_lift_in"),
-        own.get("school", "mid_lift"),
-        own.get("shim_step_in", USUAL_SHIM_STEP_IN),
-        {name: (m["value"], m["u"]) for name, m in own.get("measured", {}).items()},
-        kept is not None,
-    )
+    return entered_of(build, kind) or GeometryFigures()
+
+
+def entered_of(build: Build, kind: ValveKind) -> GeometryFigures | None:
+    """A kind's rocker as entered; None where nothing was."""
+    return build.geometry.of(kind) if build.geometry else None
 
 
 def sheet_of(build: Build, kind: ValveKind, rod_in: float) -> Sheet:
     """The dimension sheet of a kind around a rod's centre length. Raises InputError."""
     own = settings_of(build, kind)
     stands = "stud" if build.mount == "stud" else "shaft"
-    card = (build.cam or {}).get(kind)
     sheet = starting_sheet(
         cast(Rocker, f"{own.tip}_{stands}"),
         float(build.ratio_intake if kind == "intake" else build.ratio_exhaust),
         stem_in=own.stem_in,
         rod_in=rod_in,
-        lobe_lift_in=card["lobe_lift_in"] if card else None,
+        lobe_lift_in=build.cam.lobe(kind).lobe_lift_in if build.cam else None,
         net_lift_in=own.net_lift_in,
         lifter_deg=own.lifter_deg,
         offset_in=own.offset_in,
     )
-    return with_measured(sheet, own.measured)
+    return with_measured(sheet, {name: (m.value, m.u) for name, m in own.measured.items()})
 
 
 @dataclass(frozen=True)
@@ -94,7 +78,7 @@ class Mark:
     row: Reading
     number: int
     setting_in: float
-    attempt: Try | None
+    attempt: SeenMark | None
     struck_by: Reading | None
 
 
@@ -103,38 +87,39 @@ def centre_length(build: Build, length_in: float, given: Convention) -> float:
     return convert(length_in, given, "centre", ends_of(build))
 
 
-def try_of(seen: Mapping[str, Any], setting_in: float, stem_in: float) -> Try | None:
+def try_of(seen: SeenFigures, setting_in: float, stem_in: float) -> SeenMark | None:
     """What a line holds as the core's try, edges from the tip's middle; None for lifts alone."""
-    shift = stem_in / 2 if seen.get("from") == "edge" else 0.0
+    shift = stem_in / 2 if seen.measured_from == "edge" else 0.0
 
-    def edge(name: str) -> float | None:
-        value = seen.get(name)
+    def edge(value: float | None) -> float | None:
         return None if value is None else value - shift
 
-    told = ("inboard_in", "outboard_in", "width_in", "angle_deg", "lift_in")
-    if all(seen.get(name) is None for name in told):
+    told = (seen.inboard_in, seen.outboard_in, seen.width_in, seen.angle_deg, seen.lift_in)
+    if all(value is None for value in told):
         return None
-    return Try(
+    return SeenMark(
         setting_in,
-        edge("inboard_in"),
-        edge("outboard_in"),
-        seen.get("width_in"),
-        seen.get("closed_end"),
-        seen.get("angle_deg"),
-        seen.get("lift_in"),
-        angle_u_deg=ANGLE_U_DEG[cast(AngleTool, seen.get("angle_by") or "inclinometer")],
+        edge(seen.inboard_in),
+        edge(seen.outboard_in),
+        seen.width_in,
+        seen.closed_end,
+        seen.angle_deg,
+        seen.lift_in,
+        angle_u_deg=ANGLE_U_DEG[seen.angle_by],
     )
 
 
-def fitted(sheet: Sheet, tries: Sequence[Try], at_in: float) -> tuple[Fit, InputError | None]:
+def fitted(
+    sheet: Sheet, tries: Sequence[SeenMark], at_in: float
+) -> tuple[MarksFit, InputError | None]:
     """The fit; where none exists, that of no try at all, and why."""
     try:
-        return fit(sheet, tries, at_in), None
+        return fit_marks(sheet, tries, at_in), None
     except InputError as error:
-        return fit(sheet, (), at_in), error
+        return fit_marks(sheet, (), at_in), error
 
 
-class ArmState:
+class RockerState:
     """The rocker of one valve as its sheet and its marks have it."""
 
     def __init__(
@@ -146,7 +131,7 @@ class ArmState:
         self.expected_in = expected_in
 
     @cached_property
-    def settings(self) -> Settings:
+    def settings(self) -> GeometryFigures:
         return settings_of(self.build, self.kind)
 
     @property
@@ -161,7 +146,7 @@ class ArmState:
         stands = self.rod_in if self.stud else 0.0
         for number, row in enumerate((r for r in self.readings if r.kind == "mark"), 1):
             setting = self._setting(row, stands)
-            attempt = try_of(row.seen or {}, setting, self.settings.stem_in)
+            attempt = try_of(row.seen or SeenFigures(), setting, self.settings.stem_in)
             found.append(Mark(row, number, setting, attempt, struck.get(row.id)))
             stands = stands if row.id in struck else setting
         return found
@@ -195,15 +180,15 @@ class ArmState:
         return [m for m in self.marks if m.struck_by is None]
 
     @property
-    def tries(self) -> list[Try]:
+    def tries(self) -> list[SeenMark]:
         return [m.attempt for m in self.counted if m.attempt is not None]
 
     @cached_property
-    def _fitted(self) -> tuple[Fit, InputError | None]:
+    def _fitted(self) -> tuple[MarksFit, InputError | None]:
         return fitted(self.sheet, self.tries, self.now_in)
 
     @property
-    def fit(self) -> Fit:
+    def fit(self) -> MarksFit:
         return self._fitted[0]
 
     @property
@@ -232,8 +217,8 @@ class ArmState:
         return float(self.build.stock_step_in) if self.stud else self.settings.shim_step_in
 
     @cached_property
-    def corrections(self) -> dict[School, Correction]:
-        schools: tuple[School, ...] = ("mid_lift", "centred")
+    def corrections(self) -> dict[MarkSchool, Correction]:
+        schools: tuple[MarkSchool, ...] = ("mid_lift", "centred")
         return {
             school: correct(self.fit, school, self.now_in, self.step_in, self.order_offset_in)
             for school in schools
@@ -244,7 +229,7 @@ class ArmState:
         return self.corrections[self.settings.school]
 
     @cached_property
-    def conflict(self) -> Conflict | None:
+    def conflict(self) -> SchoolsConflict | None:
         return conflict(self.fit, self.corrections["mid_lift"])
 
     @cached_property
@@ -262,7 +247,7 @@ class ArmState:
                 "Correct a dimension, or strike a try out.",
             )
         following = self.next_readings
-        return arm_verdict(
+        return rocker_verdict(
             self.fit,
             self.correction,
             self.conflict,
@@ -293,11 +278,11 @@ def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]
 
     ``logs`` are the kind's valves' logs; the one with most marks speaks.
     """
-    if not settings_of(build, kind).entered:
+    if entered_of(build, kind) is None:
         return catalogue_ratio(build, kind)
     most = max(logs, key=lambda log: sum(1 for r in log if r.kind == "mark"), default=())
     try:
-        value, u = ArmState(build, kind, most, None).ratio
+        value, u = RockerState(build, kind, most, None).ratio
     except InputError:
         return catalogue_ratio(build, kind)
     if not 1.0 <= value <= 2.5 or not u <= R0_KNOWN_WITHIN * value:

@@ -2,17 +2,17 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, cast
+from typing import cast
 
 from vivid_arm.core.engine.cam import CamCard, Lobe
 from vivid_arm.core.engine.layout import KINDS, Engine, Layout, ValveKind, usual_engine
 from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnds, convert
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
-from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, check_ratio
 from vivid_arm.core.zero_lash.methods import Source
-from vivid_arm.core.zero_lash.predict import Amount, Change, Mount, Prediction, predict
+from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
+from vivid_arm.records.shapes import EngineFigures, LobeFigures, LobeTable
 from vivid_arm.records.tables import Build, Instrument
 
 
@@ -103,20 +103,20 @@ def engine_of(build: Build) -> Engine:
     return engine_given(cast(Layout, build.layout), build.cylinders, build.engine)
 
 
-def engine_given(layout: Layout, cylinders: int, e: Mapping[str, Any] | None) -> Engine:
+def engine_given(layout: Layout, cylinders: int, given: EngineFigures | None) -> Engine:
     """An engine from its figures, or the usual one without. Raises InputError."""
-    if e is None:
+    if given is None:
         return usual_engine(layout, cylinders)
     return Engine(
         layout,
         cylinders,
-        e["bank_angle_deg"],
-        e["numbering"],
-        e["first_bank"],
-        e["rotation"],
-        tuple(e["firing_order"]),
-        tuple(e["intervals_deg"]),
-        tuple(e["valve_orders"]),
+        given.bank_angle_deg,
+        given.numbering,
+        given.first_bank,
+        given.rotation,
+        tuple(given.firing_order),
+        tuple(given.intervals_deg),
+        tuple(given.valve_orders),
     )
 
 
@@ -125,13 +125,13 @@ def cam_of(build: Build) -> CamCard | None:
     if build.cam is None:
         return None
     tables = build.lobe_tables or {}
-    intake, exhaust = (_lobe(build.cam[kind], tables.get(kind)) for kind in KINDS)
-    return CamCard(intake, exhaust, build.cam["icl_deg"], build.cam["lsa_deg"])
+    intake, exhaust = (lobe_of(build.cam.lobe(kind), tables.get(kind)) for kind in KINDS)
+    return CamCard(intake, exhaust, build.cam.icl_deg, build.cam.lsa_deg)
 
 
-def _lobe(card: Mapping[str, Any], table: list[list[float]] | None) -> Lobe:
-    points = None if table is None else tuple((a, lift) for a, lift in table)
-    return Lobe(**card, table=points)
+def lobe_of(card: LobeFigures, table: LobeTable | None = None) -> Lobe:
+    """A lobe from its card and the table measured of it. Raises InputError."""
+    return Lobe(**card.model_dump(), table=None if table is None else tuple(table))
 
 
 def predictions_of(
@@ -146,24 +146,19 @@ def predictions_of(
         return {}
     found: dict[ValveKind, Prediction] = {}
     for kind in KINDS:
-        known = prior[kind]
+        known = prior.rod(kind)
         if known is None:
             continue
-        check_range(known["rod_in"], FIELDS["rod_length"])
-        check_range(known["preload_in"], FIELDS["preload"])
-        given = cast(Convention, prior["convention"])
-        before = convert(known["rod_in"], given, measuring_convention(build), ends_of(build))
-        changes = {
-            cast(Change, name): Amount(c[f"{kind}_in"], c["within_in"])
-            for name, c in prior["changes"].items()
-        }
+        wanted = measuring_convention(build)
+        before = convert(known.rod_in, prior.convention, wanted, ends_of(build))
+        changes = {name: Amount(c.by_in(kind), c.within_in) for name, c in prior.changes.items()}
         ratio = ratios[kind] if ratios else catalogue_ratio(build, kind)
         found[kind] = predict(
-            before - known["preload_in"],
+            before - known.preload_in,
             changes,
             cast(Mount, build.mount),
             check_ratio(ratio.value),
-            known["within_in"],
+            known.within_in,
             ratio.feeling,
         )
     return found

@@ -82,7 +82,7 @@ class Point:
         return f"{self.check.title} {self.valve.name}"
 
 
-class FinishState:
+class SignOffState:
     """A build after its rods are in: every check, what is open, who signed."""
 
     def __init__(
@@ -191,9 +191,9 @@ class FinishState:
         return None if lash is None else feelers_in(float(lash))
 
 
-def finish_state(session: Session, state: BuildState) -> FinishState:
+def sign_off_state(session: Session, state: BuildState) -> SignOffState:
     """A build's checks and signatures with what is measured of it."""
     build_id = state.build.id
-    return FinishState(
+    return SignOffState(
         state, findings_of(session, build_id), signatures_of(session, build_id), state.orders
     )

@@ -24,7 +24,7 @@ from vivid_arm.core.zero_lash.combine import Combined, combine
 from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Prediction
 from vivid_arm.records.state.measuring import in_measuring, measure_of
-from vivid_arm.records.state.rocker import ArmState
+from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.setup import (
     Ratio,
     ends_of,
@@ -113,12 +113,12 @@ class ValveState(_OfBuild):
         return self.ratio_known.value
 
     @cached_property
-    def arm(self) -> ArmState:
+    def rocker(self) -> RockerState:
         """The rocker's geometry as its sheet and its marks have it."""
         expected = self.expected_in
         if expected is not None:
             expected = convert(expected, self.measuring, "centre", self.ends)
-        return ArmState(self.build, self.kind, self.readings, expected)
+        return RockerState(self.build, self.kind, self.readings, expected)
 
     @property
     def expected_in(self) -> float | None:

@@ -47,8 +47,6 @@ def move_in(session: Session, rows: BuildRows) -> UUID:
     except (IntegrityError, DataError) as error:
         constraint = getattr(getattr(error.orig, "diag", None), "constraint_name", None)
         raise _fault(f"its rows contradict each other ({constraint or 'bad value'})") from None
-    except (KeyError, TypeError, IndexError, AttributeError) as error:
-        raise _fault(f"a figure is missing or of the wrong kind ({error})") from None
     return UUID(str(rows.build["id"]))
 
 

@@ -14,6 +14,7 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.photo import Overlay
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
+from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.rocker import settings_of, try_of
 from vivid_arm.records.tables import Build, Photo, Valve
 from vivid_arm.records.writes.readings import append, replaceable
@@ -46,7 +47,7 @@ def add_mark(
     Raises InputError or Conflict.
     """
     read = {name: text.strip() for name, text in typed.items() if text.strip()}
-    seen: dict[str, Any] = {"from": measured_from, "angle_by": angle_by}
+    seen: dict[str, Any] = {"measured_from": measured_from, "angle_by": angle_by}
     for name, (field, column) in _SEEN_LENGTHS.items():
         if name in read:
             seen[column] = float(parse_length(read[name], FIELDS[field], unit).inches)
@@ -65,10 +66,11 @@ def add_mark(
             places = {k: float(v) for k, v in photo.items() if k != "photo_id"}
             stem = settings_of(build, cast(ValveKind, valve.kind)).stem_in
             seen["inboard_in"], seen["outboard_in"] = Overlay(**places).edges_in(stem)
-            seen["from"] = "middle"
+            seen["measured_from"] = "middle"
     shim = parse_length(read["shim"], FIELDS["shim"], unit).inches if "shim" in read else None
     rod = parse_length(read["rod"], FIELDS["rod_length"], unit).inches if "rod" in read else None
-    _check_mark(build, cast(ValveKind, valve.kind), seen)
+    figures = SeenFigures(**seen)
+    _check_mark(build, cast(ValveKind, valve.kind), figures)
     if replaces is not None:
         replaceable(session, valve, replaces)
     append(
@@ -82,7 +84,7 @@ def add_mark(
         rod_in=rod,
         rod_convention=None if rod is None else rod_convention or build.order_convention,
         shim_in=shim,
-        seen=seen,
+        seen=figures,
         replaces_id=replaces,
         reason=reason,
         taken_by=by,
@@ -99,10 +101,11 @@ _SEEN_LENGTHS = {
 }
 
 
-def _check_mark(build: Build, kind: ValveKind, seen: Mapping[str, Any]) -> None:
+def _check_mark(build: Build, kind: ValveKind, seen: SeenFigures) -> None:
     """Raises InputError for a try that shows nothing, or a mark off the tip."""
     own = settings_of(build, kind)
-    if try_of(seen, 0.0, own.stem_in) is None and not {"pairs", "real_lift_in"} & set(seen):
+    nothing = not seen.pairs and seen.real_lift_in is None
+    if nothing and try_of(seen, 0.0, own.stem_in) is None:
         raise InputError(
             "mark",
             "Nothing was seen at this try",
@@ -110,15 +113,14 @@ def _check_mark(build: Build, kind: ValveKind, seen: Mapping[str, Any]) -> None:
             remedy="Give the mark's edges, its width, the angle or the net lift",
             code="empty",
         )
-    shift = own.stem_in / 2 if seen["from"] == "edge" else 0.0
-    for name in ("inboard_in", "outboard_in"):
-        if name in seen and abs(seen[name] - shift) > own.stem_in / 2 + 0.005:
+    shift = own.stem_in / 2 if seen.measured_from == "edge" else 0.0
+    for name, edge in (("inboard", seen.inboard_in), ("outboard", seen.outboard_in)):
+        if edge is not None and abs(edge - shift) > own.stem_in / 2 + 0.005:
             from_edge = "the tip's inboard edge" if shift else "the tip's middle"
             raise InputError(
-                name.removesuffix("_in"),
-                f"An edge {seen[name]:.3f} in from {from_edge} lies off a tip of "
-                f"{own.stem_in:.4f} in",
-                received=seen[name],
+                name,
+                f"An edge {edge:.3f} in from {from_edge} lies off a tip of {own.stem_in:.4f} in",
+                received=edge,
                 expected=f"{shift - own.stem_in / 2:.3f} to {shift + own.stem_in / 2:.3f} in",
                 remedy="Check where it is measured from, and the tip's diameter",
                 code="off_the_tip",

@@ -8,7 +8,10 @@ from collections.abc import Mapping
 from typing import Any, cast
 from uuid import UUID
 
+from pydantic import BaseModel, ValidationError
+from sqlalchemy import Numeric
 from sqlalchemy.orm import Session
+from sqlalchemy.sql.elements import KeyedColumnElement
 
 from vivid_arm.core.engine.base_circle import check_guard
 from vivid_arm.core.engine.cam import read_lobe_table
@@ -17,70 +20,58 @@ from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.preload import school_of
 from vivid_arm.core.zero_lash.bracket import check_ratio
+from vivid_arm.records.fields import check_fields, fault_of, field_of, label_of
 from vivid_arm.records.rows.builds import fit_valves, insert_build
 from vivid_arm.records.rows.instruments import get_instrument
 from vivid_arm.records.rows.kept import change, exact, insert_once
+from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.state.limits import check_limits, check_torque
 from vivid_arm.records.state.plan import aim_of, plan_of
-from vivid_arm.records.state.rocker import USUAL_ROD_IN, settings_of, sheet_of
+from vivid_arm.records.state.rocker import USUAL_ROD_IN, sheet_of
 from vivid_arm.records.state.rod import check_rod
 from vivid_arm.records.state.setup import cam_of, ends_of, engine_of, lifter_of, predictions_of
-from vivid_arm.records.tables import Build, Instrument, Valve
-
-_BUILD_FIELDS = {
-    "preload_low_in": "preload",
-    "preload_high_in": "preload",
-    "preload_target_in": "preload",
-    "travel_in": "travel",
-    "lifter_ball_in": "ball",
-    "lifter_hole_in": "oil_hole",
-    "rocker_ball_in": "ball",
-    "rocker_hole_in": "oil_hole",
-    "gauge_circle_in": "gauge_circle",
-    "stock_step_in": "stock_step",
-    "picked_intake_in": "rod_length",
-    "picked_exhaust_in": "rod_length",
-    "seat_height_in": "seat_height",
-    "lash_intake_in": "lash",
-    "lash_exhaust_in": "lash",
-    "fastener_pitch_in": "thread_pitch",
-}
+from vivid_arm.records.tables import Build, Instrument, Shape, Valve
 
 
-_INSTRUMENT_FIELDS = {
-    "closed_in": "closed_length",
-    "pitch_in": "thread_pitch",
-    "low_in": "caliper_low",
-    "high_in": "caliper_high",
-    "accuracy_in": "accuracy",
-    "resolution_in": "resolution",
-}
-
-
-_MAY_BE_EMPTY = {
-    "instrument_id", "picked_intake_in", "picked_exhaust_in", "accuracy_in",
-    "closed_in", "pitch_in", "most_turns", "low_in", "high_in", "resolution_in",
-    "engine", "cam", "lobe_tables", "prior", "geometry", "seat_height_in",
-    "preload_school", "plan", "rod", "limits", "torque",
-    "lash_intake_in", "lash_exhaust_in",
-}  # fmt: skip
-
-
-def _columns(values: Mapping[str, Any], fields: Mapping[str, str]) -> dict[str, Any]:
-    """Check each figure against its field and make it an exact decimal."""
+def _columns(
+    table: type[Build] | type[Instrument], shape: type[BaseModel], values: Mapping[str, Any]
+) -> dict[str, Any]:
+    """Check each figure against its field and make it what its column holds. Raises InputError."""
     kept: dict[str, Any] = {}
     for name, value in values.items():
-        if value is None and name not in _MAY_BE_EMPTY:
-            raise InputError(name, f"{name} is empty", expected="a value", code="empty")
-        if name in fields and value is not None:
-            check_range(float(value), FIELDS[fields[name]])
-        kept[name] = exact(value) if isinstance(value, float) else value
+        column = table.__table__.columns[name]
+        if value is None and not column.nullable:
+            label = label_of(shape, name)
+            raise InputError(name, f"{label} is empty", expected="a value", code="empty")
+        kept[name] = value if value is None else _kept(column, shape, value)
     return kept
+
+
+def _kept(column: KeyedColumnElement[Any], shape: type[BaseModel], value: Any) -> Any:
+    if isinstance(column.type, Shape):
+        return _shaped(column.key, column.type, shape, value)
+    info = shape.model_fields.get(column.key)
+    field = field_of(info) if info else None
+    if field is not None:
+        check_range(float(value), field)
+    return exact(value) if isinstance(column.type, Numeric) else value
+
+
+def _shaped(name: str, kind: Shape, shape: type[BaseModel], value: Any) -> Any:
+    try:
+        found = kind.read(value)
+    except ValidationError as error:
+        where, words = fault_of(error.errors())
+        raise InputError(
+            name, f"{label_of(shape, name)}, {where}: {words}", code="bad_shape"
+        ) from None
+    check_fields(found)
+    return found
 
 
 def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
     """Keep a new instrument. Raises InputError for a figure that cannot be right."""
-    instrument = Instrument(**_columns(values, _INSTRUMENT_FIELDS))
+    instrument = Instrument(**_columns(Instrument, InstrumentFigures, values))
     check_instrument(instrument)
     return insert_once(session, instrument)
 
@@ -89,7 +80,7 @@ def change_instrument(
     session: Session, row: Instrument, version: int, values: Mapping[str, Any]
 ) -> Instrument:
     """Change an instrument seen at ``version``. Raises InputError or Conflict."""
-    kept = _columns(values, _INSTRUMENT_FIELDS)
+    kept = _columns(Instrument, InstrumentFigures, values)
     return change(session, row, version, kept, check_instrument)
 
 
@@ -100,7 +91,10 @@ def check_instrument(row: Instrument) -> None:
     counted = ("closed_in", "pitch_in", "most_turns")
     for name in ("low_in", "high_in") if row.kind == "caliper" else counted:
         if getattr(row, name) is None:
-            raise InputError(name, f"{row.name}: {name} is empty", expected="a value", code="empty")
+            label = label_of(InstrumentFigures, name)
+            raise InputError(
+                name, f"{row.name}: {label} is empty", expected="a value", code="empty"
+            )
     if row.kind == "caliper":
         if row.low_in >= row.high_in:  # type: ignore[operator]
             raise InputError(
@@ -123,7 +117,7 @@ def check_instrument(row: Instrument) -> None:
 
 def new_build(session: Session, values: Mapping[str, Any]) -> Build:
     """Keep a new build with its valves. Raises InputError for a set-up that cannot be right."""
-    build = Build(**_columns(values, _BUILD_FIELDS))
+    build = Build(**_columns(Build, BuildSettings, values))
     check_build(session, build)
     return insert_build(session, build)
 
@@ -133,7 +127,7 @@ def change_build(session: Session, row: Build, version: int, values: Mapping[str
 
     A preload school brings its window with it; a window of one's own is the maker's sheet's.
     """
-    kept = _columns(_with_school(row, values), _BUILD_FIELDS)
+    kept = _columns(Build, BuildSettings, _with_school(row, values))
     other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
     if other and "engine" not in kept:
         kept["engine"] = None
@@ -178,12 +172,6 @@ def check_build(session: Session, build: Build) -> None:
     check_limits(build)
     check_torque(build)
     for kind in KINDS:
-        own = settings_of(build, kind)
-        check_range(own.stem_in, FIELDS["tip_diameter"])
-        check_range(own.shim_step_in, FIELDS["shim_step"])
-        check_range(own.offset_in, FIELDS["offset"])
-        if own.net_lift_in is not None:
-            check_range(own.net_lift_in, FIELDS["net_lift"])
         sheet = sheet_of(build, kind, USUAL_ROD_IN)
         sheet.mechanism(sheet.prior[0])
     if build.instrument_id is not None:
@@ -214,7 +202,7 @@ def keep_lobe_table(
         )
     tables = {k: t for k, t in (build.lobe_tables or {}).items() if k != kind}
     if text is not None:
-        tables[kind] = [list(point) for point in read_lobe_table(text)]
+        tables[kind] = list(read_lobe_table(text))
     return change_build(session, build, version, {"lobe_tables": tables or None})
 
 

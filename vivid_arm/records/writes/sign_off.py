@@ -21,7 +21,7 @@ from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, FinishState, Way
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Signature, Valve
 
@@ -129,7 +129,7 @@ def _preload(state: BuildState, valve: ValveState, way: Way, text: str, unit: Un
     return measure.preload_in
 
 
-def sign(session: Session, finish: FinishState, key: UUID, by: str, reason: str) -> None:
+def sign(session: Session, finish: SignOffState, key: UUID, by: str, reason: str) -> None:
     """Sign a build; the same key again signs it once.
 
     Raises InputError without a name, or while something is open and no reason is written.

@@ -41,7 +41,7 @@ async function bringIn(text: string) {
     const build = await answer(api.POST('/api/builds/file', { body }))
     keepBuild(client, build)
     problem.value = null
-    await router.push({ name: 'map', params: { buildId: build.id } })
+    await router.push({ name: 'heads', params: { buildId: build.id } })
   } catch (thrown) {
     problem.value = problemOf(thrown)
   }
@@ -57,12 +57,12 @@ function parsed(text: string): Record<string, unknown> {
 }
 const VERB = {
   setup: 'Set up',
-  'zero-lash': 'Measure',
-  arm: 'Rocker',
-  map: 'Heads',
+  zero_lash: 'Measure',
+  rocker: 'Rocker',
+  heads: 'Heads',
   decide: 'Decide',
   order: 'Order',
-  signoff: 'Sign off',
+  sign_off: 'Sign off',
 } as const
 </script>
 

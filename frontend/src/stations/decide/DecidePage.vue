@@ -144,7 +144,7 @@ const gain = computed(() => {
           as a check; they differ by at most
           {{
             (
-              100 * Math.max(...decision.rows.map((r) => Math.abs(r.odds.cold - r.counted.cold)))
+              100 * Math.max(...decision.rows.map((r) => Math.abs(r.chances.cold - r.counted.cold)))
             ).toFixed(1)
           }}
           %.

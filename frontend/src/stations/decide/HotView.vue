@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The engine hot: materials, heights and temperatures, and what each part does to the preload. */
 import { computed } from 'vue'
-import type { Build, Decision, PlanFigures } from '../../api/client'
+import type { Build, Decision, RodPlanFigures } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
@@ -20,7 +20,7 @@ const MATERIALS = [
   { value: 'steel', words: 'Steel' },
 ] as const
 type Material = (typeof MATERIALS)[number]['value']
-const keep = (values: Partial<PlanFigures>) =>
+const keep = (values: Partial<RodPlanFigures>) =>
   props.keeper.keep({ plan: { ...plan.value, ...values } })
 
 /** Other materials start from usual figures again. */

@@ -128,7 +128,7 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
         v-else
         class="plain"
         :to="{
-          name: 'zero-lash',
+          name: 'zero_lash',
           params: {
             buildId: build.id,
             valveId: build.valves.find((v) => v.kind === group.kind)?.id,

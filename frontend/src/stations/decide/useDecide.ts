@@ -1,7 +1,7 @@
 /** The decision, the rod and the shop's box, as the server has them. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { answer, api, type BoxRod, type PlanFigures, type Build } from '../../api/client'
+import { answer, api, type BoxRod, type RodPlanFigures, type Build } from '../../api/client'
 import { keys } from '../builds'
 
 export function useDecision(build: MaybeRefOrGetter<string>) {
@@ -9,7 +9,7 @@ export function useDecision(build: MaybeRefOrGetter<string>) {
     queryKey: computed(() => [...keys.build(toValue(build)), 'decision']),
     queryFn: () =>
       answer(
-        api.GET('/api/builds/{build_id}/decision', {
+        api.GET('/api/builds/{build_id}/decide', {
           params: { path: { build_id: toValue(build) } },
         }),
       ),
@@ -29,7 +29,7 @@ export function useRod(build: MaybeRefOrGetter<string>) {
   })
 }
 
-export const planOf = (build: Build): PlanFigures => ({
+export const planOf = (build: Build): RodPlanFigures => ({
   strategy: 'kinds',
   tolerance_in: null,
   reach_turns: null,

@@ -136,7 +136,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         <RouterLink
           v-if="order.state === 'fitted'"
           class="plain strong"
-          :to="{ name: 'signoff', params: { buildId: build.id } }"
+          :to="{ name: 'sign_off', params: { buildId: build.id } }"
           >Check and sign off</RouterLink
         >
       </div>

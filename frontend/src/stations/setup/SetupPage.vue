@@ -358,7 +358,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
       <RouterLink
         v-if="build.instrument && firstValve"
         class="plain strong go"
-        :to="{ name: 'zero-lash', params: { buildId, valveId: firstValve } }"
+        :to="{ name: 'zero_lash', params: { buildId, valveId: firstValve } }"
         >Find zero lash</RouterLink
       >
       <p v-else class="quiet">Choose what measures it to go on.</p>

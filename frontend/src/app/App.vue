@@ -1,0 +1,235 @@
+<script setup lang="ts">
+import { useIntervalFn } from '@vueuse/core'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import GaugeStrip from '../kit/GaugeStrip.vue'
+import { gaugeWanted } from '../kit/gauge'
+import KeyList from '../kit/KeyList.vue'
+import { useKeys } from '../kit/keys'
+import { usePrefs } from '../kit/prefs'
+import { useBuild } from '../stations/builds'
+import { useUnsent } from '../stations/zero_lash/unsent'
+
+const route = useRoute()
+const { unit, dark, by } = usePrefs()
+const listOpen = ref(false)
+const buildId = computed(() => String(route.params.buildId ?? ''))
+
+// On a phone the steps scroll sideways; the one in view is brought there.
+const steps = useTemplateRef<HTMLElement>('steps')
+watch(
+  () => [route.name, steps.value],
+  async () => {
+    await nextTick()
+    const here = steps.value?.querySelector('.router-link-active')
+    if (here instanceof HTMLElement && steps.value)
+      steps.value.scrollLeft = here.offsetLeft - steps.value.offsetLeft - 80
+  },
+)
+
+const flipUnit = () => (unit.value = unit.value === 'in' ? 'mm' : 'in')
+useKeys([
+  { key: '?', does: 'This list', run: () => (listOpen.value = true) },
+  { key: 'u', does: 'Inches or millimetres', run: flipUnit },
+  { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
+])
+
+const { all: unsent, sendAgain } = useUnsent()
+const waiting = computed(() => unsent.value.filter((u) => u.failed).length)
+useIntervalFn(() => void sendAgain(), 3000, { immediateCallback: true })
+
+const { data: build } = useBuild(buildId)
+const valveId = computed(
+  () =>
+    String(route.params.valveId ?? '') ||
+    build.value?.next_step.valve_id ||
+    build.value?.valves[0]?.id ||
+    '',
+)
+</script>
+
+<template>
+  <header>
+    <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
+      <svg viewBox="0 0 40 24" aria-hidden="true">
+        <path d="M3 18 L18 7 L36 13" />
+        <circle cx="18" cy="7" r="4.5" />
+      </svg>
+      <span>Vivid Arm</span>
+    </RouterLink>
+    <template v-if="buildId && build">
+      <span class="build">{{ build.name }}</span>
+      <nav ref="steps" aria-label="Steps">
+        <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
+        <RouterLink :to="{ name: 'base_circle', params: { buildId } }">Base circle</RouterLink>
+        <RouterLink
+          :to="{ name: 'zero_lash', params: { buildId, valveId } }"
+          :class="{ 'router-link-active': route.name === 'zero_lash' }"
+          >Zero lash</RouterLink
+        >
+        <RouterLink
+          :to="{ name: 'rocker', params: { buildId, valveId } }"
+          :class="{ 'router-link-active': route.name === 'rocker' }"
+          >Rocker</RouterLink
+        >
+        <RouterLink :to="{ name: 'heads', params: { buildId } }">Heads</RouterLink>
+        <RouterLink :to="{ name: 'decide', params: { buildId } }">Decide</RouterLink>
+        <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
+        <RouterLink :to="{ name: 'sign_off', params: { buildId } }">Sign-off</RouterLink>
+      </nav>
+    </template>
+    <p v-if="waiting" class="waiting" role="status">
+      {{ waiting }} {{ waiting === 1 ? 'reading' : 'readings' }} not saved yet, trying again
+    </p>
+    <div class="prefs">
+      <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
+      <button type="button" class="plain" :aria-label="`Unit: ${unit}. Switch`" @click="flipUnit">
+        <span :class="{ on: unit === 'in' }">in</span><span :class="{ on: unit === 'mm' }">mm</span>
+      </button>
+      <button
+        type="button"
+        class="plain"
+        :aria-label="dark ? 'Light' : 'Dark'"
+        @click="dark = !dark"
+      >
+        {{ dark ? 'Light' : 'Dark' }}
+      </button>
+      <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
+    </div>
+  </header>
+  <main><RouterView /></main>
+  <GaugeStrip v-if="gaugeWanted" />
+  <KeyList v-model="listOpen" />
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  padding: 4px 20px;
+  border-bottom: 2px solid var(--ink);
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 44px;
+  font-weight: 600;
+  font-size: 19px;
+  text-decoration: none;
+}
+.brand svg {
+  width: 40px;
+}
+.brand path {
+  fill: none;
+  stroke: var(--accent);
+  stroke-width: 5;
+  stroke-linejoin: round;
+  stroke-linecap: round;
+}
+.brand circle {
+  fill: var(--page);
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.build {
+  font-size: 18px;
+  line-height: 1.15;
+  max-width: 150px;
+  padding-left: 14px;
+  border-left: 1px solid var(--rule);
+}
+nav {
+  display: flex;
+  gap: 2px;
+}
+nav a {
+  min-height: 44px;
+  padding: 0 9px;
+  line-height: 44px;
+  text-decoration: none;
+  border-bottom: 4px solid transparent;
+}
+nav .router-link-active {
+  font-weight: 600;
+  border-bottom-color: var(--accent);
+}
+.prefs {
+  margin-left: auto;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.prefs .plain span {
+  color: var(--quiet);
+  font-weight: 400;
+}
+.prefs .plain .on {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom: 2px solid var(--accent);
+}
+.waiting {
+  margin: 0;
+  font-weight: 600;
+  color: var(--alarm-ink);
+}
+.by {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.by input {
+  width: 84px;
+  height: 44px;
+  margin-left: 6px;
+  color: var(--ink);
+  background: none;
+  border: 0;
+  border-bottom: 1.5px solid var(--rule);
+}
+main {
+  padding: 6px 20px 28px;
+  max-width: 1640px;
+  margin: 0 auto;
+}
+@media (max-width: 1500px) {
+  .brand:has(~ .build) span {
+    display: none;
+  }
+}
+@media (max-width: 720px) {
+  header {
+    padding: 2px 10px;
+    gap: 0 10px;
+  }
+  main {
+    padding-left: 10px;
+    padding-right: 10px;
+  }
+  .build + nav,
+  nav {
+    order: 3;
+    width: 100%;
+  }
+  nav {
+    overflow-x: auto;
+  }
+  nav a {
+    padding: 0 8px;
+    white-space: nowrap;
+  }
+  .build {
+    border-left: 0;
+    padding-left: 0;
+    flex: 1;
+  }
+  .build ~ .prefs .by,
+  .brand:has(~ .build) span,
+  [aria-label='Keys'] {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,60 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import BoardPage from '../stations/board/BoardPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'board', component: BoardPage },
+    {
+      path: '/builds/:buildId/setup',
+      name: 'setup',
+      component: () => import('../stations/setup/SetupPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/base_circle',
+      name: 'base_circle',
+      component: () => import('../stations/base_circle/BaseCirclePage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/heads',
+      name: 'heads',
+      component: () => import('../stations/heads/HeadsPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/zero_lash/:valveId',
+      name: 'zero_lash',
+      component: () => import('../stations/zero_lash/ZeroLashPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/rocker/:valveId',
+      name: 'rocker',
+      component: () => import('../stations/rocker/RockerPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/decide',
+      name: 'decide',
+      component: () => import('../stations/decide/DecidePage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/order',
+      name: 'order',
+      component: () => import('../stations/order/OrderPage.vue'),
+      props: true,
+    },
+    {
+      path: '/builds/:buildId/sign_off',
+      // The address in the QR codes of reports printed before.
+      alias: '/builds/:buildId/sign-off',
+      name: 'sign_off',
+      component: () => import('../stations/sign_off/SignOffPage.vue'),
+      props: true,
+    },
+    { path: '/:rest(.*)*', redirect: '/' },
+  ],
+})

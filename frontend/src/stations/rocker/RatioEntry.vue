@@ -1,0 +1,126 @@
+<script setup lang="ts">
+/** Measured ratio from lobe and valve lifts, and the lift that the real springs take. */
+import { computed, ref } from 'vue'
+import type { Rocker, Problem } from '../../api/client'
+import FigureButton from '../../kit/FigureButton.vue'
+import { small } from '../../kit/format'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import type { KeepTry } from './useRocker'
+
+const props = defineProps<{
+  arm: Rocker
+  keep: KeepTry
+}>()
+const { unit } = usePrefs()
+const pairs = ref('')
+const light = ref('')
+const real = ref('')
+const problem = ref<Problem | null>(null)
+
+const read = computed(() => props.arm.marks.findLast((m) => !m.struck && m.ratios.length > 0))
+const sprung = computed(() => props.arm.marks.findLast((m) => !m.struck && m.lost_in !== null))
+
+async function record() {
+  problem.value = await props.keep({
+    lift: light.value,
+    real_lift: real.value,
+    pairs: pairs.value,
+  })
+  if (!problem.value) pairs.value = light.value = real.value = ''
+}
+</script>
+
+<template>
+  <section class="ratio" aria-label="Ratio">
+    <div class="known">
+      <FigureButton
+        label="R0, near closed"
+        :value="`${arm.ratio.toFixed(3)} ± ${(2 * arm.ratio_u).toFixed(3)}`"
+        :explanation="arm.explanations.ratio"
+      />
+      <FigureButton label="Catalogue" :value="String(arm.catalogue)" />
+    </div>
+    <p class="quiet">
+      {{
+        arm.ratio_used
+          ? 'This R0 is used for gaps, turns and predictions.'
+          : 'Gaps and turns still use the catalogue ratio: measure the bend or make a mark.'
+      }}
+    </p>
+    <div>
+      <label for="pairs">Lobe and valve lift, light springs: 0.100 0.178; 0.200 0.350</label>
+      <el-input id="pairs" v-model="pairs" autocomplete="off" @keydown.enter="record" />
+    </div>
+    <div class="pair">
+      <div>
+        <label for="light">Net lift, light springs</label>
+        <el-input id="light" v-model="light" autocomplete="off" @keydown.enter="record">
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+      <div>
+        <label for="real">Net lift, real springs</label>
+        <el-input id="real" v-model="real" autocomplete="off" @keydown.enter="record">
+          <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+    </div>
+    <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
+    <ProblemNote :problem="problem" />
+    <table v-if="read">
+      <thead>
+        <tr>
+          <th>lobe</th>
+          <th>valve</th>
+          <th>ratio</th>
+          <th>since the last</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="p in read.ratios" :key="p.lobe_in">
+          <td>{{ small(p.lobe_in, unit) }}</td>
+          <td>{{ small(p.valve_in, unit) }}</td>
+          <td>{{ p.ratio.toFixed(3) }} ± {{ (2 * p.u).toFixed(3) }}</td>
+          <td>{{ p.local.toFixed(3) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="sprung">
+      Real springs take <b>{{ small(sprung.lost_in ?? 0, unit) }}</b> of lift.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.ratio {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.known,
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+p {
+  margin: 0;
+}
+.quiet,
+label,
+th {
+  font-size: 14px;
+  font-weight: 400;
+  color: var(--quiet);
+  text-align: left;
+}
+td {
+  font-variant-numeric: tabular-nums;
+  padding-right: 8px;
+}
+.strong kbd {
+  color: inherit;
+  border-color: currentColor;
+}
+</style>

@@ -1,0 +1,279 @@
+<script setup lang="ts">
+/** Did it come out right: every check after fitting, its limit and margin, and the signature. */
+import { computed, ref, watch } from 'vue'
+import { problemOf, type FindingIn } from '../../api/client'
+import SignMap from '../../drawings/SignMap.vue'
+import CautionList from '../../kit/CautionList.vue'
+import { clock, day } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useBuild } from '../builds'
+import { useKeeper } from '../setup/useKeeper'
+import CheckEntry from './CheckEntry.vue'
+import LashSheet from './LashSheet.vue'
+import ReportButton from './ReportButton.vue'
+import TorqueCard from './TorqueCard.vue'
+import { useSignOff } from './useSignOff'
+
+const props = defineProps<{ buildId: string }>()
+const { unit, by } = usePrefs()
+const { data: build, error } = useBuild(() => props.buildId)
+const finish = useSignOff(() => props.buildId)
+const all = computed(() => finish.data.value)
+const keeper = useKeeper(() => props.buildId)
+// Limits and figures of the set-up judge the findings.
+watch(
+  () => build.value?.version,
+  (now, before) => before !== undefined && now !== before && void finish.refetch(),
+)
+
+const picked = ref('')
+const check = computed(() => {
+  const checks = all.value?.checks ?? []
+  return (
+    checks.find((c) => c.name === picked.value) ??
+    checks.find((c) => c.open || c.failed) ??
+    checks[0]
+  )
+})
+const pickedValve = ref('')
+const valve = computed(() => {
+  const points = check.value?.points ?? []
+  const own = points.find((p) => p.valve === pickedValve.value)
+  return (own ?? points.find((p) => p.state === 'open') ?? points[0])?.valve ?? ''
+})
+
+/** One key for each finding until it is kept: a repeat is the same finding. */
+let key = crypto.randomUUID()
+async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
+  const name = body.name
+  // The check stays in hand until another is chosen, also while this one is being kept.
+  picked.value = name
+  if (!(await finish.find({ ...body, key, by: by.value, unit: unit.value }))) {
+    if (finish.problem.value?.status) key = crypto.randomUUID()
+    return
+  }
+  key = crypto.randomUUID()
+  const now = all.value?.checks.find((c) => c.name === name)
+  const left = now?.points.find((p) => p.state === 'open')
+  if (left && picked.value === name) pickedValve.value = left.valve
+}
+function select(name: string) {
+  pickedValve.value = name
+}
+function step(by: number) {
+  const checks = all.value?.checks ?? []
+  const at = checks.findIndex((c) => c.name === check.value?.name)
+  picked.value = checks[(at + by + checks.length) % checks.length]?.name ?? ''
+  pickedValve.value = ''
+}
+useKeys([
+  { key: 'arrowdown', shown: '↓', does: 'Next check', run: () => step(1) },
+  { key: 'arrowup', shown: '↑', does: 'Check before', run: () => step(-1) },
+])
+
+const reason = ref('')
+let signKey = crypto.randomUUID()
+async function sign() {
+  if (await finish.sign({ key: signKey, by: by.value, reason: reason.value })) {
+    reason.value = ''
+    signKey = crypto.randomUUID()
+  }
+}
+const signed = computed(() => all.value?.signatures[0] ?? null)
+const headline = computed(() => {
+  const { failing = 0, missing = 0 } = all.value ?? {}
+  if (signed.value && !signed.value.stale) return `Signed by ${signed.value.by}.`
+  if (failing) return `${failing} ${failing === 1 ? 'check fails' : 'checks fail'}.`
+  if (missing) return `${missing} ${missing === 1 ? 'check' : 'checks'} to make.`
+  return 'Every check is made and passes.'
+})
+</script>
+
+<template>
+  <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <div v-if="build && all && check" class="page">
+    <section class="left" aria-label="Sign-off">
+      <div class="said" :class="{ bad: all.failing, good: signed && !signed.stale }">
+        <h1>{{ headline }}</h1>
+        <p v-if="signed" class="quiet">
+          {{
+            signed.stale ? `Signed by ${signed.by} before this; the build has changed since.` : ''
+          }}
+          {{ day(signed.at) }} {{ clock(signed.at) }}
+          <template v-if="signed.reason">: {{ signed.reason }}</template>
+        </p>
+        <p v-if="!all.fitted" class="quiet">No set of rods is marked as fitted yet: see Order.</p>
+      </div>
+      <SignMap
+        :heads="all.heads"
+        :states="all.states"
+        :selected="valve"
+        :wanted="check.points.filter((p) => p.state !== 'passed').map((p) => p.valve)"
+        @select="select"
+      />
+      <ul class="checks" aria-label="Checks">
+        <li v-for="c in all.checks" :key="c.name">
+          <button
+            type="button"
+            :class="{ now: c.name === check.name }"
+            :aria-pressed="c.name === check.name"
+            @click="((picked = c.name), (pickedValve = ''))"
+          >
+            <span>{{ c.title }}</span>
+            <b v-if="c.failed" class="alarm">✕ {{ c.failed }}</b>
+            <b v-else-if="c.open" class="quiet">{{ c.open }} open</b>
+            <b v-else>✓</b>
+          </button>
+        </li>
+      </ul>
+    </section>
+    <div class="right">
+      <CheckEntry
+        :build="build"
+        :check="check"
+        :valve="valve"
+        :problem="finish.problem.value"
+        :keeper="keeper"
+        @find="find"
+        @select="select"
+      />
+      <section class="sign" aria-label="Signature">
+        <h2>Sign off</h2>
+        <ul v-if="all.open_points.length" class="open">
+          <li v-for="p in all.open_points.slice(0, 6)" :key="p">{{ p }}</li>
+          <li v-if="all.open_points.length > 6">and {{ all.open_points.length - 6 }} more</li>
+        </ul>
+        <label v-if="all.open_points.length">
+          Why it may run all the same
+          <el-input v-model="reason" type="textarea" :rows="2" aria-label="Reason" />
+        </label>
+        <div class="do">
+          <label>
+            Signed by
+            <el-input v-model="by" aria-label="Signed by" maxlength="60" autocomplete="off" />
+          </label>
+          <button type="button" class="plain strong" @click="sign">
+            {{ all.open_points.length ? 'Sign with this reason' : 'Sign' }}
+          </button>
+          <ReportButton :build-id="buildId" />
+        </div>
+        <ProblemNote :problem="finish.problem.value" />
+      </section>
+      <LashSheet v-if="all.lash" :lash="all.lash" />
+      <TorqueCard :build="build" :finish="all" :keeper="keeper" />
+    </div>
+    <CautionList class="wide" :cautions="all.cautions" />
+  </div>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  grid-template-columns: 400px minmax(0, 1fr);
+  gap: 16px 34px;
+  align-items: start;
+}
+.left,
+.right {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+.right {
+  gap: 24px;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.said {
+  border-left: 5px solid var(--accent);
+  padding-left: 14px;
+}
+.said.bad {
+  border-left: 5px double var(--alarm);
+}
+.said.good {
+  border-left-color: var(--good);
+}
+h1 {
+  margin: 0;
+  font-size: 26px;
+  line-height: 1.15;
+}
+h2 {
+  margin: 0;
+  font-size: 21px;
+}
+.quiet {
+  margin: 2px 0 0;
+  color: var(--quiet);
+}
+.checks {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.checks button {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  width: 100%;
+  min-height: 44px;
+  padding: 0 12px;
+  font: inherit;
+  color: var(--ink);
+  text-align: left;
+  background: none;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
+  cursor: pointer;
+}
+.checks .now {
+  background: var(--paper);
+  box-shadow: inset 4px 0 0 var(--accent);
+  font-weight: 600;
+}
+.checks b.quiet {
+  font-weight: 400;
+}
+.alarm {
+  color: var(--alarm-ink);
+}
+.sign {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  padding-top: 14px;
+  border-top: 2px solid var(--ink);
+}
+.sign label {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.open {
+  margin: 0;
+  padding-left: 20px;
+}
+.do {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: end;
+}
+.do .el-input {
+  display: flex;
+  width: 200px;
+}
+@media (max-width: 1000px) {
+  .page {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .checks {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 0 14px;
+  }
+}
+</style>

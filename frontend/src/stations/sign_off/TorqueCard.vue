@@ -1,0 +1,168 @@
+<script setup lang="ts">
+/** The build's fasteners as the maker's sheet gives them, in every unit, stage by stage. */
+import { computed, ref } from 'vue'
+import type { Build, SignOff, TorqueFigures } from '../../api/client'
+import FigureEntry from '../../kit/FigureEntry.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import type { Keeper } from '../setup/useKeeper'
+
+const props = defineProps<{ build: Build; finish: SignOff; keeper: Keeper }>()
+type Fastener = TorqueFigures['fasteners'][number]
+const kept = computed<Fastener[]>(() => props.build.torque?.fasteners ?? [])
+const keep = (fasteners: Fastener[]) => props.keeper.keep({ torque: { fasteners } })
+const UNITS = [
+  { value: 'lbf_ft', words: 'lbf·ft' },
+  { value: 'lbf_in', words: 'lbf·in' },
+  { value: 'N_m', words: 'N·m' },
+] as const
+type TorqueUnit = (typeof UNITS)[number]['value']
+const name = ref('')
+const unit = ref<TorqueUnit>('lbf_ft')
+const stages = ref('')
+const ownProblem = ref('')
+
+/** "15; 22; 90°" is three stages, the last an angle. */
+function add() {
+  const found: Fastener['stages'] = []
+  for (const part of stages.value.split(/[;,]/).map((p) => p.trim())) {
+    const number = Number(part.replace('°', ''))
+    if (!part || Number.isNaN(number)) {
+      ownProblem.value = `“${part}” is no stage: write torques parted by semicolons, an angle with °.`
+      return
+    }
+    const turn = part.endsWith('°')
+    found.push({ value: turn ? null : number, unit: unit.value, angle_deg: turn ? number : null })
+  }
+  ownProblem.value = ''
+  void keep([...kept.value, { name: name.value.trim(), note: '', stages: found }]).then((ok) => {
+    if (ok) name.value = stages.value = ''
+  })
+}
+const drop = (at: number) => keep(kept.value.filter((_, i) => i !== at))
+const note = (at: number, text: string) =>
+  keep(kept.value.map((f, i) => (i === at ? { ...f, note: text.slice(0, 200) } : f)))
+</script>
+
+<template>
+  <section class="torque" aria-label="Torque card">
+    <h2>Torque card</h2>
+    <p class="caution">⚠ {{ finish.torque_caution }}</p>
+    <table v-if="finish.torque.length">
+      <thead>
+        <tr>
+          <th scope="col">Fastener</th>
+          <th scope="col">Stage</th>
+          <th scope="col">lbf·ft</th>
+          <th scope="col">lbf·in</th>
+          <th scope="col">N·m</th>
+          <th scope="col">Note</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody v-for="(row, at) in finish.torque" :key="at">
+        <tr v-for="(stage, i) in row.stages" :key="i">
+          <th scope="row">{{ i ? '' : row.name }}</th>
+          <td>{{ i + 1 }}</td>
+          <td v-if="stage.value === null" colspan="3">turn on {{ stage.angle_deg }}°</td>
+          <template v-else>
+            <td :class="{ given: stage.unit === 'lbf_ft' }">{{ stage.lbf_ft?.toFixed(1) }}</td>
+            <td :class="{ given: stage.unit === 'lbf_in' }">{{ stage.lbf_in?.toFixed(0) }}</td>
+            <td :class="{ given: stage.unit === 'N_m' }">{{ stage.n_m?.toFixed(1) }}</td>
+          </template>
+          <td>
+            <FigureEntry
+              v-if="!i"
+              bare
+              text
+              :label="`Note to ${row.name}`"
+              :model-value="row.note"
+              @keep="note(at, $event)"
+            />
+          </td>
+          <td>
+            <button
+              v-if="!i"
+              type="button"
+              class="plain"
+              :aria-label="`Drop ${row.name}`"
+              @click="drop(at)"
+            >
+              ✕
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <form @submit.prevent="add">
+      <label>
+        Fastener
+        <el-input v-model="name" aria-label="Fastener" maxlength="80" autocomplete="off" />
+      </label>
+      <label>
+        Stages in order, such as 15; 22; 90°
+        <el-input v-model="stages" aria-label="Stages" autocomplete="off" />
+      </label>
+      <el-select v-model="unit" aria-label="Torque unit">
+        <el-option v-for="u in UNITS" :key="u.value" :value="u.value" :label="u.words" />
+      </el-select>
+      <button type="submit" class="plain" :disabled="!name.trim() || !stages.trim()">Add</button>
+    </form>
+    <p v-if="ownProblem" role="alert" class="alarm">{{ ownProblem }}</p>
+    <ProblemNote :problem="keeper.refusalOf('torque')" />
+  </section>
+</template>
+
+<style scoped>
+.torque {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+h2 {
+  margin: 0;
+  font-size: 21px;
+}
+.caution,
+label {
+  margin: 0;
+  font-size: 14px;
+  color: var(--quiet);
+}
+table {
+  border-collapse: collapse;
+  font-variant-numeric: tabular-nums;
+  width: fit-content;
+}
+th,
+td {
+  text-align: left;
+  font-weight: 400;
+  padding: 2px 16px 2px 0;
+  border-bottom: 1px solid var(--rule);
+}
+thead th {
+  font-size: 14px;
+  color: var(--quiet);
+}
+tbody th,
+.given {
+  font-weight: 600;
+}
+form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: end;
+}
+label .el-input {
+  display: flex;
+  width: 200px;
+}
+form .el-select {
+  width: 100px;
+}
+.alarm {
+  margin: 0;
+  color: var(--alarm-ink);
+}
+</style>

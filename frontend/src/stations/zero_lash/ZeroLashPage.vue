@@ -1,0 +1,473 @@
+<script setup lang="ts">
+/** The zero-lash station: set the rod, feel it, and watch the bracket close on the ladder. */
+import { useStorage } from '@vueuse/core'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { problemOf, type LogLine, type Problem, type TrialIn } from '../../api/client'
+import LengthLadder, { type LadderTrial } from '../../drawings/LengthLadder.vue'
+import CautionList from '../../kit/CautionList.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import StrikeDialog from '../../kit/StrikeDialog.vue'
+import ValveToken from '../../kit/ValveToken.vue'
+import { useBuild } from '../builds'
+import { ladderOf } from '../ladder'
+import { useCrank } from '../base_circle/crank'
+import { useFollowed } from '../base_circle/followed'
+import CountBack from './CountBack.vue'
+import MethodEntry from './MethodEntry.vue'
+import StationSays from './StationSays.vue'
+import TrialEntry from './TrialEntry.vue'
+import TrialLog from './TrialLog.vue'
+import { useStation } from './useStation'
+
+const props = defineProps<{ buildId: string; valveId: string }>()
+const router = useRouter()
+const { unit, by } = usePrefs()
+
+const { data: build } = useBuild(() => props.buildId)
+const { query, unsent, send, drop, trial, measure, countBack, strike, expect } = useStation(
+  () => props.buildId,
+  () => props.valveId,
+)
+const station = query.data
+const rod = computed(() => build.value?.instrument ?? null)
+const counts = computed(() => rod.value?.kind === 'checking_rod')
+const most = computed(() => rod.value?.most_turns ?? 0)
+
+// Where the real rod stands: it stays as it is from one valve to the next.
+const settings = useStorage<Record<string, number>>('vivid-arm.rod-turns', {})
+const turns = computed(() => {
+  const kept = settings.value[rod.value?.id ?? '']
+  if (kept !== undefined) return Math.min(kept, most.value)
+  const last = station.value?.log.findLast((l) => l.kind === 'trial' && l.turns !== null)
+  return last?.turns ?? 0
+})
+function setTurns(value: number) {
+  if (!rod.value) return
+  const within = Math.min(Math.max(value, 0), most.value)
+  settings.value = { ...settings.value, [rod.value.id]: Math.round(within * 8) / 8 }
+}
+
+const caliperInches = ref<number | null>(null)
+const rodInches = computed(() => {
+  if (!rod.value) return null
+  if (!counts.value) return caliperInches.value
+  return (rod.value.closed_in ?? 0) + turns.value * (rod.value.pitch_in ?? 0)
+})
+
+type Way = 'bracket' | 'extend' | 'turns' | 'indicator' | 'gap'
+const ways: { value: Way; words: string }[] = [
+  { value: 'bracket', words: 'Bracket' },
+  { value: 'extend', words: 'Extend' },
+  { value: 'turns', words: 'Turns' },
+  { value: 'indicator', words: 'Indicator' },
+  { value: 'gap', words: 'Gap' },
+]
+const way = useStorage<Way>('vivid-arm.way', 'bracket')
+function nextWay() {
+  const at = ways.findIndex((w) => w.value === way.value)
+  way.value = ways[(at + 1) % ways.length]?.value ?? 'bracket'
+}
+const methodEntry = useTemplateRef<InstanceType<typeof MethodEntry>>('methodEntry')
+
+const focusCloser = ref(false)
+const explaining = ref(false)
+const striking = ref<LogLine | null>(null)
+const problem = ref<Problem | null>(null)
+const entry = useTemplateRef<InstanceType<typeof TrialEntry>>('entry')
+const counter = useTemplateRef<InstanceType<typeof CountBack>>('counter')
+watch(
+  () => props.valveId,
+  () => (caliperInches.value = problem.value = null),
+)
+
+// A quick hand presses N before the trial is answered: wait for what it says.
+let underway: Promise<unknown> = Promise.resolve()
+function keep(body: Omit<TrialIn, 'key'>, inches: number | null) {
+  const sending = trial(body, inches)
+  underway = sending
+  return sending
+}
+async function setNext() {
+  await underway
+  const step = station.value?.next_trial
+  if (step?.turns != null) setTurns(step.turns)
+}
+
+async function strikeOut(reason: string) {
+  if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
+  striking.value = null
+}
+
+const STRIKES = [
+  'Misread',
+  'Not on the base circle',
+  'Tip not in its cup',
+  'Plunger pushed',
+  'Turns miscounted',
+]
+const strikeTitle = computed(() => {
+  const line = striking.value
+  if (!line) return null
+  if (!line.number) return 'Strike out the count back'
+  return `Strike out ${line.method ? 'reading' : 'trial'} ${line.number}`
+})
+
+function strikeLast() {
+  striking.value =
+    station.value?.log.findLast((line) => line.kind !== 'void' && !line.struck) ?? null
+}
+
+const valves = computed(() => build.value?.valves ?? [])
+const { placeOf, after, leave } = useFollowed(() => props.buildId)
+const { turn } = useCrank(() => props.buildId)
+const place = computed(() => placeOf(station.value?.valve.name ?? ''))
+/** The next valve: of the plan being followed, else by cylinder. */
+function neighbour(step: number) {
+  const at = valves.value.findIndex((v) => v.id === props.valveId)
+  const planned = after(valves.value[at]?.name ?? '', step)
+  return (
+    valves.value.find((v) => v.name === planned) ??
+    valves.value[(at + step + valves.value.length) % valves.value.length]
+  )
+}
+const upNext = computed(() => {
+  const valve = neighbour(1)
+  const there = placeOf(valve?.name ?? '')
+  const turn = there && place.value && there.number !== place.value.number ? there.stop : null
+  const far = turn?.turn_deg == null ? '' : ` ${Math.round(turn.turn_deg)}°`
+  return { name: valve?.name ?? '', turn: turn ? `turn on${far}, then ` : '' }
+})
+function goTo(step: number) {
+  const to = neighbour(step)
+  const at = placeOf(to?.name ?? '')?.stop.crank_deg
+  if (at != null) turn(at)
+  if (to)
+    void router.replace({ name: 'zero_lash', params: { buildId: props.buildId, valveId: to.id } })
+}
+
+useKeys([
+  {
+    key: 'arrowright',
+    shown: '→',
+    does: 'Quarter turn longer',
+    run: () => setTurns(turns.value + 0.25),
+  },
+  {
+    key: 'arrowleft',
+    shown: '←',
+    does: 'Quarter turn shorter',
+    run: () => setTurns(turns.value - 0.25),
+  },
+  {
+    key: 'shift+arrowright',
+    shown: 'Shift →',
+    does: 'Eighth turn longer',
+    run: () => setTurns(turns.value + 0.125),
+  },
+  {
+    key: 'shift+arrowleft',
+    shown: 'Shift ←',
+    does: 'Eighth turn shorter',
+    run: () => setTurns(turns.value - 0.125),
+  },
+  { key: 'arrowup', shown: '↑', does: 'Full turn longer', run: () => setTurns(turns.value + 1) },
+  { key: 'arrowdown', shown: '↓', does: 'Full turn shorter', run: () => setTurns(turns.value - 1) },
+  { key: 'n', does: 'Set the rod to the next trial', run: () => void setNext() },
+  { key: 'l', does: 'Loose', run: () => void entry.value?.feel('loose') },
+  { key: 'z', does: 'Zero lash', run: () => void entry.value?.feel('zero') },
+  { key: 't', does: 'Tight', run: () => void entry.value?.feel('tight') },
+  { key: 'g', does: 'Type the gap at the tip', run: () => entry.value?.typeGap() },
+  {
+    key: 'r',
+    does: 'Type the turns, or what the caliper reads',
+    run: () => (way.value === 'bracket' ? entry.value?.typeSetting() : methodEntry.value?.focus()),
+  },
+  { key: 'm', does: 'Another way of measuring', run: nextWay },
+  { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
+  { key: 'x', does: 'Strike out the last reading', run: strikeLast },
+  { key: 'v', does: 'Next valve, of the plan when one is followed', run: () => goTo(1) },
+  { key: 'b', does: 'Valve before', run: () => goTo(-1) },
+  {
+    key: 'f',
+    does: 'Closer or the whole ladder',
+    run: () => (focusCloser.value = !focusCloser.value),
+  },
+  {
+    key: 'e',
+    does: 'How zero lash comes about',
+    run: () => (explaining.value = !explaining.value),
+  },
+])
+
+const conflicting = computed(() => new Set(station.value?.contradictions.flat() ?? []))
+const ladderTrials = computed<LadderTrial[]>(() => {
+  const kept = (station.value?.log ?? []).filter((l) => l.kind === 'trial' && !l.struck)
+  const shown = kept.flatMap((l) =>
+    l.length_in === null || !l.feel
+      ? []
+      : [
+          {
+            number: l.number ?? 0,
+            length: l.length_in,
+            feel: l.feel,
+            gap: l.gap_in,
+            conflict: conflicting.value.has(l.number ?? 0),
+            pending: false,
+          },
+        ],
+  )
+  const pending = unsent.value.flatMap((u, i) =>
+    u.inches === null
+      ? []
+      : [
+          {
+            number: shown.length + i + 1,
+            length: u.inches,
+            feel: u.body.feel,
+            gap: null,
+            conflict: false,
+            pending: true,
+          },
+        ],
+  )
+  return [...shown, ...pending]
+})
+const ladderMeasures = computed(() =>
+  (station.value?.log ?? [])
+    .filter((l) => l.method && !l.struck && l.length_in !== null)
+    .map((l) => ({
+      number: l.number ?? 0,
+      length: l.length_in ?? 0,
+      spread: 2 * (l.u_in ?? 0),
+      odd: station.value?.combined?.odd?.endsWith(`(${l.number})`) ?? false,
+    })),
+)
+const notches = computed(() =>
+  (station.value?.candidates ?? []).map((c) => ({
+    axis: c.axis_in,
+    label: c.length_in,
+    inside: c.inside,
+    best: c.best,
+  })),
+)
+</script>
+
+<template>
+  <div v-if="build && station" class="station">
+    <nav class="valves" aria-label="Valves">
+      <RouterLink
+        v-for="valve in valves"
+        :key="valve.id"
+        :to="{ name: 'zero_lash', params: { buildId, valveId: valve.id } }"
+        replace
+        :aria-current="valve.id === valveId ? 'true' : undefined"
+        :aria-label="`Cylinder ${valve.cylinder} ${valve.kind}`"
+      >
+        <ValveToken :valve="valve" :current="valve.id === valveId" />
+      </RouterLink>
+      <span class="axis-words">
+        Cylinder {{ station.valve.cylinder }} {{ station.valve.kind }}
+      </span>
+      <button
+        type="button"
+        class="plain"
+        :aria-pressed="focusCloser"
+        @click="focusCloser = !focusCloser"
+      >
+        {{ focusCloser ? 'Whole ladder' : 'Closer' }}
+      </button>
+    </nav>
+
+    <LengthLadder
+      v-bind="ladderOf(build)"
+      :unit="unit"
+      :trials="ladderTrials"
+      :rod="rodInches"
+      :next="station.next_trial?.length_in ?? null"
+      :expected="station.valve.trials ? null : (station.valve.expected_in ?? null)"
+      :predicted="station.valve.predicted_in ?? null"
+      :measures="ladderMeasures"
+      :loose="station.longest_loose_in"
+      :tight="station.shortest_tight_in"
+      :zero="station.valve.estimate_in"
+      :spread="station.valve.u_in === null ? null : 2 * station.valve.u_in"
+      :ratio="station.ratio"
+      :notches="notches"
+      :closer="focusCloser"
+    />
+
+    <div class="bench">
+      <div class="ways">
+        <ChoiceRow v-model="way" quiet label="Way of measuring" :options="ways" />
+        <TrialEntry
+          v-if="way === 'bracket'"
+          ref="entry"
+          :key="valveId"
+          :build="build"
+          :turns="turns"
+          :inches="rodInches"
+          :keep="keep"
+          @turn="setTurns"
+          @read="caliperInches = $event"
+        />
+        <MethodEntry
+          v-else
+          ref="methodEntry"
+          :key="`${valveId} ${way}`"
+          :build="build"
+          :way="way"
+          :ratio="station.ratio"
+          :keep="measure"
+        />
+      </div>
+      <StationSays
+        :key="valveId"
+        v-model:explaining="explaining"
+        :build="build"
+        :station="station"
+        :turns="turns"
+        :expect="expect"
+        @set-next="setNext"
+      >
+        <div v-if="place" class="followed">
+          <span>
+            Stop {{ place.number }} of {{ place.of
+            }}<template v-if="place.margin !== null"
+              >, {{ Math.round(place.margin) }}° inside its heel</template
+            >
+          </span>
+          <button type="button" class="plain" @click="goTo(1)">
+            Next: {{ upNext.turn }}{{ upNext.name }} <kbd>V</kbd>
+          </button>
+          <button type="button" class="plain" aria-label="Leave the plan" @click="leave">✕</button>
+        </div>
+      </StationSays>
+      <section class="logbook" aria-label="Log">
+        <div class="log-top">
+          <h3>Log</h3>
+          <CountBack v-if="counts" ref="counter" :key="valveId" :check="countBack" />
+        </div>
+        <ProblemNote :problem="problem" />
+        <TrialLog
+          :log="station.log"
+          :unsent="unsent"
+          @strike="striking = $event"
+          @retry="send($event)"
+          @drop="drop"
+        />
+      </section>
+    </div>
+    <CautionList :cautions="station.cautions" />
+    <StrikeDialog
+      :title="strikeTitle"
+      :reasons="STRIKES"
+      @strike="strikeOut"
+      @close="striking = null"
+    />
+  </div>
+  <p v-else-if="query.error.value" class="away" role="alert">
+    {{ problemOf(query.error.value).detail }}
+  </p>
+  <p v-else class="away">Reading the log…</p>
+</template>
+
+<style scoped>
+.station {
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+}
+.valves {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+}
+.valves a {
+  padding: 1px;
+  text-decoration: none;
+}
+.axis-words {
+  margin-left: auto;
+  color: var(--quiet);
+}
+.ways {
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+}
+.ways :deep(.choices) {
+  gap: 4px;
+}
+.ways > :deep(.choices .plain) {
+  padding: 0 8px;
+  flex: 1 1 auto;
+}
+.bench {
+  display: grid;
+  grid-template-columns: 384px minmax(320px, 1fr) minmax(290px, 340px);
+  gap: 24px;
+  align-items: start;
+}
+.followed {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  padding-top: 6px;
+  border-top: 1px solid var(--rule);
+}
+.followed span {
+  flex: 1;
+}
+.log-top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 10px;
+}
+h3 {
+  margin: 0 0 2px;
+  font-size: 16px;
+}
+.logbook {
+  max-height: 300px;
+  overflow: auto;
+}
+.away {
+  padding: 40px 0;
+}
+@media (max-width: 1100px) {
+  .axis-words {
+    display: none;
+  }
+  .valves > .plain {
+    margin-left: auto;
+  }
+  .bench {
+    grid-template-columns: 1fr 1fr;
+  }
+  .logbook {
+    grid-column: 1 / -1;
+    max-height: none;
+  }
+}
+@media (max-width: 720px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .valves {
+    flex-wrap: nowrap;
+    overflow-x: auto;
+    padding-top: 6px;
+  }
+  .valves .plain {
+    position: sticky;
+    right: 0;
+  }
+}
+</style>

@@ -1,0 +1,199 @@
+"""The decision through HTTP: ways, growth, schools, the rod, the box and the cut list."""
+
+import csv
+import io
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from pypdf import PdfReader
+
+Json = dict[str, Any]
+Make = Callable[..., Json]
+Trial = Callable[..., Any]
+
+
+@pytest.fixture
+def build(client: TestClient, make_build: Make, trial: Trial) -> Json:
+    """Four cylinders; 3I is 0.01875 shorter than the other intakes, and a gap confirms it."""
+    made = make_build(layout="inline", cylinders=4, preload_low_in=0.055, preload_high_in=0.08)
+    for valve, turns in ((0, "10 3/4"), (2, "10 3/4"), (4, "10 3/8"), (6, "10 3/4"), (1, "12")):
+        trial(made, valve, turns, "zero", by="Tess")
+    gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030", "rod": "7.300"}
+    third = made["valves"][4]["id"]
+    assert client.post(url(made, "valves", third, "measures"), json=gap).status_code == 201
+    return made
+
+
+def url(build: Json, *more: str) -> str:
+    return "/".join([f"/api/builds/{build['id']}", *more])
+
+
+def change(client: TestClient, build: Json, **values: Any) -> Any:
+    version = client.get(url(build)).json()["version"]
+    return client.patch(url(build), json={"version": version} | values)
+
+
+def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> None:
+    found = client.get(url(build, "decide")).json()
+    ways = {w["strategy"]: w for w in found["ways"]}
+    assert [x["valves"] for x in ways["fewest"]["lots"]] == [
+        ["3I"], ["1I", "2I", "4I"], ["1E", "2E", "3E", "4E"],
+    ]  # fmt: skip
+    assert len(ways["one"]["lots"]) == 1
+    assert ways["one"]["outside"]
+    assert found["strategy"] == "kinds"
+    assert change(client, build, plan={"strategy": "fewest"}).status_code == 200
+    now = client.get(url(build, "decide")).json()
+    assert now["verdict"]["what"] == "3I stands at the end of its window."
+    assert now["verdict"]["state"] == "closing", "too unsure to be called settled"
+    assert [r["name"] for r in now["rows"] if r["inferred"]] == ["2E", "3E", "4E"]
+    sheet = client.get(url(build, "order.json")).json()
+    assert [(x["quantity"], x["valves"]) for x in sheet["lines"]] == [
+        (1, ["3I"]), (3, ["1I", "2I", "4I"]), (4, ["1E", "2E", "3E", "4E"]),
+    ]  # fmt: skip
+    assert sheet["inferred"] == ["2E", "3E", "4E"]
+    drawn = client.get(url(build, "heads")).json()
+    assert [(x["count"], x["length_in"]) for x in drawn["rods"]] == [
+        (1, 7.375), (3, 7.4), (4, 7.475),
+    ]  # fmt: skip
+    heads = drawn["heads"][0]["valves"]
+    assert {v["name"]: v["rod_in"] for v in heads}["3I"] == 7.375
+    assert {v["state"] for v in heads if v["name"] in ("1I", "2I")} == {"fits"}
+
+
+def test_a_sure_decision_names_what_was_inferred(client: TestClient, build: Json) -> None:
+    change(client, build, preload_low_in=0.045, preload_high_in=0.095, plan={"strategy": "fewest"})
+    said = client.get(url(build, "decide")).json()["verdict"]
+    assert (said["state"], said["what"]) == ("settled", "2 lengths put every valve inside.")
+    assert said["then"] == "Inferred, not measured: 2E, 3E, 4E. Measure them first."
+
+
+def test_the_hot_engine_moves_the_preload(client: TestClient, build: Json) -> None:
+    before = client.get(url(build, "decide")).json()
+    assert (before["growth"], before["stack"]) == ({}, [])
+    change(client, build, plan={"block": "aluminium", "head": "aluminium"})
+    found = client.get(url(build, "decide")).json()
+    for row in found["rows"]:
+        growth = found["growth"][row["kind"]]
+        total = sum(t["free_in"] * t["share"] for t in growth["terms"])
+        assert row["hot_in"] == pytest.approx(row["preload_in"] + total)
+        assert abs(row["chances"]["hot"] - row["counted"]["hot"]) < 0.03
+    own = {"height_in": 6.0, "material": "steel", "rise_k": 50.0}
+    change(client, build, plan={"block": "iron", "head": "iron", "parts": {"block": own}})
+    stack = {p["part"]: p for p in client.get(url(build, "decide")).json()["stack"]}
+    assert stack["block"]["own"]
+    assert (stack["block"]["height_in"], stack["block"]["material"]) == (6.0, "steel")
+    assert not stack["head"]["own"]
+    hot = change(client, build, plan={"block": "iron", "head": "iron", "parts": {
+        "rod": own | {"rise_k": 5000.0}}})  # fmt: skip
+    assert hot.status_code == 422
+
+
+def test_a_school_brings_its_window_and_an_own_figure_ends_it(
+    client: TestClient, build: Json
+) -> None:
+    kept = change(client, build, preload_school="near_bottom", travel_in=0.09).json()
+    assert (kept["preload_low_in"], kept["preload_target_in"], kept["preload_high_in"]) == (
+        pytest.approx(0.06), pytest.approx(0.07), pytest.approx(0.08),
+    )  # fmt: skip
+    longer = change(client, build, travel_in=0.12).json()
+    assert longer["preload_target_in"] == pytest.approx(0.10), "the school follows the travel"
+    own = change(client, build, preload_target_in=0.095).json()
+    assert (own["preload_school"], own["preload_target_in"]) == (None, pytest.approx(0.095))
+
+
+def test_solid_lifters_need_their_lash_first(client: TestClient, build: Json) -> None:
+    change(client, build, lifter_kind="solid", mount="shaft_adjustable")
+    refused = client.get(url(build, "decide"))
+    assert (refused.status_code, refused.json()["field"]) == (422, "lash_intake_in")
+    change(client, build, lash_intake_in=0.016, lash_exhaust_in=0.018)
+    found = client.get(url(build, "decide")).json()
+    assert found["mode"] == "lash"
+    row = next(r for r in found["rows"] if r["name"] == "1I")
+    assert row["preload_in"] == pytest.approx(-0.016 / 1.6)
+    assert row["off_bottom_in"] is None
+    assert abs(row["turns"]) <= found["reach_turns"]
+
+
+def test_nothing_measured_decides_nothing(client: TestClient, make_build: Make) -> None:
+    assert client.get(url(make_build(), "decide")).json() is None
+
+
+def test_the_rod_beside_others(client: TestClient, build: Json) -> None:
+    rod = {"spring_lbf": 350.0, "others": [{"diameter_in": 0.375}], "trial_diameter_in": 0.3125,
+           "clearance_in": 0.065}  # fmt: skip
+    assert change(client, build, rod=rod).status_code == 200
+    found = client.get(url(build, "rod")).json()
+    thin, thick = found["strengths"]
+    assert thick["safety"] > thin["safety"]
+    assert thin["load_lbf"] == pytest.approx(350 * 1.6)
+    assert found["room"] == {"largest_in": 0.3825, "usual": "3/8"}
+    alone = client.post("/api/compute/rod", json={
+        "diameter_in": 0.375, "wall_in": 0.080, "length_in": found["length_in"],
+        "spring_lbf": 350.0, "ratio": 1.6}).json()  # fmt: skip
+    assert alone["euler_lbf"] == pytest.approx(thick["euler_lbf"])
+    bad = change(client, build, rod={"diameter_in": 0.3125, "wall_in": 0.3})
+    assert (bad.status_code, bad.json()["field"]) == (422, "wall_in")
+
+
+def test_cut_list(client: TestClient, build: Json) -> None:
+    assert client.get(url(build, "cut-list.csv")).status_code == 422
+    change(client, build, rod={"sample_overall_in": 7.4, "sample_tube_in": 7.1, "bar_in": 36.0})
+    rows = list(csv.DictReader(io.StringIO(client.get(url(build, "cut-list.csv")).text)))
+    sheet = client.get(url(build, "order.json")).json()
+    wanted = {v: x["length_in"] for x in sheet["lines"] for v in x["valves"]}
+    assert {r["valve"]: float(r["finished_in"]) for r in rows} == wanted
+    assert all(
+        float(r["finished_in"]) - float(r["tube_in"]) == pytest.approx(0.3, abs=1e-4) for r in rows
+    )
+    pdf = client.get(url(build, "cut-list.pdf"))
+    text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf.content)).pages)
+    assert f"{float(rows[0]['tube_in']):.4f} in" in text
+    off = [float(rows[0]["finished_in"]) + 0.004, float(rows[1]["finished_in"]) - 0.006]
+    typed = {"rods": " ".join(f"{x:.4f}" for x in off)}
+    pressed = client.post(url(build, "cut-list", "pressed"), json=typed).json()
+    assert [(p["valve"], p["within"]) for p in pressed] == [
+        (rows[0]["valve"], True), (rows[1]["valve"], False),
+    ]  # fmt: skip
+    many = client.post(url(build, "cut-list", "pressed"), json={"rods": "7.4 " * 9})
+    assert (many.status_code, many.json()["code"]) == (422, "too_many")
+    short = change(client, build, rod={"sample_overall_in": 7.4, "sample_tube_in": 7.5})
+    assert (short.status_code, short.json()["field"]) == (422, "sample_tube_in")
+
+
+def test_shelf_lengths_are_weighed_where_there_are_enough(client: TestClient, build: Json) -> None:
+    exact = {"id": str(uuid4()), "length": "7.3380", "convention": "measured", "count": 3}
+    odd = {"id": str(uuid4()), "length": "7.4560", "count": 16}
+    for body in (exact, odd):
+        assert client.post("/api/box", json=body).status_code == 201
+    change(client, build, plan={"strategy": "best"})
+    lots = {x["length_in"]: x for x in client.get(url(build, "decide")).json()["lots"]}
+    assert 7.456 not in lots, "no valve wants it more than another"
+    change(client, build, preload_low_in=0.04, preload_high_in=0.07, preload_target_in=0.056)
+    lots = {x["length_in"]: x for x in client.get(url(build, "decide")).json()["lots"]}
+    assert lots[7.456]["in_box"] == 16
+    bad = client.post("/api/box", json=exact | {"id": str(uuid4()), "length": "74"})
+    assert (bad.status_code, bad.json()["field"]) == (422, "rod_length")
+
+
+def test_a_script_gets_the_same_answer(client: TestClient, build: Json) -> None:
+    change(client, build, plan={"strategy": "fewest", "block": "iron", "head": "aluminium"})
+    found = client.get(url(build, "decide")).json()
+    body = {
+        "valves": [
+            {"name": r["name"], "zero_lash_in": r["zero_lash_in"], "u_in": r["u_in"], "ratio": 1.6}
+            for r in found["rows"]
+        ],
+        "preload_low_in": 0.055, "preload_high_in": 0.08, "preload_target_in": 0.07,
+        "travel_in": 0.2, "block": "iron", "head": "aluminium",
+    }  # fmt: skip
+    alone = client.post("/api/compute/decide", json=body).json()
+    for mine, row in zip(alone["rows"], found["rows"], strict=True):
+        assert mine["length_in"] == row["length_in"]
+        assert mine["chance_cold"] == pytest.approx(row["chances"]["cold"])
+        assert mine["hot_in"] == pytest.approx(row["hot_in"])
+    wrong = client.post("/api/compute/decide", json=body | {"valves": []})
+    assert wrong.status_code == 422

@@ -1,0 +1,211 @@
+"""Checks after fitting, the signature and the report, through HTTP."""
+
+import io
+import re
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from pypdf import PdfReader
+from sqlalchemy import Engine
+
+from vivid_arm.demo import shop
+from vivid_arm.records import database
+
+Json = dict[str, Any]
+Make = Callable[..., Json]
+Trial = Callable[..., Any]
+
+
+@pytest.fixture
+def build(make_build: Make, trial: Trial) -> Json:
+    made = make_build(layout="single", cylinders=1)
+    trial(made, 0, "10 3/4", "zero", by="Tess")
+    trial(made, 1, "12", "zero", by="Tess")
+    return made
+
+
+def url(build: Json, *more: str) -> str:
+    return "/".join([f"/api/builds/{build['id']}", *more])
+
+
+def find(client: TestClient, build: Json, name: str, valve: str, **more: Any) -> Any:
+    body = {"key": str(uuid4()), "name": name, "valve": valve, "by": "Tess"} | more
+    return client.post(url(build, "findings"), json=body)
+
+
+def point(answer: Any, name: str, valve: str) -> Json:
+    checks = answer.json()["checks"]
+    points = next(c for c in checks if c["name"] == name)["points"]
+    return next(p for p in points if p["valve"] == valve)  # type: ignore[no-any-return]
+
+
+def change(client: TestClient, build: Json, **values: Any) -> Any:
+    version = client.get(url(build)).json()["version"]
+    return client.patch(url(build), json={"version": version} | values)
+
+
+def make_every_check(client: TestClient, build: Json) -> None:
+    for c in client.get(url(build, "sign_off")).json()["checks"]:
+        for p in c["points"]:
+            if c["yes_no"]:
+                answer = find(client, build, c["name"], p["valve"], yes=True)
+            else:
+                way = {"preload": "gap", "piston": "clay"}.get(c["name"], "")
+                text = "0.200" if way == "gap" else "0.120"
+                answer = find(client, build, c["name"], p["valve"], way=way, text=text)
+            assert answer.status_code == 201, answer.text
+
+
+def test_preload_by_three_ways_agrees_with_the_lever(client: TestClient, build: Json) -> None:
+    """Derived by hand, R0 1.6: turns x pitch x (1 + 1/R0); the push; travel - gap/R0."""
+    turns = find(client, build, "preload", "1I", way="turns", text="3/4")
+    expected = 0.75 * 0.055556 * (1 + 1 / 1.6)
+    assert point(turns, "preload", "1I")["value_in"] == pytest.approx(expected, abs=2e-6)
+    push = find(client, build, "preload", "1I", way="indicator", text="62 thou")
+    assert point(push, "preload", "1I")["value_in"] == pytest.approx(0.062)
+    gap = find(client, build, "preload", "1E", way="gap", text="0.060 + 0.020")
+    found = point(gap, "preload", "1E")
+    assert found["value_in"] == pytest.approx(0.2 - 0.08 / 1.6)
+    assert (found["state"], found["margin_in"]) == ("failed", pytest.approx(0.1 - 0.15))
+    assert (found["low_in"], found["high_in"]) == (0.05, 0.1)
+
+
+def test_limits_are_labelled_and_can_be_changed(client: TestClient, build: Json) -> None:
+    first = find(client, build, "piston", "1E", way="clay", text="0.092")
+    assert point(first, "piston", "1E")["state"] == "failed"
+    assert "from memory" in point(first, "piston", "1E")["limit_source"]
+    change(client, build, limits={"piston": {"exhaust_in": 0.090}})
+    now = point(client.get(url(build, "sign_off")), "piston", "1E")
+    assert (now["state"], now["own_limit"]) == ("passed", True)
+    assert now["margin_in"] == pytest.approx(0.002)
+    bad = change(client, build, limits={"piston": {"exhaust_in": 3.0}})
+    assert bad.status_code == 422
+    none = change(client, build, limits={"oil": {"exhaust_in": 0.1}})
+    assert (none.status_code, none.json()["code"]) == (422, "unknown")
+
+
+def test_the_table_around_tdc(client: TestClient, build: Json) -> None:
+    rows = "-15 0.150; -10 0.118; -5 0.102; 0 0.1; 5 0.112"
+    found = point(find(client, build, "piston", "1I", way="table", text=rows), "piston", "1I")
+    assert found["value_in"] < 0.1
+    assert -5 < found["crank_deg"] < 0
+    open_end = find(client, build, "piston", "1I", way="table", text="-5 0.1; 0 0.09; 5 0.08")
+    assert (open_end.status_code, open_end.json()["code"]) == (422, "open_end")
+    words = find(client, build, "piston", "1I", way="table", text="tight")
+    assert (words.status_code, words.json()["code"]) == (422, "not_a_table")
+
+
+def test_signing_needs_every_check_or_a_reason(client: TestClient, build: Json) -> None:
+    sign = {"key": str(uuid4()), "by": "Tess"}
+    refused = client.post(url(build, "signatures"), json=sign)
+    assert (refused.status_code, refused.json()["field"]) == (422, "reason")
+    assert "Preload not checked" in refused.json()["detail"]
+    make_every_check(client, build)
+    assert client.get(url(build, "sign_off")).json()["open_points"] == []
+    nameless = client.post(url(build, "signatures"), json=sign | {"by": " "})
+    assert (nameless.status_code, nameless.json()["field"]) == (422, "by")
+    for _ in range(2):
+        signed = client.post(url(build, "signatures"), json=sign)
+        assert signed.status_code == 201
+        assert len(signed.json()["signatures"]) == 1
+    find(client, build, "oil", "1E", yes=False)
+    after = client.get(url(build, "sign_off")).json()
+    assert after["signatures"][0]["stale"] is True
+    assert after["open_points"] == ["Oil seen at the rocker 1E fails"]
+    again = client.post(url(build, "signatures"), json={"key": str(uuid4()), "by": "Tess"})
+    assert again.status_code == 422
+    reason = {"key": str(uuid4()), "by": "Tess", "reason": "Oil line is being replaced"}
+    kept = client.post(url(build, "signatures"), json=reason).json()["signatures"]
+    assert kept[0]["open_points"] == ["Oil seen at the rocker 1E fails"]
+    assert [s["stale"] for s in kept] == [False, True]
+
+
+def test_one_key_is_one_finding(client: TestClient, build: Json) -> None:
+    key = str(uuid4())
+    for _ in range(2):
+        assert find(client, build, "coil", "1I", key=key, text="0.070").status_code == 201
+    other = find(client, build, "coil", "1I", key=key, text="0.090")
+    assert (other.status_code, other.json()["code"]) == (409, "conflict")
+
+
+@pytest.mark.parametrize(
+    ("body", "status", "field"),
+    [
+        ({"name": "spin", "valve": "1I"}, 422, "yes"),
+        ({"name": "coil", "valve": "1I", "text": ""}, 422, "clearance"),
+        ({"name": "coil", "valve": "1I", "way": "clay", "text": "0.1"}, 422, "way"),
+        ({"name": "coil", "valve": "9I", "text": "0.1"}, 404, None),
+        ({"name": "lash", "valve": "1I", "way": "feeler", "text": "9"}, 422, "lash"),
+        ({"name": "preload", "valve": "1I", "way": "turns", "text": "many"}, 422, "turns"),
+    ],
+)
+def test_findings_that_cannot_be(
+    client: TestClient, build: Json, body: Json, status: int, field: str | None
+) -> None:
+    answer = find(client, build, **body)
+    assert (answer.status_code, answer.json().get("field")) == (status, field)
+
+
+def test_solid_lifters_get_a_lash_sheet(client: TestClient, make_build: Make) -> None:
+    build = make_build(
+        layout="inline", cylinders=4, lifter_kind="solid", lash_intake_in=0.016,
+        lash_exhaust_in=0.018, plan={"block": "iron", "head": "iron"},
+    )  # fmt: skip
+    lash = client.get(url(build, "sign_off")).json()["lash"]
+    assert lash["go_in"] == {"intake": 0.016, "exhaust": 0.018}
+    assert lash["no_go_in"] == {"intake": 0.017, "exhaust": 0.019}
+    assert lash["cold_in"] == {"intake": pytest.approx(0.014), "exhaust": pytest.approx(0.016)}
+    named = [v for stop in lash["stops"] for v in stop["valves"]]
+    assert sorted(named) == sorted(v["name"] for v in build["valves"])
+    bad = point(find(client, build, "lash", "2E", way="feeler", text="0.021"), "lash", "2E")
+    assert (bad["state"], bad["margin_in"]) == ("failed", pytest.approx(-0.002))
+
+
+def test_torque_card(client: TestClient, build: Json) -> None:
+    """Published: NIST SP 811, B.8: 1 lbf·ft = 1.355 817 948 N·m."""
+    stages = [{"value": 22.0, "unit": "lbf_ft"}, {"angle_deg": 90.0}]
+    change(client, build, torque={"fasteners": [{"name": "Rocker bolts", "stages": stages}]})
+    row = client.get(url(build, "sign_off")).json()["torque"][0]
+    assert row["stages"][0]["n_m"] == pytest.approx(22 * 1.355817948, abs=1e-6)
+    assert row["stages"][0]["lbf_in"] == pytest.approx(264)
+    assert row["stages"][1]["angle_deg"] == 90
+    stages[0]["value"] = 900.0
+    bad = change(client, build, torque={"fasteners": [{"name": "Bolt", "stages": stages}]})
+    assert bad.status_code == 422
+
+
+def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
+    change(client, build, plan={"block": "aluminium", "head": "aluminium"})
+    make_every_check(client, build)
+    find(client, build, "seal", "1I", text="0.055")
+    client.post(url(build, "signatures"), json={
+        "key": str(uuid4()), "by": "Tess", "reason": "Seal is trimmed next"})  # fmt: skip
+    client.post(url(build, "orders"), json={"id": str(uuid4()), "purpose": "set"})
+    for unit, words in (("in", "7.3375 in"), ("mm", "186.37 mm")):
+        answer = client.get(url(build, "report.pdf") + f"?unit={unit}")
+        assert answer.headers["content-type"] == "application/pdf"
+        text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages)
+        for said in (
+            "Build report", "Signed by Tess", "Seal is trimmed next", "Retainer to seal 1I fails",
+            "Preload moves by", "Set, order 1: draft", "FAILS", "zero", "10 3/4", words,
+            "licensed machinist", "both lifters on the heel",
+        ):  # fmt: skip
+            assert said in text, said
+
+
+def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engine) -> None:
+    """Marks, orders, solid lifters, refusals: each template branch with real data."""
+    with database.sessions(empty).begin() as session:
+        shop.load(session)
+    marked = 0
+    for row in client.get("/api/builds").json()["builds"]:
+        answer = client.get(f"/api/builds/{row['id']}/report.pdf")
+        assert answer.status_code == 200, row["name"]
+        text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages)
+        if "Rocker geometry" in text:
+            marked += 1
+            assert re.search(r"\b\d+ (try|tries)\.", text)
+    assert marked == 3

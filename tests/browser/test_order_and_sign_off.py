@@ -1,0 +1,218 @@
+"""From a measured head map to a placed order, received rods and a signed build."""
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import Engine
+
+from tests.standins import GaugeCable, SupplierStandIn, gauge_standin, serving, supplier_standin
+from vivid_arm.api.app import make_app
+from vivid_arm.outside.supplier import HttpSupplier
+
+Json = dict[str, Any]
+Shop = Callable[..., Json]
+
+
+@pytest.fixture
+def standin() -> Iterator[SupplierStandIn]:
+    with supplier_standin() as found:
+        yield found
+
+
+@pytest.fixture
+def cable() -> Iterator[GaugeCable]:
+    with gauge_standin() as found:
+        yield found
+
+
+@pytest.fixture
+def live(
+    cluster_url: str, empty: Engine, standin: SupplierStandIn, cable: GaugeCable
+) -> Iterator[str]:
+    """The application with supplier and gauges, as the start command runs it."""
+    app = make_app(cluster_url, standin.url, ("127.0.0.1", cable.port))
+    app.state.supplier = HttpSupplier(standin.url, timeout_s=0.7)
+    with serving(app) as url:
+        yield url
+
+
+def measured(live: str, shop: Shop, **settings: Any) -> Json:
+    """An inline four with every valve measured; 3I stands apart and two ways agree on it."""
+    build = shop(layout="inline", cylinders=4, preload_low_in=0.055, preload_high_in=0.08,
+                 **settings)  # fmt: skip
+    turns = {"1I": "10 3/4", "2I": "10 3/4", "3I": "10 3/8", "4I": "10 3/4"}
+    with httpx.Client(base_url=live, trust_env=False) as http:
+        for valve in build["valves"]:
+            url = f"/api/builds/{build['id']}/valves/{valve['id']}"
+            setting = turns.get(valve["name"], "12")
+            body = {"key": str(uuid4()), "setting": setting, "feel": "zero", "by": "Tess"}
+            http.post(f"{url}/trials", json=body).raise_for_status()
+            if valve["name"] == "3I":
+                gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030",
+                       "rod": "7.300"}  # fmt: skip
+                http.post(f"{url}/measures", json=gap).raise_for_status()
+    return build
+
+
+def kept(live: str, build: Json, what: str) -> Json:
+    url = f"{live}/api/builds/{build['id']}/{what}"
+    return httpx.get(url, trust_env=False, timeout=10).json()  # type: ignore[no-any-return]
+
+
+def test_from_the_head_map_to_a_signed_build(
+    page: Page, live: str, shop: Shop, errors: list[str], standin: SupplierStandIn
+) -> None:
+    build = measured(live, shop)
+    page.goto(f"{live}/builds/{build['id']}/heads")
+    expect(page.get_by_text("All 8 measured")).to_be_visible()
+    page.get_by_role("link", name="Decide").click()
+
+    # Decide: the kinds leave 3I outside, the fewest lengths do not.
+    said = page.get_by_role("alert").first
+    expect(said).to_contain_text("outside the window")
+    page.keyboard.press("1")
+    fewest = page.get_by_role("button", name=re.compile("Fewest lengths"))
+    expect(fewest).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("heading", name="3I stands at the end of its window.")).to_be_visible()
+    cold = page.locator("[data-cold='3I']")
+    assert float(cold.get_attribute("data-preload") or 0) == pytest.approx(
+        7.375 - 7.31875, abs=2e-4
+    )
+    page.get_by_role("button", name="Hot engine").click()
+    page.get_by_role("group", name="Block").get_by_role("button", name="Aluminium").click()
+    expect(page.get_by_text("Preload moves from cold to hot by")).to_be_visible()
+    page.get_by_role("button", name="Every valve").click()
+    expect(page.locator("[data-hot='3I']")).to_be_visible()
+
+    # Order: in the supplier's own convention, through a lost answer.
+    page.get_by_role("link", name="Go to the order").click()
+    page.get_by_role("button", name="Decide in gauge length").click()
+    expect(page.get_by_text("off the shelf").first).to_be_visible()
+    page.get_by_role("button", name="Draft the set for the supplier").click()
+    card = page.get_by_role("article", name="Set, order 1")
+    standin.simulate("lost_answer")
+    card.get_by_role("button", name="Place with the supplier").click()
+    expect(page.get_by_text(re.compile("never placed twice"))).to_be_visible()
+    expect(card.get_by_role("alert")).to_contain_text("gave no answer")
+    card.get_by_role("button", name="Place with the supplier").click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    assert len(standin.keys) == 1
+    order = kept(live, build, "orders")["orders"][0]
+
+    # Receive: measured, one reject, sorted onto the valves.
+    lengths = [x["length_in"] for x in order["lines"] for _ in range(x["quantity"])]
+    lengths[0] += 0.1
+    card.get_by_role("textbox", name="Measured lengths").fill(" ".join(f"{x:.4f}" for x in lengths))
+    card.get_by_role("textbox", name="Measured lengths").press("Enter")
+    expect(card.get_by_text(re.compile("1 of 8 rods serve no valve"))).to_be_visible()
+    card.get_by_role("textbox", name="Measured lengths").fill(
+        " ".join(f"{x + 0.0005:.4f}" for x in (lengths[0] - 0.1, *lengths[1:]))
+    )
+    card.get_by_role("button", name="Measure again").click()
+    expect(card.get_by_text("reject")).to_be_hidden()
+    card.get_by_role("button", name="They are fitted").click()
+    card.get_by_role("link", name="Check and sign off").click()
+
+    # Sign-off: nothing is signed while checks are open, but with a reason.
+    expect(page.get_by_role("heading", name=re.compile("checks to make"))).to_be_visible()
+    page.get_by_role("button", name="Rod spins before preload").click()
+    for _ in range(8):
+        token = page.locator(".ask .valve").inner_text()
+        page.keyboard.press("y")
+        expect(page.get_by_role("row", name=re.compile(f"^{token} yes"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Preload")).click()
+    page.get_by_role("button", name="gap, lifter bottomed").click()
+    page.get_by_label("Gap at the tip, lifter bottomed").fill("0.216")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("65 thou")).to_be_visible()
+    page.get_by_label("Signed by").fill("Tess")
+    page.get_by_role("button", name="Sign with this reason").click()
+    expect(page.get_by_role("alert").last).to_contain_text("Not signed")
+    page.get_by_role("textbox", name="Reason").fill("Run-in on the stand first, the rest after")
+    page.get_by_role("button", name="Sign with this reason").click()
+    expect(page.get_by_role("heading", name="Signed by Tess.")).to_be_visible()
+    with page.expect_download(timeout=20000) as download:
+        page.get_by_role("button", name="Build report (PDF)").click()
+    assert download.value.suggested_filename == "build-report.pdf"
+    page.goto(live)
+    expect(page.get_by_text("Signed off by Tess")).to_be_visible()
+
+
+def test_the_gauge_is_taken_by_key_by_touch_and_by_its_button(
+    browser: Browser, live: str, shop: Shop, cable: GaugeCable
+) -> None:
+    build = measured(live, shop)
+    context = browser.new_context(viewport={"width": 820, "height": 1180}, has_touch=True)
+    page = context.new_page()
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    strip = page.get_by_role("complementary", name="Gauges")
+    expect(strip).to_be_hidden()
+    page.get_by_role("button", name="Spring coil clearance").click()
+    cable.say("move indicator 0.072")
+    shown = strip.locator("[data-gauge-value=indicator]")
+    expect(shown).to_have_text("0.0720 in")
+    page.get_by_role("textbox", name="Clearance").click()
+    page.keyboard.press("F9")
+    expect(page.get_by_role("row", name=re.compile("^1I 72 thou"))).to_be_visible()
+    cable.say("unit indicator mm", "move indicator 0.081")
+    expect(shown).to_have_text("0.0810 in")
+    strip.get_by_role("button", name=re.compile("Take indicator")).tap()
+    expect(page.get_by_role("row", name=re.compile("^1E 81 thou"))).to_be_visible()
+    page.get_by_role("button", name="Retainer to seal").click()
+    page.get_by_role("textbox", name="Clearance").click()
+    cable.say("garble 6", "move caliper 0.066", "press caliper")
+    expect(page.get_by_role("row", name=re.compile("^1I 66 thou"))).to_be_visible()
+    cable.say("unplug 2")
+    expect(strip).to_be_hidden()
+    page.get_by_role("textbox", name="Clearance").fill("0.064")
+    page.get_by_role("textbox", name="Clearance").press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^1E 64 thou"))).to_be_visible()
+    expect(strip).to_be_visible()
+    context.close()
+
+
+def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> None:
+    build = measured(live, shop, plan={"strategy": "fewest"})
+    page.goto(f"{live}/builds/{build['id']}/order")
+    page.get_by_role("button", name="Draft the set, ordered by hand").click()
+    card = page.get_by_role("article", name="Set, order 1")
+    card.get_by_role("button", name="It is sent").click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    valve = next(v for v in build["valves"] if v["name"] == "2E")
+    url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/measures"
+    for _ in range(2):
+        gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030", "rod": "7.340"}
+        httpx.post(url, json=gap, trust_env=False)
+    log = httpx.get(url.replace("/measures", ""), trust_env=False).json()["log"]
+    void = {"key": str(uuid4()), "reading_id": log[0]["id"], "reason": "on the lobe"}
+    httpx.post(url.replace("/measures", "/voids"), json=void, trust_env=False).raise_for_status()
+    page.reload()
+    expect(card.get_by_role("alert")).to_contain_text("Readings since would change this order: 2E")
+
+
+def test_mistakes_stand_beside_their_field(page: Page, live: str, shop: Shop) -> None:
+    build = measured(live, shop)
+    page.goto(f"{live}/builds/{build['id']}/decide")
+    page.get_by_role("button", name="Rod box").click()
+    page.get_by_label("Length of the rods").fill("7402")
+    page.get_by_role("button", name="Put in the box").click()
+    expect(page.get_by_role("alert").last).to_contain_text("use 7.402")
+    page.get_by_label("Length of the rods").fill("7.402")
+    page.get_by_role("button", name="Put in the box").click()
+    expect(page.get_by_role("row", name=re.compile("7.4020 in"))).to_be_visible()
+    page.get_by_role("button", name="The rod").click()
+    page.get_by_label("Spring force at full lift").fill("3")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("alert").last).to_contain_text("outside 20 to 2000 lbf")
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    page.get_by_role("button", name="Piston to valve, axial").click()
+    page.get_by_role("button", name="indicator table").click()
+    page.get_by_label(re.compile("Crank degrees")).fill("-5 0.1; 0 0.09; 5 0.08")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert").first).to_contain_text("at the end of the table")
+    expect(page.get_by_label(re.compile("Crank degrees"))).to_have_value("-5 0.1; 0 0.09; 5 0.08")

@@ -1,0 +1,109 @@
+"""What several tests build on: builds, readings, rockers of a known truth, pages opened."""
+
+from typing import Any
+from uuid import UUID, uuid4
+
+import httpx
+import numpy as np
+from playwright.sync_api import Page, expect
+from scipy.optimize import brentq
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from vivid_arm.core.rocker.marks import (
+    SeenMark,
+    view,
+)
+from vivid_arm.core.rocker.sheet import Sheet, starting_sheet
+from vivid_arm.demo import shop as demo
+from vivid_arm.records import database
+from vivid_arm.records.rows.builds import get_build
+from vivid_arm.records.rows.log import readings_of
+from vivid_arm.records.settings import BuildSettings
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.writes import readings, setup
+
+LOBE = {
+    "advertised_deg": 290.0, "advertised_at_in": 0.006, "duration_050_deg": 230.0,
+    "lobe_lift_in": 0.353,
+}  # fmt: skip
+
+
+CAM = {"intake": LOBE, "exhaust": LOBE, "icl_deg": 106.0, "lsa_deg": 110.0}
+
+
+def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
+    return f"{live}/builds/{build['id']}/zero_lash/{build['valves'][valve]['id']}"
+
+
+def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
+    """Load the demo shop and give its builds whole."""
+    with database.sessions(empty).begin() as session:
+        demo.load(session)
+    with httpx.Client(base_url=live, trust_env=False) as http:
+        board = http.get("/api/builds").json()["builds"]
+        return [http.get(f"/api/builds/{b['id']}").json() for b in board]
+
+
+def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
+    page.goto(station_url(live, build))
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+
+
+STUD = starting_sheet("roller_stud", 1.6, stem_in=0.3415, rod_in=7.5, net_lift_in=0.55)
+
+
+SHAFT = starting_sheet("roller_shaft", 1.7, stem_in=0.3415, rod_in=7.9, lobe_lift_in=0.353)
+
+
+def truth_of(sheet: Sheet, error_in: float, turn_in: float | None = None) -> np.ndarray:
+    """A rocker of the sheet whose fulcrum is off mid-lift by so much at the reference."""
+    found = sheet.prior[0].copy()
+    if turn_in is not None:
+        found[1] = turn_in
+    reference = sheet.rod_in if sheet.stud else 0.0
+
+    def miss(rise: float) -> float:
+        found[0] = rise
+        return float(view(sheet, found[None], np.array([reference])).error[0, 0]) - error_in
+
+    found[0] = brentq(miss, found[0] - 0.5, found[0] + 0.5, xtol=1e-12)
+    return found
+
+
+def seen_at(sheet: Sheet, truth: np.ndarray, setting_in: float, **more: object) -> SeenMark:
+    seen = view(sheet, truth[None], np.array([setting_in]))
+    edges = {"inboard_in": float(seen.inboard[0, 0]), "outboard_in": float(seen.outboard[0, 0])}
+    return SeenMark(setting_in, **{**edges, **more})  # type: ignore[arg-type]
+
+
+def make_build(session: Session, **settings: object) -> Build:
+    rod = setup.new_instrument(
+        session,
+        {
+            "id": uuid4(), "kind": "checking_rod", "name": "Rod", "convention": "theoretical",
+            "closed_in": 6.8, "pitch_in": 0.05, "most_turns": 20.0,
+        },
+    )  # fmt: skip
+    values = BuildSettings(name="Test build").model_dump() | {"instrument_id": rod.id} | settings
+    build = setup.new_build(session, {"id": uuid4(), **values})
+    session.commit()
+    session.expire_all()
+    kept = get_build(session, build.id)
+    assert kept is not None
+    return kept
+
+
+def state_of(session: Session, build_id: UUID) -> BuildState:
+    session.expire_all()
+    build = get_build(session, build_id)
+    assert build is not None
+    return BuildState(build, readings_of(session, [v.id for v in build.valves]))
+
+
+def add_trial(session: Session, build: Build, valve: Valve, **values: Any) -> Reading:
+    """Keep a trial and read its line back."""
+    key = values.pop("key", None) or uuid4()
+    readings.add_trial(session, build, valve, key=key, **values)
+    return session.scalars(select(Reading).where(Reading.key == key)).one()
