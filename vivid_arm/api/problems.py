@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
-from vivid_arm.records.fields import fault_of
+from vivid_arm.records.fields import fault_of, in_words
 from vivid_arm.records.rows.kept import Conflict
 
 MEDIA_TYPE = "application/problem+json"
@@ -145,7 +145,7 @@ def _bad_request(_: Request, error: Exception) -> JSONResponse:
             title="The request cannot be read",
             status=422,
             code="bad_request",
-            detail=f"{where or 'Request'}: {words}.",
+            detail=f"{in_words(where) if where else 'Request'}: {words}.",
             field=where or None,
             received=str(found[0].get("input"))[:200],
         )

@@ -1,5 +1,6 @@
 """What every schema and shape is made of: texts, figures, versions, strict bodies."""
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal, get_args
@@ -56,7 +57,12 @@ def label_of(model: type[BaseModel], name: str) -> str:
         return field.label
     if info is not None and info.title:
         return info.title
-    words = name.removesuffix("_id").removesuffix("_deg").replace("_", " ")
+    return in_words(name)
+
+
+def in_words(name: str) -> str:
+    """A field's machine name in words: ``stock_step_in`` is "Stock step"."""
+    words = re.sub(r"_(in|id|deg)(?=$|[.\[])", "", name).replace("_", " ")
     return words[0].upper() + words[1:]
 
 

@@ -68,7 +68,7 @@ const away: Problem = {
   title: 'No answer',
   status: 0,
   code: 'away',
-  detail: 'Vivid Rocker does not answer. What you entered is kept here; try again.',
+  detail: 'Vivid Arm does not answer. What you entered is kept here; try again.',
   context: {},
 }
 

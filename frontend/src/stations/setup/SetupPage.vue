@@ -210,14 +210,14 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         :model-value="
           pitches.find((p) => Math.abs(p.value - build.fastener_pitch_in) < 2e-6)?.value ?? null
         "
-        @update:model-value="keep({ fastener_pitch_in: $event })"
+        @update:model-value="keep({ fastener_pitch_in: $event! })"
       />
       <NumberEntry
         :model-value="build.fastener_pitch_in"
         label="Or another pitch"
         field="thread_pitch"
         :refusal="refusalOf('fastener_pitch_in')"
-        @update:model-value="keep({ fastener_pitch_in: $event })"
+        @update:model-value="keep({ fastener_pitch_in: $event! })"
       />
     </section>
 
@@ -302,14 +302,14 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         label="Stock step"
         :options="steps"
         :model-value="build.stock_step_in"
-        @update:model-value="keep({ stock_step_in: $event })"
+        @update:model-value="keep({ stock_step_in: $event! })"
       />
       <NumberEntry
         :model-value="build.stock_step_in"
         label="Or another step"
         field="stock_step"
         :refusal="refusalOf('stock_step_in')"
-        @update:model-value="keep({ stock_step_in: $event })"
+        @update:model-value="keep({ stock_step_in: $event! })"
       />
       <ChoiceRow
         label="When two lengths serve alike, take the"
@@ -353,7 +353,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         label="Gauge circle (0.140 is usual, from memory)"
         field="gauge_circle"
         :refusal="refusalOf('gauge_circle_in')"
-        @update:model-value="keep({ gauge_circle_in: $event })"
+        @update:model-value="keep({ gauge_circle_in: $event! })"
       />
       <RouterLink
         v-if="build.instrument && firstValve"
