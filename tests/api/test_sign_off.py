@@ -9,7 +9,7 @@ from uuid import uuid4
 import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 
 from vivid_arm.demo import shop
 from vivid_arm.records import database
@@ -209,3 +209,73 @@ def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engin
             marked += 1
             assert re.search(r"\b\d+ (try|tries)\.", text)
     assert marked == 3
+
+
+def signed(client: TestClient, build: Json) -> Json:
+    answer = client.get(url(build, "sign_off")).json()["signatures"][0]
+    return {"stale": answer["stale"], "moved_on": answer["moved_on"]}
+
+
+@pytest.mark.parametrize(
+    ("moves", "words"),
+    [
+        ("a rod corrected", ["an instrument"]),
+        ("a reading struck out", ["the readings"]),
+        ("a ratio", ["the set-up"]),
+        ("an expectation", ["the set-up"]),
+        ("a check", ["the checks"]),
+        ("an order", ["the orders"]),
+        ("other rules", ["the figures, by other rules of the program"]),
+        ("the box", []),
+        ("another build", []),
+    ],
+)
+def test_a_signature_is_old_when_its_figures_can_be(
+    client: TestClient, build: Json, rod: Json, make_build: Make, engine: Engine,
+    moves: str, words: list[str],
+) -> None:  # fmt: skip
+    """A rod corrected after signing moves zero lash; what another build does moves nothing."""
+    make_every_check(client, build)
+    client.post(url(build, "signatures"), json={"key": str(uuid4()), "by": "Tess"})
+    assert signed(client, build) == {"stale": False, "moved_on": []}
+    valve = build["valves"][0]["id"]
+    if moves == "a rod corrected":
+        change_rod = {"version": rod["version"], "closed_in": 6.3}
+        assert client.patch(f"/api/instruments/{rod['id']}", json=change_rod).status_code == 200
+    elif moves == "a reading struck out":
+        line = client.get(url(build, "valves", valve)).json()["log"][0]
+        void = {"key": str(uuid4()), "reading_id": line["id"], "reason": "slip"}
+        client.post(url(build, "valves", valve, "voids"), json=void)
+    elif moves == "a ratio":
+        change(client, build, ratio_intake=1.7)
+    elif moves == "an expectation":
+        client.patch(url(build, "valves", valve), json={"version": 1, "expected": "7.3"})
+    elif moves == "a check":
+        find(client, build, "oil", "1E", yes=True)
+    elif moves == "an order":
+        client.post(url(build, "orders"), json={"id": str(uuid4()), "purpose": "set"})
+    elif moves == "other rules":
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE signatures SET stamp = replace(stamp, 'figures:', "
+                                    "'figures:0')"))  # fmt: skip
+    elif moves == "the box":
+        client.post("/api/box", json={"id": str(uuid4()), "length": "7.4", "count": 16})
+    else:
+        make_build(name="Another")
+    assert signed(client, build) == {"stale": bool(words), "moved_on": words}
+
+
+def test_preload_found_is_worked_out_again(client: TestClient, build: Json) -> None:
+    """Derived by hand: 0.200 of travel less a gap of 0.200 over R0, at 1.6 and then at 2.0."""
+    find(client, build, "preload", "1I", way="gap", text="0.200")
+
+    def value() -> Any:
+        return point(client.get(url(build, "sign_off")), "preload", "1I")["value_in"]
+
+    assert value() == pytest.approx(0.200 - 0.200 / 1.6)
+    change(client, build, ratio_intake=2.0)
+    assert value() == pytest.approx(0.200 - 0.200 / 2.0)
+    change(client, build, travel_in=0.105, preload_high_in=0.09)
+    assert value() == pytest.approx(0.005)
+    change(client, build, travel_in=0.095, preload_high_in=0.09)
+    assert value() is None

@@ -380,7 +380,11 @@ class Order(Base):
 
 
 class Finding(Base):
-    """One check after fitting, as found. The latest of a valve and check counts; none is lost."""
+    """One check after fitting, as found. The latest of a valve and check counts; none is lost.
+
+    ``read`` is the figure that was read where the value follows from it: turns of the
+    fastener, the rod's push or a gap in inches. The value is worked out again from it.
+    """
 
     __tablename__ = "findings"
     __table_args__ = (
@@ -395,6 +399,7 @@ class Finding(Base):
     name: Mapped[str]
     way: Mapped[str]
     raw: Mapped[str]
+    read: Mapped[Decimal | None]
     value_in: Mapped[Decimal | None]
     yes: Mapped[bool | None]
     crank_deg: Mapped[Decimal | None]
@@ -405,8 +410,8 @@ class Finding(Base):
 class Signature(Base):
     """A build signed off: by whom, what was still open, the written reason for that.
 
-    ``stamp`` marks everything it was signed on; a build that has moved on since is
-    said to be signed before that.
+    ``stamp`` marks everything it was signed on (see ``fingerprint``); a build that has
+    moved on since is said to be signed before that.
     """
 
     __tablename__ = "signatures"

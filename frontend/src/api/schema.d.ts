@@ -5118,7 +5118,10 @@ export interface components {
             /** Cautions */
             cautions: string[];
         };
-        /** SignatureOut */
+        /**
+         * SignatureOut
+         * @description A signature; ``moved_on`` names what has changed since, in words.
+         */
         SignatureOut: {
             /** By */
             by: string;
@@ -5133,6 +5136,8 @@ export interface components {
             open_points: string[];
             /** Stale */
             stale: boolean;
+            /** Moved On */
+            moved_on: string[];
         };
         /**
          * SpreadIn

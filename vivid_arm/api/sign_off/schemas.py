@@ -74,11 +74,14 @@ class CheckOut(BaseModel):
 
 
 class SignatureOut(BaseModel):
+    """A signature; ``moved_on`` names what has changed since, in words."""
+
     by: str
     at: datetime
     reason: str
     open_points: list[str]
     stale: bool
+    moved_on: list[str]
 
 
 class LashStop(BaseModel):

@@ -45,7 +45,8 @@ def sign_off_out(finish: SignOffState) -> SignOffOut:
                 at=s.signed_at,
                 reason=s.reason,
                 open_points=s.open_points,
-                stale=i > 0 or finish.signed_before_changes,
+                stale=i > 0 or bool(finish.moved_on),
+                moved_on=finish.moved_on if i == 0 else [],
             )
             for i, s in enumerate(finish.signatures)
         ],
@@ -100,7 +101,7 @@ def _point_out(point: Point) -> PointOut:
         limit_source=limit.source if limit else point.check.source,
         own_limit=limit.own if limit else False,
         state=point_state(point),
-        value_in=None if row is None or row.value_in is None else float(row.value_in),
+        value_in=point.value_in,
         yes=row.yes if row else None,
         margin_in=point.judged.margin_in if point.judged else None,
         way="" if row is None else WAY_WORDS[row.way],  # type: ignore[index]

@@ -1,17 +1,13 @@
 """The board's summaries, kept beside the builds so that a long board opens at once.
 
-A summary carries a stamp of everything it was computed from: the program's own
-source, the build, its log, its valves, the shop's instruments and its rod box. A stale one is
-never shown; it is computed anew and kept. A build that cannot be computed is said to be so,
-and takes no other build with it.
+A summary carries the fingerprint of everything it was computed from. A stale one is never
+shown; it is computed anew and kept. A build that cannot be computed is said to be so, and
+takes no other build with it.
 """
 
-import hashlib
 import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import cache
-from pathlib import Path
 from typing import Any
 from uuid import UUID
 
@@ -20,9 +16,10 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
+from vivid_arm.records.fingerprint import fingerprints
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import unmade_states
-from vivid_arm.records.tables import BoxRod, Build, Instrument, Summary, Valve
+from vivid_arm.records.tables import Build, Summary
 
 Body = dict[str, Any]
 Summarise = Callable[[BuildState], Body]
@@ -36,15 +33,6 @@ class Page:
 
     total: int
     bodies: list[Body]
-
-
-@cache
-def _program() -> str:
-    """A mark of the program's source: other rules make other summaries."""
-    found = hashlib.sha256()
-    for path in sorted(Path(__file__).parents[2].rglob("*.py")):
-        found.update(path.read_bytes())
-    return found.hexdigest()[:16]
 
 
 def board_page(
@@ -62,25 +50,16 @@ def board_page(
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     named = Build.name.ilike(pattern)
     total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
-    valves = (
-        select(func.coalesce(func.sum(Valve.version), 0))
-        .where(Valve.build_id == Build.id)
-        .scalar_subquery()
-    )
-    tools = session.scalar(select(func.coalesce(func.sum(Instrument.version), 0)))
-    shelf = session.scalar(select(func.coalesce(func.sum(BoxRod.version), 0)))
     rows = session.execute(
-        select(Build.id, Build.version, Build.log_count, valves, Summary.stamp, Summary.body)
+        select(Build.id, Summary.stamp, Summary.body)
         .outerjoin(Summary, Summary.build_id == Build.id)
         .where(named)
         .order_by(Build.updated_at.desc(), Build.id)
         .offset(offset)
         .limit(limit)
     ).all()
-    stamps = {
-        row.id: f"{_program()}/{row.version}/{row.log_count}/{row[3]}/{tools}/{shelf}"
-        for row in rows
-    }
+    marks = fingerprints(session, [row.id for row in rows])
+    stamps = {row.id: marks[row.id].whole for row in rows}
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
     stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
     kept |= _made_anew(session, stale, summarise, fallback)

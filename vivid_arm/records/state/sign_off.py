@@ -1,16 +1,16 @@
 """Where a build stands after fitting: every check judged, what is open, who signed."""
 
-import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, cast
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import (
     CHECKS,
     Check,
@@ -22,10 +22,13 @@ from vivid_arm.core.sign_off.checks import (
     judge_answer,
     needed,
 )
+from vivid_arm.core.zero_lash.bracket import check_ratio
+from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
+from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
 from vivid_arm.records.state.valve import ValveState
-from vivid_arm.records.tables import Finding, Order, Signature
+from vivid_arm.records.tables import Build, Finding, Order, Signature
 
 Way = Literal["", "turns", "indicator", "gap", "clay", "table", "feeler"]
 
@@ -75,6 +78,7 @@ class Point:
     required: bool
     limit: Limit | None
     row: Finding | None
+    value_in: float | None
     judged: Judged | None
 
     @property
@@ -91,11 +95,13 @@ class SignOffState:
         findings: Sequence[Finding],
         signatures: Sequence[Signature],
         orders: Sequence[Order],
+        fingerprint: Fingerprint,
     ) -> None:
         self.state = state
         self.findings = findings
         self.signatures = signatures
         self.orders = orders
+        self.fingerprint = fingerprint
 
     @cached_property
     def points(self) -> tuple[Point, ...]:
@@ -125,9 +131,10 @@ class SignOffState:
         judged = None
         if row is not None and check.yes_no:
             judged = judge_answer(bool(row.yes))
-        elif row is not None and row.value_in is not None and limit is not None:
-            judged = judge(float(row.value_in), limit)
-        return Point(check, valve, required, limit, row, judged)
+        value = None if row is None else found_in(self.state, valve, row)
+        if value is not None and limit is not None:
+            judged = judge(value, limit)
+        return Point(check, valve, required, limit, row, value, judged)
 
     def limit(self, check: Check, kind: ValveKind) -> Limit | None:
         """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
@@ -168,21 +175,18 @@ class SignOffState:
     @property
     def stamp(self) -> str:
         """A mark of everything a signature stands on."""
-        last = self.findings[-1].id if self.findings else 0
-        build = self.state.build
-        orders = ",".join(f"{o.id}:{o.state}" for o in self.orders)
-        readings = max((r.id for v in self.state.valves for r in v.readings), default=0)
-        text = f"{build.version}/{readings}/{last}/{orders}"
-        return hashlib.sha256(text.encode()).hexdigest()[:32]
+        lengths = [(v.name, _rounded(v.estimate_in)) for v in self.state.valves]
+        checked = [(p.words, _rounded(p.value_in)) for p in self.points if p.row is not None]
+        return self.fingerprint.signed(digest((*lengths, *checked)))
 
     @property
     def signed(self) -> Signature | None:
         return self.signatures[0] if self.signatures else None
 
     @property
-    def signed_before_changes(self) -> bool:
-        """Whether the build has moved on since it was signed."""
-        return self.signed is not None and self.signed.stamp != self.stamp
+    def moved_on(self) -> list[str]:
+        """What has changed since the build was signed, in words; empty when nothing has."""
+        return moved_on(self.signed.stamp, self.stamp) if self.signed is not None else []
 
     def feelers(self, kind: ValveKind) -> tuple[float, float] | None:
         """The feeler that drags and the one that must not enter; None without a lash."""
@@ -191,9 +195,42 @@ class SignOffState:
         return None if lash is None else feelers_in(float(lash))
 
 
+def _rounded(value_in: float | None) -> float | None:
+    return None if value_in is None else round(value_in, 5)
+
+
+def preload_in(build: Build, ratio: float, way: Way, read: float) -> float:
+    """Preload from the fastener's turns, the rod's push, or the bottomed lifter's gap, inches.
+
+    Raises InputError for a figure that cannot be.
+    """
+    if way == "turns":
+        measure = fastener_turns(read, float(build.fastener_pitch_in), check_ratio(ratio))
+    elif way == "indicator":
+        measure = indicator_push(read, Source())
+    else:
+        measure = gap_bottomed(read, float(build.travel_in), check_ratio(ratio))
+    assert measure.preload_in is not None
+    return measure.preload_in
+
+
+def found_in(state: BuildState, valve: ValveState, row: Finding) -> float | None:
+    """What a finding gives today, with today's ratio, thread and travel; None where nothing."""
+    if row.read is None:
+        return None if row.value_in is None else float(row.value_in)
+    try:
+        return preload_in(state.build, valve.ratio, cast(Way, row.way), float(row.read))
+    except InputError:
+        return None
+
+
 def sign_off_state(session: Session, state: BuildState) -> SignOffState:
     """A build's checks and signatures with what is measured of it."""
     build_id = state.build.id
     return SignOffState(
-        state, findings_of(session, build_id), signatures_of(session, build_id), state.orders
+        state,
+        findings_of(session, build_id),
+        signatures_of(session, build_id),
+        state.orders,
+        fingerprints(session, [build_id])[build_id],
     )

@@ -17,11 +17,9 @@ from vivid_arm.core.entry.lengths import (
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import BY_NAME, Check, CheckName, Closest, closest
-from vivid_arm.core.zero_lash.bracket import check_ratio
-from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way, preload_in
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Signature, Valve
 
@@ -45,7 +43,7 @@ def add_finding(
     what cannot be, Conflict when the key was used for another finding.
     """
     check = BY_NAME[name]
-    value, crank = _read(check, state, valve, way, text, yes, unit)
+    read, value, crank = _read(check, state, valve, way, text, yes, unit)
     row = {
         "key": key,
         "build_id": state.build.id,
@@ -53,6 +51,7 @@ def add_finding(
         "name": name,
         "way": way,
         "raw": text.strip(),
+        "read": None if read is None else exact(read),
         "value_in": None if value is None else exact(value),
         "yes": yes if check.yes_no else None,
         "crank_deg": None if crank is None else exact(crank),
@@ -82,14 +81,14 @@ def _read(
     text: str,
     yes: bool | None,
     unit: Unit,
-) -> tuple[float | None, float | None]:
-    """A finding's value in inches and the crank angle it was found at. Raises InputError."""
+) -> tuple[float | None, float | None, float | None]:
+    """What was read, its value in inches, the crank angle it was found at. Raises InputError."""
     if check.yes_no:
         if yes is None:
             raise InputError(
                 "yes", f"{check.title}: yes or no is wanted", expected="yes or no", code="empty"
             )
-        return None, None
+        return None, None, None
     if way not in WAYS.get(check.name, ("",)):
         listed = ", ".join(WAY_WORDS[w] for w in WAYS.get(check.name, ("",)))
         raise InputError(
@@ -102,31 +101,25 @@ def _read(
         )
     if way == "table":
         found: Closest = closest(parse_clearances(text, unit))
-        return found.clearance_in, found.crank_deg
+        return None, found.clearance_in, found.crank_deg
     if check.name == "preload":
-        return _preload(state, valve, way, text, unit), None
+        if state.solid:
+            raise InputError(
+                "name", "Solid lifters have no preload", remedy="Check the lash", code="wrong_kind"
+            )
+        read = _figure(way, text, unit)
+        return read, preload_in(state.build, valve.ratio, way, read), None
     field = FIELDS["lash"] if check.name == "lash" else FIELDS["clearance"]
-    return float(parse_stack(text, field, unit)), None
+    return None, float(parse_stack(text, field, unit)), None
 
 
-def _preload(state: BuildState, valve: ValveState, way: Way, text: str, unit: Unit) -> float:
-    """Preload from the fastener's turns, the rod's push, or the bottomed lifter's gap."""
-    if state.solid:
-        raise InputError(
-            "name", "Solid lifters have no preload", remedy="Check the lash", code="wrong_kind"
-        )
-    build = state.build
-    ratio = check_ratio(valve.ratio)
+def _figure(way: Way, text: str, unit: Unit) -> float:
+    """The figure that preload follows from: turns, or inches. Raises InputError."""
     if way == "turns":
-        measure = fastener_turns(parse_turns(text), float(build.fastener_pitch_in), ratio)
-    elif way == "indicator":
-        push = float(parse_length(text, FIELDS["push"], unit).inches)
-        measure = indicator_push(push, Source())
-    else:
-        gap = float(parse_stack(text, FIELDS["gap"], unit))
-        measure = gap_bottomed(gap, float(build.travel_in), ratio)
-    assert measure.preload_in is not None
-    return measure.preload_in
+        return parse_turns(text)
+    if way == "indicator":
+        return float(parse_length(text, FIELDS["push"], unit).inches)
+    return float(parse_stack(text, FIELDS["gap"], unit))
 
 
 def sign(session: Session, finish: SignOffState, key: UUID, by: str, reason: str) -> None:

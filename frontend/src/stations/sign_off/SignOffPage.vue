@@ -99,7 +99,7 @@ const headline = computed(() => {
         <h1>{{ headline }}</h1>
         <p v-if="signed" class="quiet">
           {{
-            signed.stale ? `Signed by ${signed.by} before this; the build has changed since.` : ''
+            signed.stale ? `Signed by ${signed.by} before this; changed since: ${signed.moved_on.join(', ')}.` : ''
           }}
           {{ day(signed.at) }} {{ clock(signed.at) }}
           <template v-if="signed.reason">: {{ signed.reason }}</template>

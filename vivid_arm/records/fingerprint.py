@@ -1,0 +1,161 @@
+"""One mark of everything that a build's figures depend on, part by part.
+
+The board's summaries stand on all of it. A signature stands on what the builder and the shop
+have entered for this build and on the figures that followed from it: what is in the rod box, or
+a program whose rules give the same figures, does not make it old.
+"""
+
+import hashlib
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass, fields
+from functools import cache
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import ColumnElement, ScalarSelect, String, cast, func, or_, select
+from sqlalchemy.dialects.postgresql import aggregate_order_by
+from sqlalchemy.orm import InstrumentedAttribute, Session
+
+from vivid_arm.records.tables import (
+    BoxRod,
+    Build,
+    Finding,
+    Instrument,
+    Order,
+    Reading,
+    Signature,
+    Valve,
+)
+
+
+@dataclass(frozen=True)
+class Fingerprint:
+    """A short mark for each part; two builds' figures can differ only where a mark differs."""
+
+    programme: str
+    settings: str
+    log: str
+    instruments: str
+    box: str
+    checks: str
+    orders: str
+    signatures: str
+
+    @property
+    def whole(self) -> str:
+        """One mark of all parts."""
+        return digest(getattr(self, f.name) for f in fields(self))
+
+    def signed(self, figures: str) -> str:
+        """What a signature stands on: marks by name, as they are kept with it."""
+        kept = {name: getattr(self, name) for name in _SIGNED} | {"figures": figures}
+        return " ".join(f"{name}:{mark}" for name, mark in kept.items())
+
+
+_SIGNED = ("settings", "log", "instruments", "checks", "orders")
+_WORDS = {
+    "settings": "the set-up",
+    "log": "the readings",
+    "instruments": "an instrument",
+    "checks": "the checks",
+    "orders": "the orders",
+    "figures": "the figures, by other rules of the program",
+}
+
+
+def moved_on(before: str, now: str) -> list[str]:
+    """What has changed between two signed marks, in words; empty when nothing has."""
+    if before == now:
+        return []
+    old, new = (dict(p.partition(":")[::2] for p in mark.split()) for mark in (before, now))
+    changed = [n for n in _WORDS if old.get(n) != new.get(n)]
+    # Figures move with what they follow from; alone they name the program.
+    causes = [n for n in changed if n != "figures"] or changed
+    return [_WORDS[n] for n in causes]
+
+
+def digest(parts: Iterable[object]) -> str:
+    """A short mark of some values."""
+    return hashlib.sha256("/".join(map(str, parts)).encode()).hexdigest()[:16]
+
+
+@cache
+def programme() -> str:
+    """A mark of the program's source: other rules give other figures."""
+    found = hashlib.sha256()
+    for path in sorted(Path(__file__).parents[1].rglob("*.py")):
+        found.update(path.read_bytes())
+    return found.hexdigest()[:16]
+
+
+def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
+    """The marks of builds, without reading their logs."""
+    box = digest(session.execute(select(func.count(), func.sum(BoxRod.version))).one())
+    rows = session.execute(
+        select(
+            Build.id, Build.version, _versions(Valve), _log(), _instruments(), _last(Finding),
+            _orders(), _last(Signature),
+        ).where(Build.id.in_(build_ids))
+    )  # fmt: skip
+    return {
+        id_: Fingerprint(
+            programme(),
+            digest((version, valves)),
+            digest((log,)),
+            digest((tools,)),
+            box,
+            digest((checks,)),
+            digest((orders,)),
+            digest((signed,)),
+        )
+        for id_, version, valves, log, tools, checks, orders, signed in rows
+    }
+
+
+def _joined(*parts: ColumnElement[Any] | InstrumentedAttribute[Any]) -> ColumnElement[str]:
+    return func.concat_ws(":", *parts)
+
+
+def _versions(table: type[Valve]) -> ScalarSelect[str]:
+    marks = _joined(func.count(), func.sum(table.version))
+    return select(marks).where(table.build_id == Build.id).correlate(Build).scalar_subquery()
+
+
+def _log() -> ScalarSelect[str]:
+    found = select(_joined(func.count(), func.max(Reading.id))).join(
+        Valve, Valve.id == Reading.valve_id
+    )
+    return found.where(Valve.build_id == Build.id).correlate(Build).scalar_subquery()
+
+
+def _instruments() -> ScalarSelect[str]:
+    """The instruments that the build or a line of its log names, with their versions."""
+    named = (
+        select(Reading.instrument_id)
+        .join(Valve, Valve.id == Reading.valve_id)
+        .where(Valve.build_id == Build.id)
+        .correlate(Build)
+    )
+    mark = _joined(cast(Instrument.id, String), Instrument.version)
+    return (
+        select(func.array_to_string(func.array_agg(aggregate_order_by(mark, Instrument.id)), ","))
+        .where(or_(Instrument.id == Build.instrument_id, Instrument.id.in_(named)))
+        .correlate(Build)
+        .scalar_subquery()
+    )
+
+
+def _last(table: type[Finding] | type[Signature]) -> ScalarSelect[str]:
+    marks = _joined(func.count(), func.max(table.id))
+    return select(marks).where(table.build_id == Build.id).correlate(Build).scalar_subquery()
+
+
+def _orders() -> ScalarSelect[str]:
+    mark = _joined(Order.number, Order.version)
+    return (
+        select(func.array_to_string(func.array_agg(aggregate_order_by(mark, Order.number)), ","))
+        .where(Order.build_id == Build.id)
+        .correlate(Build)
+        .scalar_subquery()
+    )
