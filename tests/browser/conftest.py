@@ -8,7 +8,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-expect.set_options(timeout=10000)
+expect.set_options(timeout=30000)
 
 
 @pytest.fixture(scope="session")

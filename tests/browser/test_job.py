@@ -239,20 +239,6 @@ def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, 
     context.close()
 
 
-def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: Shop) -> None:
-    """The trial is kept in the browser, sent again with the same key, and is one reading."""
-    open_station(page, live, shop(gaps=False))
-    page.route("**/trials", lambda route: route.abort())
-    page.keyboard.press("ArrowUp")
-    page.keyboard.press("l")
-    expect(page.get_by_text("1 reading not saved yet")).to_be_visible()
-    page.reload()
-    expect(page.get_by_text("1 reading not saved yet")).to_be_visible()
-    page.unroute("**/trials")
-    expect(page.get_by_text("1 reading not saved yet")).to_be_hidden(timeout=15000)
-    expect(page.locator(".log li .number")).to_have_text(["1"])
-
-
 def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop())
     page.keyboard.press("g")

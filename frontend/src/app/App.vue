@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { useIntervalFn } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
 import { useRoute } from 'vue-router'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
 import KeyList from '../kit/KeyList.vue'
+import OutboxNotice from '../kit/OutboxNotice.vue'
+import { useOutbox } from '../kit/useOutbox'
 import { useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
 import { useBuild } from '../stations/builds'
-import { useUnsent } from '../stations/zero_lash/unsent'
 
 const route = useRoute()
 const { unit, dark, by } = usePrefs()
@@ -34,9 +35,7 @@ useKeys([
   { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
 ])
 
-const { all: unsent, sendAgain } = useUnsent()
-const waiting = computed(() => unsent.value.filter((u) => u.failed).length)
-useIntervalFn(() => void sendAgain(), 3000, { immediateCallback: true })
+useOutbox().start(useQueryClient())
 
 const { data: build } = useBuild(buildId)
 const valveId = computed(
@@ -78,9 +77,7 @@ const valveId = computed(
         <RouterLink :to="{ name: 'sign_off', params: { buildId } }">Sign-off</RouterLink>
       </nav>
     </template>
-    <p v-if="waiting" class="waiting" role="status">
-      {{ waiting }} {{ waiting === 1 ? 'reading' : 'readings' }} not saved yet, trying again
-    </p>
+    <OutboxNotice />
     <div class="prefs">
       <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
       <button type="button" class="plain" :aria-label="`Unit: ${unit}. Switch`" @click="flipUnit">
@@ -171,11 +168,6 @@ nav .router-link-active {
   color: var(--ink);
   font-weight: 600;
   border-bottom: 2px solid var(--accent);
-}
-.waiting {
-  margin: 0;
-  font-weight: 600;
-  color: var(--alarm-ink);
 }
 .by {
   font-size: 14px;

@@ -1,16 +1,9 @@
 /** One valve's rocker: what the server knows, the batch to move inside, and what is sent to it. */
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import {
-  answer,
-  api,
-  problemOf,
-  type Rocker,
-  type MarkIn,
-  type Photo,
-  type Problem,
-} from '../../api/client'
+import { answer, api, type Rocker, type MarkIn, type Photo, type Problem } from '../../api/client'
 import { usePrefs } from '../../kit/prefs'
+import { onKept, useOutbox } from '../../kit/useOutbox'
 import { keys } from '../builds'
 
 /** What was seen and set at a try; what is left out was not seen, or stands as before. */
@@ -36,11 +29,21 @@ const BLANK: Omit<MarkIn, 'key'> = {
   reason: '',
 }
 
+const keyOf = (build: string, valve: string) => [...keys.station(build, valve), 'rocker'] as const
+
+onKept(['mark', 'mark_void'], (entry, rocker: Rocker, client) => {
+  const valve = rocker.valve.id
+  const key = keyOf(entry.build, valve)
+  client.setQueryData(key, rocker)
+  void client.invalidateQueries({ queryKey: [...key, 'motion'] })
+  void client.invalidateQueries({ queryKey: keys.build(entry.build) })
+  void client.invalidateQueries({ queryKey: keys.station(entry.build, valve), exact: true })
+})
+
 export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
-  const client = useQueryClient()
   const { unit, by } = usePrefs()
   const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
-  const key = () => [...keys.station(toValue(build), toValue(valve)), 'rocker'] as const
+  const key = () => keyOf(toValue(build), toValue(valve))
   const query = useQuery({
     queryKey: computed(key),
     queryFn: () =>
@@ -59,40 +62,16 @@ export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGett
     placeholderData: (before) => before,
   })
 
-  function kept(arm: Rocker) {
-    client.setQueryData(key(), arm)
-    void client.invalidateQueries({ queryKey: [...key(), 'motion'] })
-    void client.invalidateQueries({ queryKey: keys.build(toValue(build)) })
-    void client.invalidateQueries({
-      queryKey: keys.station(toValue(build), toValue(valve)),
-      exact: true,
-    })
-  }
-  async function attempt(call: Promise<Rocker>): Promise<Problem | null> {
-    try {
-      kept(await call)
-      return null
-    } catch (error) {
-      return problemOf(error)
-    }
-  }
-
-  // A try that got no answer keeps its key, so that sending it again stays one try.
-  let last = { values: '', key: '' }
-  async function mark(seen: Seen): Promise<Problem | null> {
-    const values = { ...BLANK, unit: unit.value, by: by.value, ...seen }
-    const now = JSON.stringify(values)
-    if (last.values !== now) last = { values: now, key: crypto.randomUUID() }
-    const url = '/api/builds/{build_id}/valves/{valve_id}/marks'
-    const body = { ...values, key: last.key }
-    const problem = await attempt(answer(api.POST(url, { params: { path: path() }, body })))
-    if (!problem) last = { values: '', key: '' }
-    return problem
+  const here = () => ({ build: toValue(build), valve: toValue(valve) })
+  const { post } = useOutbox()
+  function mark(seen: Seen) {
+    const body = { ...BLANK, unit: unit.value, by: by.value, ...seen }
+    const told = [body.inboard, body.outboard].filter(Boolean).join(' to ')
+    return post({ kind: 'mark', words: `mark ${told}`.trim(), ...here(), body })
   }
   function strike(reading_id: number, reason: string, by: string) {
-    const url = '/api/builds/{build_id}/valves/{valve_id}/marks/voids'
-    const body = { key: crypto.randomUUID(), reading_id, reason, by }
-    return attempt(answer(api.POST(url, { params: { path: path() }, body })))
+    const words = `a try struck out: ${reason}`
+    return post({ kind: 'mark_void', words, ...here(), body: { reading_id, reason, by } })
   }
   async function photo(file: File): Promise<Photo> {
     const form = new FormData()

@@ -44,17 +44,11 @@ const valve = computed(() => {
   return (own ?? points.find((p) => p.state === 'open') ?? points[0])?.valve ?? ''
 })
 
-/** One key for each finding until it is kept: a repeat is the same finding. */
-let key = crypto.randomUUID()
 async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
   const name = body.name
   // The check stays in hand until another is chosen, also while this one is being kept.
   picked.value = name
-  if (!(await finish.find({ ...body, key, by: by.value, unit: unit.value }))) {
-    if (finish.problem.value?.status) key = crypto.randomUUID()
-    return
-  }
-  key = crypto.randomUUID()
+  if (!(await finish.find({ ...body, by: by.value, unit: unit.value }))) return
   const now = all.value?.checks.find((c) => c.name === name)
   const left = now?.points.find((p) => p.state === 'open')
   if (left && picked.value === name) pickedValve.value = left.valve
@@ -99,7 +93,9 @@ const headline = computed(() => {
         <h1>{{ headline }}</h1>
         <p v-if="signed" class="quiet">
           {{
-            signed.stale ? `Signed by ${signed.by} before this; changed since: ${signed.moved_on.join(', ')}.` : ''
+            signed.stale
+              ? `Signed by ${signed.by} before this; changed since: ${signed.moved_on.join(', ')}.`
+              : ''
           }}
           {{ day(signed.at) }} {{ clock(signed.at) }}
           <template v-if="signed.reason">: {{ signed.reason }}</template>

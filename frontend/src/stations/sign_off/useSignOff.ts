@@ -9,11 +9,19 @@ import {
   type SignOff,
   type Problem,
 } from '../../api/client'
+import { onKept, useOutbox } from '../../kit/useOutbox'
 import { keys } from '../builds'
+
+const keyOf = (build: string) => [...keys.build(build), 'sign_off']
+
+onKept(['finding'], (entry, found: SignOff, client) =>
+  client.setQueryData(keyOf(entry.build), found),
+)
 
 export function useSignOff(build: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
-  const key = computed(() => [...keys.build(toValue(build)), 'finish'])
+  const key = computed(() => keyOf(toValue(build)))
+  const { post } = useOutbox()
   const path = () => ({ build_id: toValue(build) })
   const problem = ref<Problem | null>(null)
   const query = useQuery({
@@ -21,7 +29,7 @@ export function useSignOff(build: MaybeRefOrGetter<string>) {
     queryFn: () => answer(api.GET('/api/builds/{build_id}/sign_off', { params: { path: path() } })),
   })
   const write = useMutation({
-    scope: { id: 'finish' },
+    scope: { id: 'sign_off' },
     retry: (count, error) => count < 3 && problemOf(error).status === 0,
     mutationFn: (call: () => Promise<SignOff>) => call(),
     onSuccess: (finish) => {
@@ -38,10 +46,12 @@ export function useSignOff(build: MaybeRefOrGetter<string>) {
   return {
     ...query,
     problem,
-    find: (body: FindingIn) =>
-      run(() =>
-        answer(api.POST('/api/builds/{build_id}/findings', { params: { path: path() }, body })),
-      ),
+    find: async (body: Omit<FindingIn, 'key'>) => {
+      const what = body.yes == null ? body.text : body.yes ? 'yes' : 'no'
+      const words = `${body.name} ${body.valve}: ${what}`
+      problem.value = await post({ kind: 'finding', words, build: toValue(build), body })
+      return problem.value === null
+    },
     sign: (body: { key: string; by: string; reason: string }) =>
       run(() =>
         answer(api.POST('/api/builds/{build_id}/signatures', { params: { path: path() }, body })),

@@ -6,10 +6,10 @@ import FigureButton from '../../kit/FigureButton.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { clock, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
-import type { Unsent } from './unsent'
+import type { Entry } from '../../kit/outbox'
 
-const props = defineProps<{ log: LogLine[]; unsent: Unsent[] }>()
-const emit = defineEmits<{ strike: [line: LogLine]; retry: [item: Unsent]; drop: [key: string] }>()
+const props = defineProps<{ log: LogLine[]; unsent: Entry[] }>()
+const emit = defineEmits<{ strike: [line: LogLine]; retry: [key: string]; drop: [key: string] }>()
 const { unit } = usePrefs()
 
 const lines = computed(() => props.log.filter((line) => line.kind !== 'void').reverse())
@@ -19,12 +19,12 @@ const setting = (line: LogLine) =>
 
 <template>
   <ol class="log" aria-label="Readings">
-    <li v-for="item in unsent" :key="item.body.key" class="unsent">
-      <span class="what">{{ item.body.feel }}, {{ item.body.setting }}</span>
-      <template v-if="item.failed">
-        <span class="state">not saved yet</span>
-        <button type="button" class="plain" @click="emit('retry', item)">Try again</button>
-        <button type="button" class="plain" @click="emit('drop', item.body.key)">Discard</button>
+    <li v-for="item in unsent" :key="item.key" class="unsent">
+      <span class="what">{{ item.words }}</span>
+      <template v-if="item.problem">
+        <span class="state">{{ item.refused ? item.problem.detail : 'waits for the server' }}</span>
+        <button type="button" class="plain" @click="emit('retry', item.key)">Try again</button>
+        <button type="button" class="plain" @click="emit('drop', item.key)">Discard</button>
       </template>
       <span v-else class="state">saving…</span>
     </li>

@@ -28,7 +28,7 @@ const router = useRouter()
 const { unit, by } = usePrefs()
 
 const { data: build } = useBuild(() => props.buildId)
-const { query, unsent, send, drop, trial, measure, countBack, strike, expect } = useStation(
+const { query, unsent, retry, drop, trial, measure, countBack, strike, expect } = useStation(
   () => props.buildId,
   () => props.valveId,
 )
@@ -221,13 +221,13 @@ const ladderTrials = computed<LadderTrial[]>(() => {
         ],
   )
   const pending = unsent.value.flatMap((u, i) =>
-    u.inches === null
+    u.inches === null || u.kind !== 'trial'
       ? []
       : [
           {
             number: shown.length + i + 1,
             length: u.inches,
-            feel: u.body.feel,
+            feel: (u.body as TrialIn).feel,
             gap: null,
             conflict: false,
             pending: true,
@@ -356,7 +356,7 @@ const notches = computed(() =>
           :log="station.log"
           :unsent="unsent"
           @strike="striking = $event"
-          @retry="send($event)"
+          @retry="retry($event)"
           @drop="drop"
         />
       </section>

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** How many readings wait for the server or were refused, and a list to act on them. */
+import { computed, ref } from 'vue'
+import { clock } from './format'
+import type { Entry } from './outbox'
+import { useOutbox } from './useOutbox'
+
+const { waiting, refused, retry, drop } = useOutbox()
+const open = ref(false)
+const listed = computed(() => [...refused.value, ...waiting.value])
+const counted = (n: number) => `${n} ${n === 1 ? 'reading' : 'readings'}`
+const words = computed(() =>
+  [
+    refused.value.length ? `${counted(refused.value.length)} refused` : '',
+    waiting.value.length
+      ? `${counted(waiting.value.length)} ${waiting.value.length === 1 ? 'waits' : 'wait'} for the server`
+      : '',
+  ]
+    .filter(Boolean)
+    .join(', '),
+)
+function copy(entry: Entry) {
+  void navigator.clipboard.writeText(`${entry.words}\n${JSON.stringify(entry.body)}`)
+}
+</script>
+
+<template>
+  <button v-if="listed.length" type="button" class="notice" role="status" @click="open = true">
+    {{ words }}
+  </button>
+  <el-dialog v-model="open" title="Not kept by the server yet" width="560px" align-center>
+    <p v-if="!listed.length">Everything is kept.</p>
+    <ol v-else>
+      <li v-for="entry in listed" :key="entry.key">
+        <span>
+          <b>{{ entry.words }}</b>
+          <small>{{ clock(new Date(entry.at).toISOString()) }} · {{ entry.problem?.detail }}</small>
+        </span>
+        <button type="button" class="plain" @click="retry(entry.key)">Send again</button>
+        <button type="button" class="plain" @click="copy(entry)">Copy</button>
+        <button type="button" class="plain" @click="drop(entry.key)">Discard</button>
+      </li>
+    </ol>
+  </el-dialog>
+</template>
+
+<style scoped>
+.notice {
+  min-height: 44px;
+  padding: 0 12px;
+  border: 2px solid var(--alarm);
+  background: none;
+  color: var(--ink);
+  font-size: 16px;
+  cursor: pointer;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 1fr auto auto auto;
+  gap: 8px;
+  align-items: center;
+  padding: 10px 0;
+  border-top: 1px solid var(--rule);
+  font-size: 16px;
+}
+small {
+  display: block;
+  color: var(--quiet);
+  font-size: 14px;
+}
+@media (max-width: 600px) {
+  li {
+    grid-template-columns: repeat(3, auto);
+  }
+  li > span {
+    grid-column: 1 / -1;
+  }
+}
+</style>

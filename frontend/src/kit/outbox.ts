@@ -1,0 +1,145 @@
+/**
+ * The outbox: every keyed write waits here until the server has answered it.
+ *
+ * A reading is stored in the browser's database, one record each, before it is sent. What is not
+ * answered is sent again in the order it was entered, with the same key, so that one reading stays
+ * one reading; what the server refuses later stays until somebody has looked at it. One tab sends
+ * at a time, and a tab that dies in between leaves its readings to the next.
+ */
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
+import type { Problem } from '../api/client'
+
+/** What is kept of a write. `shown` is the instrument as the screen showed it, with its version. */
+export interface Entry<Body = unknown> {
+  key: string
+  kind: string
+  /** What the builder knows it by, such as "11 turns, loose". */
+  words: string
+  build: string
+  valve: string | null
+  body: Body & { key: string }
+  inches: number | null
+  at: number
+  /** Why the server refused it, or did not answer; null while it has not been tried. */
+  problem: Problem | null
+  refused: boolean
+}
+export type Draft<Body = unknown> = Pick<
+  Entry<Body>,
+  'kind' | 'words' | 'build' | 'valve' | 'body' | 'inches'
+>
+
+interface Schema extends DBSchema {
+  entries: { key: number; value: Entry & { n?: number }; indexes: { key: string } }
+}
+
+export interface Means {
+  /** Send one write; throws nothing: a problem is an answer too. */
+  send: (entry: Entry) => Promise<{ data: unknown } | { problem: Problem }>
+  /** What to do with an answer, whoever sent the write. */
+  kept: (entry: Entry, data: unknown) => void
+  /** Run one at a time across all tabs. */
+  alone: <T>(work: () => Promise<T>) => Promise<T>
+  /** Tell every tab, this one too, that the box has changed. */
+  changed: () => void
+  now?: () => number
+  name?: string
+}
+
+/** No answer, or one that only says that the server is in trouble: it is sent again. */
+export const unanswered = (problem: Problem) => problem.status === 0 || problem.status >= 500
+
+export function createOutbox(means: Means) {
+  let opened: Promise<IDBPDatabase<Schema>> | null = null
+  const db = () =>
+    (opened ??= openDB<Schema>(means.name ?? 'vivid-arm', 1, {
+      upgrade(base) {
+        const store = base.createObjectStore('entries', { keyPath: 'n', autoIncrement: true })
+        store.createIndex('key', 'key', { unique: true })
+      },
+    }))
+
+  async function all(): Promise<Entry[]> {
+    return (await db()).getAll('entries')
+  }
+  async function numberOf(key: string) {
+    return (await db()).getKeyFromIndex('entries', 'key', key)
+  }
+  async function drop(key: string) {
+    const n = await numberOf(key)
+    if (n !== undefined) await (await db()).delete('entries', n)
+    means.changed()
+  }
+  async function mark(key: string, change: Partial<Entry>) {
+    const n = await numberOf(key)
+    if (n === undefined) return
+    const base = await db()
+    const entry = await base.get('entries', n)
+    if (entry) await base.put('entries', { ...entry, ...change })
+    means.changed()
+  }
+
+  /** Send one entry that is still in the box; its problem, or null when it is kept. */
+  async function sendOne(entry: Entry): Promise<Problem | null> {
+    const answer = await means.send(entry)
+    if ('problem' in answer) {
+      await mark(entry.key, { problem: answer.problem, refused: !unanswered(answer.problem) })
+      return answer.problem
+    }
+    await drop(entry.key)
+    means.kept(entry, answer.data)
+    return null
+  }
+
+  /**
+   * Send what waits, in order. Where the server does not answer at all, the rest is not tried;
+   * what it refuses is passed over and stays. `last` ends it: what was entered after is another's
+   * to send.
+   */
+  function flush(last?: string): Promise<Map<string, Problem | null>> {
+    return means.alone(async () => {
+      const outcomes = new Map<string, Problem | null>()
+      let away: Problem | null = null
+      for (const entry of await all()) {
+        if (entry.refused) continue
+        if (away) await mark(entry.key, { problem: away })
+        const problem: Problem | null = away ?? (await sendOne(entry))
+        outcomes.set(entry.key, problem)
+        if (problem?.status === 0) away = problem
+        if (entry.key === last) break
+      }
+      return outcomes
+    })
+  }
+
+  /**
+   * Store a write, then send it and all that waits before it. The problem when it was refused or
+   * not answered, null when it is kept. A refused one is given back to who entered it: it leaves
+   * the box, since it stands in the field as typed.
+   */
+  async function post(draft: Draft): Promise<Problem | null> {
+    const entry: Entry = {
+      ...draft,
+      key: draft.body.key,
+      at: (means.now ?? Date.now)(),
+      problem: null,
+      refused: false,
+    }
+    if ((await numberOf(entry.key)) === undefined) {
+      // A plain copy: what Vue watches cannot be stored.
+      await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
+      means.changed()
+    }
+    const outcome = (await flush(entry.key)).get(entry.key)
+    if (outcome && !unanswered(outcome)) await drop(entry.key)
+    return outcome ?? null
+  }
+
+  /** Send a refused one again, as it is. */
+  async function retry(key: string) {
+    await mark(key, { refused: false })
+    await flush()
+  }
+
+  return { all, post, flush, retry, drop }
+}

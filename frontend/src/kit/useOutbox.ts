@@ -1,0 +1,126 @@
+/** The one outbox of this browser, bound to the server, to the pages and to its other tabs. */
+import type { QueryClient } from '@tanstack/vue-query'
+import { createGlobalState } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { api, answer, problemOf, type Problem } from '../api/client'
+import type { paths } from '../api/schema'
+import { createOutbox, unanswered, type Entry } from './outbox'
+
+const BUILD = '/api/builds/{build_id}'
+const VALVE = `${BUILD}/valves/{valve_id}` as const
+
+/** Every keyed write of the stations, by kind. */
+const URLS = {
+  trial: `${VALVE}/trials`,
+  measure: `${VALVE}/measures`,
+  count_back: `${VALVE}/count-backs`,
+  void: `${VALVE}/voids`,
+  mark: `${VALVE}/marks`,
+  mark_void: `${VALVE}/marks/voids`,
+  finding: `${BUILD}/findings`,
+} as const satisfies Record<string, keyof paths>
+export type Kind = keyof typeof URLS
+type Post<K extends Kind> = paths[(typeof URLS)[K]] extends {
+  post: { requestBody: { content: { 'application/json': infer B } } }
+}
+  ? B
+  : never
+
+const LIMIT_MS = 10_000
+const AGAIN_MS = 3_000
+
+export interface Write<K extends Kind> {
+  kind: K
+  words: string
+  build: string
+  valve?: string
+  body: Omit<Post<K>, 'key'>
+  inches?: number | null
+}
+
+/** What a page does with the answer to a write, by kind. */
+type Keep = (entry: Entry, data: never, client: QueryClient) => void
+const keepers = new Map<string, Keep>()
+export function onKept<K extends Kind>(kinds: K[], keep: Keep) {
+  for (const kind of kinds) keepers.set(kind, keep)
+}
+
+async function send(entry: Entry): Promise<{ data: unknown } | { problem: Problem }> {
+  try {
+    const url = URLS[entry.kind as Kind]
+    const path = { build_id: entry.build, valve_id: entry.valve ?? '' }
+    const options = { params: { path }, body: entry.body, signal: AbortSignal.timeout(LIMIT_MS) }
+    return { data: await answer(api.POST(url, options as never)) }
+  } catch (error) {
+    return { problem: problemOf(error) }
+  }
+}
+
+let turn: Promise<unknown> = Promise.resolve()
+/** One tab at a time; where the browser has no locks, one write at a time in this tab. */
+function alone<T>(work: () => Promise<T>): Promise<T> {
+  if (navigator.locks) return navigator.locks.request('vivid-arm-outbox', work) as Promise<T>
+  const mine = turn.then(work, work)
+  turn = mine.catch(() => undefined)
+  return mine
+}
+
+export const useOutbox = createGlobalState(() => {
+  const entries = ref<Entry[]>([])
+  const channel = new BroadcastChannel('vivid-arm-outbox')
+  let client: QueryClient | null = null
+
+  const box = createOutbox({
+    send,
+    alone,
+    kept(entry, data) {
+      const keep = keepers.get(entry.kind)
+      if (client && keep) keep(entry, data as never, client)
+      else stale(entry.build)
+      channel.postMessage({ kept: entry.build })
+    },
+    changed() {
+      void look()
+      channel.postMessage({})
+    },
+  })
+  function stale(build: string) {
+    void client?.invalidateQueries({ queryKey: ['build', build] })
+    void client?.invalidateQueries({ queryKey: ['station', build] })
+    void client?.invalidateQueries({ queryKey: ['builds'] })
+  }
+  async function look() {
+    entries.value = await box.all()
+  }
+  channel.onmessage = (message: MessageEvent<{ kept?: string }>) => {
+    void look()
+    if (message.data.kept) stale(message.data.kept)
+  }
+
+  /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
+  async function post<K extends Kind>(write: Write<K>): Promise<Problem | null> {
+    const problem = await box.post({
+      kind: write.kind,
+      words: write.words,
+      build: write.build,
+      valve: write.valve ?? null,
+      inches: write.inches ?? null,
+      body: { ...write.body, key: crypto.randomUUID() },
+    })
+    return problem && !unanswered(problem) ? problem : null
+  }
+
+  /** Look after the box as long as the page lives. */
+  function start(queries: QueryClient) {
+    client = queries
+    void look().then(() => box.flush())
+    setInterval(() => {
+      if (entries.value.some((e) => !e.refused)) void box.flush()
+    }, AGAIN_MS)
+    addEventListener('online', () => void box.flush())
+  }
+
+  const waiting = computed(() => entries.value.filter((e) => !e.refused && e.problem))
+  const refused = computed(() => entries.value.filter((e) => e.refused))
+  return { entries, waiting, refused, post, start, retry: box.retry, drop: box.drop }
+})

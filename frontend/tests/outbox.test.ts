@@ -1,0 +1,154 @@
+import 'fake-indexeddb/auto'
+import { beforeEach, describe, expect, it } from 'vitest'
+import type { Problem } from '../src/api/client'
+import { createOutbox, type Draft, type Entry, type Means } from '../src/kit/outbox'
+
+const problem = (status: number): Problem => ({
+  type: 'about:blank', title: '', status, code: 'x', detail: `status ${status}`, context: {},
+}) // prettier-ignore
+
+/** A server that keeps by key, and answers as it is told. */
+class Server {
+  kept: string[] = []
+  order: string[] = []
+  status = 201
+  refuses = new Set<string>()
+  gate: Promise<void> | null = null
+  async take(entry: Entry) {
+    if (this.gate) await this.gate
+    if (this.status !== 201) return { problem: problem(this.status) }
+    if (this.refuses.has(entry.words)) return { problem: problem(422) }
+    this.order.push(entry.words)
+    if (!this.kept.includes(entry.key)) this.kept.push(entry.key)
+    return { data: entry.words }
+  }
+}
+
+let server: Server
+let name: string
+let turn: Promise<unknown>
+let run = 0
+beforeEach(() => {
+  server = new Server()
+  name = `box-${(run += 1)}`
+  turn = Promise.resolve()
+})
+
+/** A tab on the same browser: one database, one lock between all of them. */
+function tab(means: Partial<Means> = {}) {
+  const answers: unknown[] = []
+  const box = createOutbox({
+    send: (entry) => server.take(entry),
+    kept: (_, data) => answers.push(data),
+    alone: (work) => {
+      const mine = turn.then(work, work)
+      turn = mine.catch(() => undefined)
+      return mine
+    },
+    changed: () => undefined,
+    name,
+    ...means,
+  })
+  return { box, answers }
+}
+const draft = (words: string): Draft => ({
+  kind: 'trial', words, build: 'b', valve: 'v', inches: 7.4, body: { key: crypto.randomUUID() },
+}) // prettier-ignore
+
+describe('the outbox', () => {
+  it('keeps a write, hands the answer on and is empty again', async () => {
+    const { box, answers } = tab()
+    expect(await box.post(draft('a'))).toBeNull()
+    expect(answers).toEqual(['a'])
+    expect(await box.all()).toEqual([])
+  })
+
+  it('has stored a write before it is sent, so that a killed tab loses none', async () => {
+    let open: () => void = () => undefined
+    server.gate = new Promise((resolve) => (open = resolve))
+    void tab().box.post(draft('a'))
+    const next = tab({
+      alone: (work) => work(), // The lock of the killed tab is gone with it.
+    })
+    await expect.poll(async () => (await next.box.all()).length).toBe(1)
+    open()
+    server.gate = null
+    await next.box.flush()
+    expect(server.kept).toHaveLength(1)
+    expect(await next.box.all()).toEqual([])
+  })
+
+  it.each([0, 500, 503])(
+    'sends again after %i, in order and under the same keys',
+    async (status) => {
+      const { box } = tab()
+      server.status = status
+      const first = await box.post(draft('a'))
+      await box.post(draft('b'))
+      await box.post(draft('c'))
+      expect(first?.status).toBe(status)
+      const keys = (await box.all()).map((e) => e.key)
+      expect(keys).toHaveLength(3)
+      server.status = 201
+      await box.flush()
+      expect(server.order).toEqual(['a', 'b', 'c'])
+      expect(server.kept).toEqual(keys)
+    },
+  )
+
+  it('loses nothing between three tabs in an outage', async () => {
+    const tabs = [tab(), tab(), tab()]
+    server.status = 0
+    const words = tabs.flatMap((_, t) => Array.from({ length: 8 }, (_, i) => `${t}.${i}`))
+    await Promise.all(words.map((w) => tabs[Number(w[0])]?.box.post(draft(w))))
+    server.status = 201
+    await Promise.all(tabs.map((t) => t.box.flush()))
+    expect([...server.order].sort()).toEqual([...words].sort())
+    expect(server.kept).toHaveLength(24)
+  })
+
+  it('gives a refused write back to who entered it', async () => {
+    const { box } = tab()
+    server.refuses.add('wrong')
+    expect((await box.post(draft('wrong')))?.status).toBe(422)
+    expect(await box.all()).toEqual([])
+  })
+
+  it('shows what is refused later, passes over it, and sends it when told', async () => {
+    const { box } = tab()
+    server.status = 0
+    await box.post(draft('wrong'))
+    await box.post(draft('right'))
+    server.status = 201
+    server.refuses.add('wrong')
+    await box.flush()
+    const [left] = await box.all()
+    expect(left).toMatchObject({ words: 'wrong', refused: true, problem: { status: 422 } })
+    await box.flush()
+    expect(server.order).toEqual(['right'])
+    server.refuses.clear()
+    await box.retry(left?.key ?? '')
+    expect(server.order).toEqual(['right', 'wrong'])
+    expect(await box.all()).toEqual([])
+  })
+
+  it('sends what waits before what is entered now', async () => {
+    const { box } = tab()
+    server.status = 0
+    await box.post(draft('a'))
+    server.status = 201
+    expect(await box.post(draft('b'))).toBeNull()
+    expect(server.order).toEqual(['a', 'b'])
+  })
+
+  it('forgets what is discarded', async () => {
+    const { box } = tab()
+    server.status = 503
+    const one = draft('a')
+    await box.post(one)
+    await box.drop(one.body.key)
+    server.status = 201
+    await box.flush()
+    expect(server.order).toEqual([])
+  })
+})

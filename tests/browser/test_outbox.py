@@ -1,0 +1,146 @@
+"""The outbox in real tabs: outages, killed pages, several tabs, refusals."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import BrowserContext, Page, Route, expect
+
+from tests.builders import open_station, station_url
+
+Shop = Callable[..., dict[str, Any]]
+
+
+def log_of(live: str, build: dict[str, Any], valve: int = 0) -> list[dict[str, Any]]:
+    url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][valve]['id']}"
+    found: list[dict[str, Any]] = httpx.get(url, trust_env=False).json()["log"]
+    return found
+
+
+def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: Shop) -> None:
+    """It waits in the browser, is sent again with the same key, and is one reading."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.route("**/trials", lambda route: route.abort())
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    page.reload()
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    page.unroute("**/trials")
+    expect(page.get_by_text("1 reading waits for the server")).to_be_hidden()
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    assert len(log_of(live, build)) == 1
+
+
+@pytest.mark.parametrize("answered", [False, True], ids=["before it is sent", "after it is kept"])
+def test_a_page_killed_in_flight_leaves_its_reading_to_the_next(
+    context: BrowserContext, live: str, shop: Shop, answered: bool
+) -> None:
+    """Between store and answer the page dies: the next one sends it, and it is there once."""
+    build = shop(gaps=False)
+    page = context.new_page()
+    open_station(page, live, build)
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        if answered:
+            route.fetch()
+        held.append(route)
+
+    page.route("**/trials", hold)
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.locator(".log .unsent")).to_contain_text("saving")
+    page.wait_for_function("() => true")
+    while not held:
+        page.wait_for_timeout(50)
+    page.close()
+    following = context.new_page()
+    following.goto(station_url(live, build))
+    expect(following.locator(".log li .number")).to_have_text(["1"])
+    expect(following.locator(".log .unsent")).to_have_count(0)
+    assert len(log_of(live, build)) == 1
+
+
+def test_three_tabs_in_an_outage_lose_nothing(
+    context: BrowserContext, live: str, shop: Shop
+) -> None:
+    build = shop(gaps=False)
+    tabs = [context.new_page() for _ in range(3)]
+    for valve, tab in enumerate(tabs):
+        tab.goto(station_url(live, build, valve))
+        expect(tab.get_by_text("No reading yet.")).to_be_visible()
+    context.route("**/trials", lambda route: route.abort())
+    for tab in tabs:
+        for _ in range(4):
+            tab.keyboard.press("ArrowUp")
+            tab.keyboard.press("l")
+    expect(tabs[0].get_by_text("12 readings wait for the server")).to_be_visible()
+    tabs[2].close()
+    context.unroute("**/trials")
+    expect(tabs[0].get_by_text("for the server")).to_have_count(0)
+    kept = [log_of(live, build, valve) for valve in range(3)]
+    assert [len(log) for log in kept] == [4, 4, 4]
+
+
+def test_what_is_refused_later_is_shown_until_somebody_has_looked(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The rod was corrected meanwhile: the turns no longer fit; nothing is dropped in silence."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.route("**/trials", lambda route: route.abort())
+    for _ in range(12):
+        page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    rod = build["instrument"]
+    change = {"version": rod["version"], "most_turns": 10.0}
+    httpx.patch(f"{live}/api/instruments/{rod['id']}", json=change, trust_env=False)
+    page.unroute("**/trials")
+    notice = page.get_by_text("1 reading refused")
+    expect(notice).to_be_visible()
+    notice.click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("12, loose")
+    expect(dialog).to_contain_text("more than this rod opens")
+    dialog.get_by_role("button", name="Discard").click()
+    expect(dialog).to_contain_text("Everything is kept.")
+    assert log_of(live, build) == []
+
+
+@pytest.mark.parametrize("what", ["count back", "strike", "finding"])
+def test_every_kind_of_write_waits(page: Page, live: str, shop: Shop, what: str) -> None:
+    """Not only trials: each is stored first, kept once, and shown where it belongs."""
+    build = shop(gaps=False, layout="single", cylinders=1)
+    open_station(page, live, build)
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("z")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    pattern = {"count back": "**/count-backs", "strike": "**/voids", "finding": "**/findings"}[what]
+    if what == "finding":
+        page.goto(f"{live}/builds/{build['id']}/sign_off")
+        page.get_by_role("button", name=re.compile("^Rod spins")).click()
+    page.route(pattern, lambda route: route.abort())
+    if what == "count back":
+        page.keyboard.press("c")
+        page.keyboard.type("1")
+        page.keyboard.press("Enter")
+    elif what == "strike":
+        page.keyboard.press("x")
+        page.get_by_role("button", name="Misread").click()
+    else:
+        page.keyboard.press("y")
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    page.unroute(pattern)
+    expect(page.get_by_text("for the server")).to_have_count(0)
+    if what == "finding":
+        url = f"{live}/api/builds/{build['id']}/sign_off"
+        checks = httpx.get(url, trust_env=False).json()["checks"]
+        answered = [p for c in checks for p in c["points"] if p["yes"] is not None]
+        assert len(answered) == 1
+    else:
+        assert len(log_of(live, build)) == 2
