@@ -13,7 +13,7 @@ import numpy as np
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.zero_lash.bracket import Feel, Trial, next_trial, read_bracket
 
-ROD = CheckingRod(6.800, 0.050, 20)
+ROD = CheckingRod(7.150, 0.050, 20)
 CATALOGUE_RATIO = 1.6
 WITHIN_IN = 0.003
 MOST_TRIALS = 20
@@ -50,7 +50,7 @@ class Outcome:
 
 def make_builder(seed: int) -> Builder:
     rng = np.random.default_rng(seed)
-    truth = rng.uniform(7.1, 7.5)
+    truth = rng.uniform(7.45, 7.85)
     return Builder(
         truth_in=truth,
         expected_in=truth + rng.uniform(-0.100, 0.100),

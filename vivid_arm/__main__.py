@@ -18,6 +18,7 @@ import typer
 import uvicorn
 
 from vivid_arm.api.app import make_app
+from vivid_arm.api.board.views import fill
 from vivid_arm.demo import seeding, shop
 from vivid_arm.records import database
 from vivid_arm.records.cluster import ClusterError, free_port, running_cluster
@@ -74,6 +75,7 @@ def seed(data: Data, builds: Annotated[int, typer.Option(min=1, max=20000)] = 20
         engine = database.connect(url)
         database.migrate(engine)
         seeding.seed(database.sessions(engine), builds)
+        fill(database.sessions(engine))
         say(f"Seeded {builds} builds")
         engine.dispose()
 

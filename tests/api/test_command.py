@@ -14,6 +14,7 @@ from sqlalchemy import Engine
 from vivid_arm.records.cluster import free_port
 
 ROOT = Path(__file__).parents[2]
+pytestmark = pytest.mark.slow
 
 
 def serve(*options: str) -> subprocess.Popen[str]:

@@ -113,7 +113,7 @@ def test_a_csv_is_kept_whole_or_not_at_all(client: TestClient, make_build: Make)
         ({"fastener_pitch_in": 18.0}, "thread_pitch", "Thread pitch"),
         ({"seat_height_in": 40.0}, "seat_height", "Lifter seat height"),
         ({"lash_intake_in": 0.5}, "lash", "Lash"),
-        ({"mount": "glued"}, "mount", "mount"),
+        ({"mount": "glued"}, "mount", "Mount"),
         (
             {"prior": {"intake": {"rod_in": 74.0, "preload_in": 0.04}}},
             "rod_length",

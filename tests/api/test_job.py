@@ -28,7 +28,7 @@ ROOT = Path(__file__).parents[2]
 
 def test_health(client: TestClient) -> None:
     body = client.get("/api/health").json()
-    assert (body["status"], body["database"], body["migration"]) == ("ok", "ok", "0004")
+    assert (body["status"], body["database"], body["migration"]) == ("ok", "ok", "0005")
 
 
 def test_health_says_when_the_database_is_away() -> None:

@@ -183,6 +183,7 @@ def test_openapi_documents_every_refusal(client: TestClient) -> None:
             assert list(refusal) == ["application/problem+json"]
 
 
+@pytest.mark.slow
 def test_nothing_a_caller_sends_is_a_server_error(live: str) -> None:
     """Schemathesis on the served OpenAPI document; every answer below 500 and as documented."""
     command = [

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.board.views import board_body, uncomputed_body
+from vivid_arm.api.board.views import board_body, fill, uncomputed_body
 from vivid_arm.demo import seeding
 from vivid_arm.documents import order_data
 from vivid_arm.records import database
@@ -32,6 +32,7 @@ def never_needed(build: Build, error: Exception) -> dict[str, Any]:
 @pytest.fixture
 def seeded(empty: Engine) -> Engine:
     seeding.seed(database.sessions(empty), 3)
+    fill(database.sessions(empty))
     return empty
 
 

@@ -122,4 +122,4 @@ def test_demo_shop_stands_at_different_stages(session: Session) -> None:
     assert any(v.bracket.contradictions for v in twin.valves)
     loader = states["Dockside loader V8"]
     assert all(v.verdict.state in ("settled", "waiting") for v in loader.valves)
-    assert list(loader.rods_in.values()) == [7.4] * 16
+    assert list(loader.rods_in.values()) == [7.675, 7.65] * 8

@@ -9,6 +9,7 @@ from urllib.parse import urlsplit
 
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
 from pydantic import BaseModel
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
@@ -106,6 +107,7 @@ def make_app(
         redoc_url=None,
         openapi_url="/api/openapi.json",
         lifespan=_reading(hub),
+        generate_unique_id_function=_operation,
     )
     app.state.gauges = hub
     engine = connect(database_url)
@@ -120,6 +122,11 @@ def make_app(
     app.include_router(health_router)
     _serve_frontend(app)
     return app
+
+
+def _operation(route: APIRoute) -> str:
+    """An operation's name: its step and its function, never its address or module."""
+    return "_".join([*map(str, route.tags[:1]), route.name])
 
 
 def _reading(hub: GaugeHub | None) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:

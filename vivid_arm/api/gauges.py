@@ -1,19 +1,16 @@
 """Gauges with a data cable: their values as they come, as server-sent events."""
 
-import asyncio
-import json
 from collections.abc import AsyncIterator
 from dataclasses import asdict
-from typing import Any, Literal
+from typing import Literal
 
 from fastapi import APIRouter, Request
-from fastapi.responses import StreamingResponse
+from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict
 
 from vivid_arm.outside.gauge import GaugeHub
 
 router = APIRouter(prefix="/api/gauges", tags=["gauges"])
-_ALIVE_S = 10.0
 
 
 class LiveOut(BaseModel):
@@ -52,35 +49,12 @@ def read_gauges(request: Request) -> GaugesOut:
     )
 
 
-@router.get(
-    "/live",
-    response_class=StreamingResponse,
-    responses={200: {"content": {"text/event-stream": {}}, "description": "One value an event"}},
-)
-async def live_gauges(request: Request) -> StreamingResponse:
+@router.get("/live", response_class=EventSourceResponse)
+async def live_gauges(request: Request) -> AsyncIterator[ServerSentEvent]:
     """Values as they arrive, one an event; ``{}`` when the cable is out or there is none."""
     hub: GaugeHub | None = request.app.state.gauges
-    return StreamingResponse(_events(hub), media_type="text/event-stream")
-
-
-async def _events(hub: GaugeHub | None) -> AsyncIterator[str]:
     if hub is None:
-        yield "retry: 60000\ndata: {}\n\n"
+        yield ServerSentEvent(data={}, retry=60_000)
         return
-    values = hub.listen()
-    coming = asyncio.ensure_future(anext(values))
-    try:
-        while True:
-            done, _ = await asyncio.wait({coming}, timeout=_ALIVE_S)
-            if not done:
-                yield ": alive\n\n"
-                continue
-            try:
-                value = coming.result()
-            except StopAsyncIteration:
-                return
-            body: dict[str, Any] = {} if value is None else asdict(value)
-            yield f"data: {json.dumps(body)}\n\n"
-            coming = asyncio.ensure_future(anext(values))
-    finally:
-        coming.cancel()
+    async for value in hub.listen():
+        yield ServerSentEvent(data={} if value is None else asdict(value))

@@ -9,16 +9,14 @@ from uuid import UUID
 from sqlalchemy import Table, insert
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.core.engine.layout import valves_of
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.records.settings import BuildSettings
-from vivid_arm.records.state.board import board_page
 from vivid_arm.records.tables import Reading, Valve
 from vivid_arm.records.writes import setup
 
-ROD = CheckingRod(6.8, 0.05, 20)
+ROD = CheckingRod(7.15, 0.041667, 20)
 RATIO = 1.6
 READINGS_EACH = 10
 _BATCH = 50
@@ -35,7 +33,7 @@ Sessions = Callable[[], Any]
 
 
 def seed(sessions: Sessions, builds: int, seed: int = 20261125) -> None:
-    """Make V8 builds of 16 valves with 10 readings each, and their board summaries."""
+    """Make V8 builds of 16 valves with 10 readings each."""
     rng = Random(seed)
     with sessions() as session, session.begin():
         rod = setup.new_instrument(session, {
@@ -47,9 +45,6 @@ def seed(sessions: Sessions, builds: int, seed: int = 20261125) -> None:
         with sessions() as session, session.begin():
             for number in range(first, min(first + _BATCH, builds)):
                 _build(session, rng, rod, number)
-    for offset in range(0, builds, _BATCH):
-        with sessions() as session, session.begin():
-            board_page(session, "", offset, _BATCH, board_body, uncomputed_body)
 
 
 def _uuid(rng: Random) -> UUID:
@@ -62,7 +57,7 @@ def _build(session: Session, rng: Random, rod: UUID, number: int) -> None:
         "id": _uuid(rng), **BuildSettings(name=name).model_dump(), "instrument_id": rod,
     })  # fmt: skip
     build.log_count = len(valves_of("v", 8)) * READINGS_EACH
-    base = {"intake": rng.uniform(7.2, 7.5)}
+    base = {"intake": rng.uniform(7.45, 7.75)}
     base["exhaust"] = base["intake"] + rng.uniform(0, 0.04)
     lines = [
         line

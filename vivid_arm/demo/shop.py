@@ -73,14 +73,14 @@ def _instruments(session: Session) -> tuple[Instrument, Instrument, Instrument]:
                 "name": name,
                 "convention": "theoretical",
                 "closed_in": closed,
-                "pitch_in": 0.050,
+                "pitch_in": 0.041667,
                 "most_turns": 20.0,
                 "accuracy_in": 0.001,
             },
         )
         for name, closed in (
-            ("Checking rod A, 5.800 closed", 5.8),
-            ("Checking rod B, 6.800 closed", 6.8),
+            ("Checking rod A, 5.925 closed", 5.925),
+            ("Checking rod B, 7.150 closed", 7.15),
         )
     ]
     caliper = setup.new_instrument(
@@ -156,8 +156,8 @@ def _dockside_v8(session: Session, rod: Instrument) -> None:
         cam=_cam(_lobe(268, 214, 0.302), _lobe(274, 220, 0.310), 107, 112),
         prior={
             "convention": "theoretical",
-            "intake": {"rod_in": 7.375, "preload_in": 0.060, "within_in": 0.005},
-            "exhaust": {"rod_in": 7.375, "preload_in": 0.060, "within_in": 0.005},
+            "intake": {"rod_in": 7.640, "preload_in": 0.060, "within_in": 0.005},
+            "exhaust": {"rod_in": 7.640, "preload_in": 0.060, "within_in": 0.005},
             "changes": {
                 "base_circle": {"intake_in": -0.044, "exhaust_in": -0.044, "within_in": 0.002},
                 "head": {"intake_in": 0.006, "exhaust_in": 0.006, "within_in": 0.002},
@@ -165,14 +165,14 @@ def _dockside_v8(session: Session, rod: Instrument) -> None:
         },
     )  # fmt: skip
     valve = _measure(
-        session, build, 1, "intake", _Try("9", "loose", "0.139"), _Try("10 1/2", "loose", "0.020")
+        session, build, 1, "intake", _Try("9", "loose", "0.120"), _Try("10 1/2", "loose", "0.020")
     )
     readings.add_count_back(
         session, build, valve, key=_id("count", build.id), turns="10 1/2", by=_BY
     )
     _measure(
         session, build, 1, "exhaust",
-        _Try("11", "tight"), _Try("9", "loose", "0.121"), _Try("10 3/8", "loose", ".006"),
+        _Try("11", "tight"), _Try("9", "loose", "0.098"), _Try("10 3/8", "loose", ".006"),
     )  # fmt: skip
 
 
@@ -202,8 +202,8 @@ def _orchard_flat_four(session: Session, caliper: Instrument) -> None:
         stock_step_in=0.005, mount="stands", lifter_foot="roller",
         cam=_cam(_lobe(264, 208, 0.340), _lobe(264, 208, 0.340), 106, 110),
     )  # fmt: skip
-    valve = _measure(session, build, 2, "intake", _Try("8.210", "loose", "0.064"))
-    setup.expect_length(session, valve, valve.version, "8.275", "in")
+    valve = _measure(session, build, 2, "intake", _Try("8.315", "loose", "0.064"))
+    setup.expect_length(session, valve, valve.version, "8.380", "in")
 
 
 def _fairground_twin(session: Session, rod: Instrument) -> None:
@@ -211,10 +211,10 @@ def _fairground_twin(session: Session, rod: Instrument) -> None:
     build = _build(
         session, "Fairground organ V-twin", layout="v", cylinders=2, instrument_id=rod.id,
         ratio_intake=1.6, ratio_exhaust=1.7, mount="shaft", lifter_foot="roller",
-        cam=_cam(_lobe(290, 230, 0.353), _lobe(296, 236, 0.353), 106, 108),
+        cam=_cam(_lobe(286, 226, 0.347), _lobe(294, 234, 0.347), 105, 108),
     )  # fmt: skip
     _measure(
-        session, build, 1, "intake", _Try("9 1/2", "loose", "0.044"), _Try("10", "loose", ".004")
+        session, build, 1, "intake", _Try("9 1/2", "loose", "0.037"), _Try("10", "loose", ".004")
     )
     _measure(
         session,
@@ -232,7 +232,7 @@ def _pump_single(session: Session) -> None:
     _build(session, "Mill pump single", layout="single", cylinders=1, gaps=False)
 
 
-# Zero lash of each valve, thou over 7.300 or over 6.480; made up for the demo.
+# Zero lash of each valve, thou over 7.620 or over 6.480; made up for the demo.
 _QUARRY = {
     "1I": 18, "1E": 43, "3I": 21, "3E": 41, "5I": 17, "5E": 46, "7I": 20, "7E": 44,
     "2I": 22, "2E": 45, "4I": 19, "4E": 42, "6I": 1, "6E": 44, "8I": 18, "8E": 40,
@@ -254,7 +254,7 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
         session, "Quarry crusher V8", layout="v", cylinders=8, instrument_id=rod.id,
         ratio_intake=1.6, ratio_exhaust=1.6, preload_low_in=0.020, preload_high_in=0.060,
         fastener_pitch_in=0.049213,
-        cam=_cam(_lobe(290, 230, 0.353), _lobe(290, 230, 0.353), 106, 110),
+        cam=_cam(_lobe(286, 226, 0.347), _lobe(286, 226, 0.347), 105, 109),
         plan={"strategy": "kinds", "block": "aluminium", "head": "aluminium", "parts": {}},
         rod=_ROD | {"spring_lbf": 330.0, "others": [
             {"diameter_in": 0.34375, "wall_in": 0.080, "form": "one_piece"},
@@ -262,17 +262,17 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
         ], "trial_diameter_in": 0.3125, "clearance_in": 0.066},
     )  # fmt: skip
     for name, thou in _QUARRY.items():
-        _gauge(session, build, rod, name, 7.300 + thou / 1000)
+        _gauge(session, build, rod, name, 7.620 + thou / 1000)
     kept = get_build(session, build.id)
     assert kept is not None
     valve = next(v for v in kept.valves if (v.cylinder, v.kind) == (6, "intake"))
     readings.add_measure(
         session, kept, valve, key=_id(build.id, "6I", "gap"), method="gap_short",
-        reading="0.040 + 0.041", rod="7.250", instrument_id=caliper.id, by=_BY,
+        reading="0.040 + 0.041", rod="7.570", instrument_id=caliper.id, by=_BY,
     )  # fmt: skip
     readings.add_measure(
         session, kept, valve, key=_id(build.id, "6I", "indicator"), method="indicator",
-        reading="0.0485", rod="7.350", instrument_id=_indicator(session).id, by=_BY,
+        reading="0.0485", rod="7.670", instrument_id=_indicator(session).id, by=_BY,
     )  # fmt: skip
     _trial_rods(session, build)
 
@@ -467,6 +467,6 @@ def _gauge(session: Session, build: Build, rod: Instrument, name: str, zero_lash
     near = tool.adjuster.snap(zero_lash - 0.002, -1)
     tries = [
         _Try(format_turns(tool.turns_for(length)), "loose", f"{ratio * (zero_lash - length):.3f}")
-        for length in (near - 0.05, near)
+        for length in (near - tool.pitch_in, near)
     ]
     _measure(session, build, int(name[:-1]), kind, *tries)

@@ -15,6 +15,7 @@ from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.records.fields import (
     Cylinder,
     Figure,
@@ -37,10 +38,7 @@ from vivid_arm.records.writes.build_file import BuildRows
 Json = dict[str, Any]
 Said = Annotated[Text, Field(max_length=200)]
 Number = Annotated[int, Field(strict=True, ge=0, le=2_000_000_000)]
-ReadingKind = Literal[
-    "trial", "count_back", "void", "extend", "turns", "indicator", "gap_short", "gap_bottomed",
-    "mark",
-]  # fmt: skip
+ReadingKind = Literal["trial", "count_back", "void", "mark"] | MeasuringMethod
 
 
 class InstrumentRow(InstrumentFigures):

@@ -117,5 +117,7 @@ def fault_of(found: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
     where = "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in first["loc"])
     if first["type"] != "missing" and first.get("input") is None:
         return where.lstrip("."), "empty"
+    if first["type"] == "literal_error":
+        return where.lstrip("."), "expected " + str(first["ctx"]["expected"]).replace("'", "")
     words = _WORDS.get(first["type"]) or str(first["msg"]).removeprefix("Value error, ")
     return where.lstrip("."), words

@@ -15,13 +15,13 @@ export interface paths {
          * Read Board
          * @description A page of the board: builds by name, the latest touched first, and what each waits for.
          */
-        get: operations["read_board_api_builds_get"];
+        get: operations["board_read_board"];
         put?: never;
         /**
          * Make Build
          * @description Make a build. Safe to repeat: the same id gives the build already made.
          */
-        post: operations["make_build_api_builds_post"];
+        post: operations["setup_make_build"];
         delete?: never;
         options?: never;
         head?: never;
@@ -39,7 +39,7 @@ export interface paths {
          * Read Build
          * @description One build with its valves, groups and next step.
          */
-        get: operations["read_build_api_builds__build_id__get"];
+        get: operations["setup_read_build"];
         put?: never;
         post?: never;
         delete?: never;
@@ -49,7 +49,7 @@ export interface paths {
          * Change Build
          * @description Change some of a build's set-up. 409 with both values when it changed elsewhere.
          */
-        patch: operations["change_build_api_builds__build_id__patch"];
+        patch: operations["setup_change_build"];
         trace?: never;
     };
     "/api/instruments": {
@@ -63,13 +63,13 @@ export interface paths {
          * List Instruments
          * @description Every instrument, the oldest first.
          */
-        get: operations["list_instruments_api_instruments_get"];
+        get: operations["setup_list_instruments"];
         put?: never;
         /**
          * Make Instrument
          * @description Add an instrument. Safe to repeat: the same id gives the one already kept.
          */
-        post: operations["make_instrument_api_instruments_post"];
+        post: operations["setup_make_instrument"];
         delete?: never;
         options?: never;
         head?: never;
@@ -93,7 +93,7 @@ export interface paths {
          * Change Instrument
          * @description Correct an instrument; trials counted in turns are worked out again from it.
          */
-        patch: operations["change_instrument_api_instruments__instrument_id__patch"];
+        patch: operations["setup_change_instrument"];
         trace?: never;
     };
     "/api/rules": {
@@ -107,7 +107,7 @@ export interface paths {
          * Read Rules
          * @description Layouts with their cylinder counts, engine presets, threads, preload habits.
          */
-        get: operations["read_rules_api_rules_get"];
+        get: operations["setup_read_rules"];
         put?: never;
         post?: never;
         delete?: never;
@@ -127,7 +127,7 @@ export interface paths {
          * Read File
          * @description The whole build; its schema is docs/build.schema.json.
          */
-        get: operations["read_file_api_builds__build_id__file_json_get"];
+        get: operations["setup_read_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -149,7 +149,7 @@ export interface paths {
          * Keep File
          * @description Move a build in from its file. Safe to repeat; 409 when the build here differs.
          */
-        post: operations["keep_file_api_builds_file_post"];
+        post: operations["setup_keep_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -167,9 +167,9 @@ export interface paths {
         put?: never;
         /**
          * Read Length
-         * @description Read a typed length. Example: "188.15 mm" as rod_length gives 7.40748 in.
+         * @description Read a typed length. Example: "218.34 mm" as rod_length gives 8.596063 in.
          */
-        post: operations["read_length_api_compute_length_post"];
+        post: operations["compute_read_length"];
         delete?: never;
         options?: never;
         head?: never;
@@ -187,9 +187,9 @@ export interface paths {
         put?: never;
         /**
          * Read Turns
-         * @description Read a typed count of turns. Example: "10 1/4" gives 10.25.
+         * @description Read a typed count of turns. Example: "9 5/8" gives 9.625.
          */
-        post: operations["read_turns_api_compute_turns_post"];
+        post: operations["compute_read_turns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -209,7 +209,7 @@ export interface paths {
          * Read Firing Order
          * @description Read a typed firing order. Example: "1-3-4-2" gives [1, 3, 4, 2].
          */
-        post: operations["read_firing_order_api_compute_firing_order_post"];
+        post: operations["compute_read_firing_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -229,9 +229,9 @@ export interface paths {
          * Convert Length
          * @description Carry a rod length from one convention to another.
          *
-         *     Example: 7.400 theoretical, two 5/16 balls with 0.100 holes: measured 7.383568.
+         *     Example: 8.600 theoretical, two 5/16 balls with 0.100 holes: measured 8.583568.
          */
-        post: operations["convert_length_api_compute_convention_post"];
+        post: operations["compute_convert_length"];
         delete?: never;
         options?: never;
         head?: never;
@@ -249,9 +249,9 @@ export interface paths {
         put?: never;
         /**
          * Set Checking Rod
-         * @description Length of a checking rod in inches. Example: 6.800 + 10.25 x 0.050 = 7.3125.
+         * @description Length of a checking rod in inches. Example: 8.150 + 9.625 x 0.041667 = 8.551045.
          */
-        post: operations["set_checking_rod_api_compute_checking_rod_post"];
+        post: operations["compute_set_checking_rod"];
         delete?: never;
         options?: never;
         head?: never;
@@ -269,7 +269,7 @@ export interface paths {
          * Read Base Circle
          * @description Every valve's heel on the crank, and the four schools' plans for the chosen valves.
          */
-        get: operations["read_base_circle_api_builds__build_id__base_circle_get"];
+        get: operations["base_circle_read_base_circle"];
         put?: never;
         post?: never;
         delete?: never;
@@ -289,7 +289,7 @@ export interface paths {
          * Read Lobe
          * @description A lobe as CSV: the measured table, or the model made from the cam card.
          */
-        get: operations["read_lobe_api_builds__build_id__cam__kind__csv_get"];
+        get: operations["base_circle_read_lobe"];
         put?: never;
         post?: never;
         delete?: never;
@@ -310,7 +310,7 @@ export interface paths {
          * Keep Lobe
          * @description Keep a measured lobe from CSV, or take it away; a bad line is named.
          */
-        put: operations["keep_lobe_api_builds__build_id__cam__kind__put"];
+        put: operations["base_circle_keep_lobe"];
         post?: never;
         delete?: never;
         options?: never;
@@ -333,7 +333,7 @@ export interface paths {
          *
          *     Example: ICL 106, LSA 110, both durations 290: cylinder 1's intake heel from 611 to 1041.
          */
-        post: operations["wheel_api_compute_base_circle_post"];
+        post: operations["compute_wheel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -353,7 +353,7 @@ export interface paths {
          * Lobe
          * @description A smooth lobe from a cam card; it meets both durations and the lift, and is a model.
          */
-        post: operations["lobe_api_compute_lobe_post"];
+        post: operations["compute_lobe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -371,7 +371,7 @@ export interface paths {
          * Read Station
          * @description Everything the station shows for a valve.
          */
-        get: operations["read_station_api_builds__build_id__valves__valve_id__get"];
+        get: operations["zero_lash_read_station"];
         put?: never;
         post?: never;
         delete?: never;
@@ -381,7 +381,7 @@ export interface paths {
          * Expect Length
          * @description Set the length a valve is thought to need; the first trial starts from it.
          */
-        patch: operations["expect_length_api_builds__build_id__valves__valve_id__patch"];
+        patch: operations["zero_lash_expect_length"];
         trace?: never;
     };
     "/api/builds/{build_id}/valves/{valve_id}/trials": {
@@ -397,7 +397,7 @@ export interface paths {
          * Add Trial
          * @description Keep a trial at once. Safe to repeat: one key is one reading.
          */
-        post: operations["add_trial_api_builds__build_id__valves__valve_id__trials_post"];
+        post: operations["zero_lash_add_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -417,7 +417,7 @@ export interface paths {
          * Add Measure
          * @description Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading.
          */
-        post: operations["add_measure_api_builds__build_id__valves__valve_id__measures_post"];
+        post: operations["zero_lash_add_measure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -437,7 +437,7 @@ export interface paths {
          * Add Count Back
          * @description Keep the turns counted back to closed, and check the running count with them.
          */
-        post: operations["add_count_back_api_builds__build_id__valves__valve_id__count_backs_post"];
+        post: operations["zero_lash_add_count_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -457,7 +457,7 @@ export interface paths {
          * Void Reading
          * @description Strike a reading out with a reason. It stays in the log.
          */
-        post: operations["void_reading_api_builds__build_id__valves__valve_id__voids_post"];
+        post: operations["zero_lash_void_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -475,9 +475,9 @@ export interface paths {
         put?: never;
         /**
          * Bracket
-         * @description What trials say, and the next one. Example: one zero at 7.3125 gives 7.3125, settled.
+         * @description What trials say, and the next one. Example: one zero at 8.551 gives 8.551, settled.
          */
-        post: operations["bracket_api_compute_bracket_post"];
+        post: operations["compute_bracket"];
         delete?: never;
         options?: never;
         head?: never;
@@ -499,7 +499,7 @@ export interface paths {
          *
          *     Example: a rod of 7.500, gap 0.065 at ratio 1.6 gives zero lash 7.540625.
          */
-        post: operations["method_api_compute_method_post"];
+        post: operations["compute_method"];
         delete?: never;
         options?: never;
         head?: never;
@@ -521,7 +521,7 @@ export interface paths {
          *
          *     Example: 7.300, base circle 0.040 smaller, head milled 0.010: 7.310.
          */
-        post: operations["predicted_api_compute_predict_post"];
+        post: operations["compute_predicted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -539,9 +539,9 @@ export interface paths {
         put?: never;
         /**
          * Combined
-         * @description One zero-lash length from several. Example: 7.400 and 7.403, u 0.001 and 0.002: 7.4006.
+         * @description One zero-lash length from several. Example: 8.600 and 8.603, u 0.001 and 0.002: 8.6006.
          */
-        post: operations["combined_api_compute_combine_post"];
+        post: operations["compute_combined"];
         delete?: never;
         options?: never;
         head?: never;
@@ -559,7 +559,7 @@ export interface paths {
          * Read Rocker
          * @description The rocker of a valve: dimensions, tries, what they say, what to change.
          */
-        get: operations["read_rocker_api_builds__build_id__valves__valve_id__rocker_get"];
+        get: operations["rocker_read_rocker"];
         put?: never;
         post?: never;
         delete?: never;
@@ -579,7 +579,7 @@ export interface paths {
          * Read Motion
          * @description A dense batch, settings by lifts, that a screen can move inside without asking again.
          */
-        get: operations["read_motion_api_builds__build_id__valves__valve_id__rocker_motion_get"];
+        get: operations["rocker_read_motion"];
         put?: never;
         post?: never;
         delete?: never;
@@ -601,7 +601,7 @@ export interface paths {
          * Add Mark
          * @description Keep a try at once. Safe to repeat: one key is one try.
          */
-        post: operations["add_mark_api_builds__build_id__valves__valve_id__marks_post"];
+        post: operations["rocker_add_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -621,7 +621,7 @@ export interface paths {
          * Void Mark
          * @description Strike a try out with a reason. It stays in the log.
          */
-        post: operations["void_mark_api_builds__build_id__valves__valve_id__marks_voids_post"];
+        post: operations["rocker_void_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -643,7 +643,7 @@ export interface paths {
          *
          *     It is made anew as JPEG of at most 1600 pixels, without metadata. Safe to repeat.
          */
-        post: operations["add_photo_api_builds__build_id__photos_post"];
+        post: operations["rocker_add_photo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -661,7 +661,7 @@ export interface paths {
          * Read Picture
          * @description A kept photo as JPEG.
          */
-        get: operations["read_picture_api_builds__build_id__photos__photo_id__jpg_get"];
+        get: operations["rocker_read_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -681,7 +681,7 @@ export interface paths {
          * Read Photo
          * @description A kept photo's size and the first guess on it.
          */
-        get: operations["read_photo_api_builds__build_id__photos__photo_id__get"];
+        get: operations["rocker_read_photo"];
         put?: never;
         post?: never;
         delete?: never;
@@ -703,10 +703,10 @@ export interface paths {
          * Mechanism
          * @description Move one rocker through lobe lifts.
          *
-         *     Example: A 1.5, B 0.882353, bend 15, r 0.28, fulcrum 1.48 away at -0.02, seat at
-         *     (-2.318235, -8), lobe lift 0.353: net lift 0.620187, sweep 0.034572 wide.
+         *     Example: A 1.42, B 0.86, bend 13, r 0.27, fulcrum 1.4 away at -0.015, seat at
+         *     (-2.2, -7.6), lobe lift 0.331: net lift 0.560953, sweep 0.028894 wide.
          */
-        post: operations["mechanism_api_compute_mechanism_post"];
+        post: operations["compute_mechanism"];
         delete?: never;
         options?: never;
         head?: never;
@@ -729,7 +729,7 @@ export interface paths {
          *     Example: a mark from 0.018 to 0.066 with the closed end inboard on a stud says
          *     that the fulcrum is too low by 0.04, and asks for a longer rod.
          */
-        post: operations["marks_api_compute_marks_post"];
+        post: operations["compute_marks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -751,7 +751,7 @@ export interface paths {
          *
          *     Example: 0.429 and 0.742 give 1.730; 0.742 light and 0.722 real lose 0.020.
          */
-        post: operations["ratio_api_compute_ratio_post"];
+        post: operations["compute_ratio"];
         delete?: never;
         options?: never;
         head?: never;
@@ -771,7 +771,7 @@ export interface paths {
          * Mid Lift
          * @description Where the gauge at the retainer must stand at half lift. Example: 0.722 gives 0.361.
          */
-        post: operations["mid_lift_api_compute_mid_lift_post"];
+        post: operations["compute_mid_lift"];
         delete?: never;
         options?: never;
         head?: never;
@@ -789,7 +789,7 @@ export interface paths {
          * Read Heads
          * @description The heads in plan, front to rear, with spread, findings and suspicions.
          */
-        get: operations["read_heads_api_builds__build_id__heads_get"];
+        get: operations["heads_read_heads"];
         put?: never;
         post?: never;
         delete?: never;
@@ -809,7 +809,7 @@ export interface paths {
          * Read Readings
          * @description Every line of the build's log; the columns are in docs/formats.md.
          */
-        get: operations["read_readings_api_builds__build_id__readings_csv_get"];
+        get: operations["heads_read_readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -831,7 +831,7 @@ export interface paths {
          * Keep Readings
          * @description Keep the readings of a CSV file, all or none; the same file again changes nothing.
          */
-        post: operations["keep_readings_api_builds__build_id__readings_post"];
+        post: operations["heads_keep_readings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -851,9 +851,9 @@ export interface paths {
          * Heads
          * @description What measured valves say together, and which are not believable.
          *
-         *     Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
+         *     Example: eight intakes at 8.600 but one at 8.500: that one is doubted.
          */
-        post: operations["heads_api_compute_heads_post"];
+        post: operations["compute_heads"];
         delete?: never;
         options?: never;
         head?: never;
@@ -871,7 +871,7 @@ export interface paths {
          * Read Decision
          * @description Every valve's rod, ways of buying side by side, chances; null while nothing is measured.
          */
-        get: operations["read_decision_api_builds__build_id__decide_get"];
+        get: operations["decide_read_decision"];
         put?: never;
         post?: never;
         delete?: never;
@@ -891,7 +891,7 @@ export interface paths {
          * Read Rod
          * @description The rod itself: strength beside others, room in the head, cut list.
          */
-        get: operations["read_rod_api_builds__build_id__rod_get"];
+        get: operations["decide_read_rod"];
         put?: never;
         post?: never;
         delete?: never;
@@ -911,7 +911,7 @@ export interface paths {
          * Cut List Csv
          * @description The cut list, one row a rod.
          */
-        get: operations["cut_list_csv_api_builds__build_id__cut_list_csv_get"];
+        get: operations["decide_cut_list_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -931,7 +931,7 @@ export interface paths {
          * Cut List Pdf
          * @description The cut list to print, with room for the pressed lengths.
          */
-        get: operations["cut_list_pdf_api_builds__build_id__cut_list_pdf_get"];
+        get: operations["decide_cut_list_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -953,7 +953,7 @@ export interface paths {
          * Check Pressed
          * @description Rods as they measure after pressing, in the cut list's order, against its tolerance.
          */
-        post: operations["check_pressed_api_builds__build_id__cut_list_pressed_post"];
+        post: operations["decide_check_pressed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -971,13 +971,13 @@ export interface paths {
          * Read Box
          * @description The shop's own rods on the shelf, shortest first.
          */
-        get: operations["read_box_api_box_get"];
+        get: operations["decide_read_box"];
         put?: never;
         /**
          * Add Box Rod
          * @description Put rods of one length on the shelf. Safe to repeat: the same id gives the one kept.
          */
-        post: operations["add_box_rod_api_box_post"];
+        post: operations["decide_add_box_rod"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1001,7 +1001,7 @@ export interface paths {
          * Change Box Rod
          * @description Change count or note. 409 with both values when it changed elsewhere.
          */
-        patch: operations["change_box_rod_api_box__box_id__patch"];
+        patch: operations["decide_change_box_rod"];
         trace?: never;
     };
     "/api/compute/candidates": {
@@ -1015,9 +1015,9 @@ export interface paths {
         put?: never;
         /**
          * Candidates
-         * @description Lengths that can be bought. Example: 8.460, target 0.060, step 0.025 gives 8.525.
+         * @description Lengths that can be bought. Example: 8.551, target 0.045, step 0.025 gives 8.600.
          */
-        post: operations["candidates_api_compute_candidates_post"];
+        post: operations["compute_candidates"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1037,7 +1037,7 @@ export interface paths {
          * Compute Decision
          * @description Rods for a whole engine with fixed rockers: the same figures as the decide page.
          */
-        post: operations["compute_decision_api_compute_decide_post"];
+        post: operations["compute_compute_decision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1057,7 +1057,7 @@ export interface paths {
          * Compute Rod
          * @description Static load, Euler load, shortening, lift lost and mass of a rod (lengths: centre).
          */
-        post: operations["compute_rod_api_compute_rod_post"];
+        post: operations["compute_compute_rod"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1075,7 +1075,7 @@ export interface paths {
          * Order Json
          * @description The order sheet as JSON; its schema is in docs/formats.md.
          */
-        get: operations["order_json_api_builds__build_id__order_json_get"];
+        get: operations["order_order_json"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1095,7 +1095,7 @@ export interface paths {
          * Order Csv
          * @description The order sheet as CSV, one row a length.
          */
-        get: operations["order_csv_api_builds__build_id__order_csv_get"];
+        get: operations["order_order_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1115,7 +1115,7 @@ export interface paths {
          * Order Text
          * @description The order as the text of an e-mail.
          */
-        get: operations["order_text_api_builds__build_id__order_txt_get"];
+        get: operations["order_order_text"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1135,7 +1135,7 @@ export interface paths {
          * Order Pdf
          * @description The order sheet to print, with the build's QR code.
          */
-        get: operations["order_pdf_api_builds__build_id__order_pdf_get"];
+        get: operations["order_order_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1155,7 +1155,7 @@ export interface paths {
          * Read Supplier
          * @description The rod supplier in one line: his convention and steps, or why he does not answer.
          */
-        get: operations["read_supplier_api_supplier_get"];
+        get: operations["order_read_supplier"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1175,7 +1175,7 @@ export interface paths {
          * Read Offers
          * @description The set the decision asks for, in the supplier's lengths, with price and days.
          */
-        get: operations["read_offers_api_builds__build_id__offers_get"];
+        get: operations["order_read_offers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1195,13 +1195,13 @@ export interface paths {
          * Read Orders
          * @description A build's orders, and what can be drafted now.
          */
-        get: operations["read_orders_api_builds__build_id__orders_get"];
+        get: operations["order_read_orders"];
         put?: never;
         /**
          * Draft Order
          * @description Draft an order from the decision. Safe to repeat: one id is one order.
          */
-        post: operations["draft_order_api_builds__build_id__orders_post"];
+        post: operations["order_draft_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1224,7 +1224,7 @@ export interface paths {
          *     The order is frozen and kept before the supplier is called, so that a lost answer can
          *     be asked for again.
          */
-        post: operations["place_order_api_builds__build_id__orders__order_id__place_post"];
+        post: operations["order_place_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1244,7 +1244,7 @@ export interface paths {
          * Ask Status
          * @description Ask the supplier how an order stands; an order he never got can be placed again.
          */
-        post: operations["ask_status_api_builds__build_id__orders__order_id__status_post"];
+        post: operations["order_ask_status"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1264,7 +1264,7 @@ export interface paths {
          * Receive Rods
          * @description Keep the received rods as measured, and sort them onto their valves.
          */
-        post: operations["receive_rods_api_builds__build_id__orders__order_id__rods_post"];
+        post: operations["order_receive_rods"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1284,7 +1284,7 @@ export interface paths {
          * Move Order
          * @description Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted.
          */
-        post: operations["move_order_api_builds__build_id__orders__order_id__moves_post"];
+        post: operations["order_move_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1299,10 +1299,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Order Pdf
+         * Frozen Pdf
          * @description An order's sheet as it was frozen, to print.
          */
-        get: operations["order_pdf_api_builds__build_id__orders__order_id__sheet_pdf_get"];
+        get: operations["order_frozen_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1322,7 +1322,7 @@ export interface paths {
          * Read Sign Off
          * @description Every check with its limit and margin, what is open, who signed, the torque card.
          */
-        get: operations["read_sign_off_api_builds__build_id__sign_off_get"];
+        get: operations["sign_off_read_sign_off"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1344,7 +1344,7 @@ export interface paths {
          * Add Finding
          * @description Keep what a check found. Safe to repeat: one key is one finding.
          */
-        post: operations["add_finding_api_builds__build_id__findings_post"];
+        post: operations["sign_off_add_finding"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1364,7 +1364,7 @@ export interface paths {
          * Sign
          * @description Sign the build off; while anything is open only with a written reason.
          */
-        post: operations["sign_api_builds__build_id__signatures_post"];
+        post: operations["sign_off_sign"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1382,7 +1382,7 @@ export interface paths {
          * Report Pdf
          * @description The whole build on paper: drawings, readings, decision, orders, checks, signature.
          */
-        get: operations["report_pdf_api_builds__build_id__report_pdf_get"];
+        get: operations["sign_off_report_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1402,7 +1402,7 @@ export interface paths {
          * Read Gauges
          * @description The gauges as they stand now.
          */
-        get: operations["read_gauges_api_gauges_get"];
+        get: operations["gauges_read_gauges"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1422,7 +1422,7 @@ export interface paths {
          * Live Gauges
          * @description Values as they arrive, one an event; ``{}`` when the cable is out or there is none.
          */
-        get: operations["live_gauges_api_gauges_live_get"];
+        get: operations["gauges_live_gauges"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1442,7 +1442,7 @@ export interface paths {
          * Health
          * @description Version and state of the database; 503 while it does not answer.
          */
-        get: operations["health_api_health_get"];
+        get: operations["health_health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1576,8 +1576,8 @@ export interface components {
             /** Builds */
             builds: components["schemas"]["BoardEntry"][];
         };
-        /** Body_add_photo_api_builds__build_id__photos_post */
-        Body_add_photo_api_builds__build_id__photos_post: {
+        /** Body_rocker_add_photo */
+        Body_rocker_add_photo: {
             /**
              * Id
              * Format: uuid
@@ -1701,12 +1701,12 @@ export interface components {
             expected_in?: number | null;
             /**
              * Closed In
-             * @default 6.8
+             * @default 8.15
              */
             closed_in: number;
             /**
              * Pitch In
-             * @default 0.05
+             * @default 0.041667
              */
             pitch_in: number;
             /**
@@ -2030,6 +2030,9 @@ export interface components {
         /**
          * BuildSummary
          * @description A whole build; ``engine`` is the usual one of its layout where none was entered.
+         *
+         *     ``reach_in``: from the ball's centre to where each convention measures, at the lifter's
+         *     and at the rocker's end.
          */
         BuildSummary: {
             /** Name */
@@ -2204,6 +2207,10 @@ export interface components {
              * @enum {string}
              */
             measuring_convention: "centre" | "theoretical" | "measured" | "gauge";
+            /** Reach In */
+            reach_in: {
+                [key: string]: number[];
+            };
             /**
              * Created At
              * Format: date-time
@@ -3467,11 +3474,8 @@ export interface components {
         LogLine: {
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "trial" | "count_back" | "void" | "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            /** Kind */
+            kind: ("trial" | "count_back" | "void") | ("extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed");
             /** Method */
             method: string | null;
             /** Number */
@@ -3809,7 +3813,7 @@ export interface components {
              * Method
              * @enum {string}
              */
-            method: "bracket" | "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            method: "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
             /** Reading */
             reading: string;
             /**
@@ -4017,6 +4021,37 @@ export interface components {
             u_in: number;
             /** Components */
             components: components["schemas"]["ComponentOut"][];
+        };
+        /**
+         * MethodRuleOut
+         * @description A way of measuring: what the page asks for, and with which instrument.
+         */
+        MethodRuleOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "extend" | "turns" | "indicator" | "gap_short" | "gap_bottomed";
+            /** Tab */
+            tab: string;
+            /** Words */
+            words: string;
+            /** Ask */
+            ask: string;
+            /** How */
+            how: string;
+            /**
+             * Reads
+             * @enum {string}
+             */
+            reads: "lengths" | "turns" | "length" | "stack";
+            /** Tool */
+            tool: ("caliper" | "indicator") | null;
+            /**
+             * Rod
+             * @enum {string}
+             */
+            rod: "must" | "may" | "none";
         };
         /** MidLiftIn */
         MidLiftIn: {
@@ -4980,9 +5015,17 @@ export interface components {
             /** Changes */
             changes: components["schemas"]["OptionOut"][];
             /** Methods */
-            methods: components["schemas"]["OptionOut"][];
+            methods: components["schemas"]["MethodRuleOut"][];
             /** Closings */
             closings: components["schemas"]["OptionOut"][];
+            /** Conventions */
+            conventions: components["schemas"]["OptionOut"][];
+            /** Forms */
+            forms: components["schemas"]["OptionOut"][];
+            /** Diameters */
+            diameters: components["schemas"]["SizeOut"][];
+            /** Walls */
+            walls: components["schemas"]["SizeOut"][];
         };
         /**
          * SchoolsConflictOut
@@ -5138,6 +5181,16 @@ export interface components {
             stale: boolean;
             /** Moved On */
             moved_on: string[];
+        };
+        /**
+         * SizeOut
+         * @description A size that rods are had in.
+         */
+        SizeOut: {
+            /** Size In */
+            size_in: number;
+            /** Words */
+            words: string;
         };
         /**
          * SpreadIn
@@ -5505,7 +5558,7 @@ export interface components {
         };
         /**
          * TurnsIn
-         * @description Turns from closed as typed: 10 1/4, 10.25.
+         * @description Turns from closed as typed: 9 5/8, 9.625.
          */
         TurnsIn: {
             /** Text */
@@ -5688,7 +5741,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    read_board_api_builds_get: {
+    board_read_board: {
         parameters: {
             query?: {
                 search?: string;
@@ -5766,7 +5819,7 @@ export interface operations {
             };
         };
     };
-    make_build_api_builds_post: {
+    setup_make_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -5844,7 +5897,7 @@ export interface operations {
             };
         };
     };
-    read_build_api_builds__build_id__get: {
+    setup_read_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -5920,7 +5973,7 @@ export interface operations {
             };
         };
     };
-    change_build_api_builds__build_id__patch: {
+    setup_change_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -6000,7 +6053,7 @@ export interface operations {
             };
         };
     };
-    list_instruments_api_instruments_get: {
+    setup_list_instruments: {
         parameters: {
             query?: never;
             header?: never;
@@ -6074,7 +6127,7 @@ export interface operations {
             };
         };
     };
-    make_instrument_api_instruments_post: {
+    setup_make_instrument: {
         parameters: {
             query?: never;
             header?: never;
@@ -6152,7 +6205,7 @@ export interface operations {
             };
         };
     };
-    change_instrument_api_instruments__instrument_id__patch: {
+    setup_change_instrument: {
         parameters: {
             query?: never;
             header?: never;
@@ -6232,7 +6285,7 @@ export interface operations {
             };
         };
     };
-    read_rules_api_rules_get: {
+    setup_read_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -6306,7 +6359,7 @@ export interface operations {
             };
         };
     };
-    read_file_api_builds__build_id__file_json_get: {
+    setup_read_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -6384,7 +6437,7 @@ export interface operations {
             };
         };
     };
-    keep_file_api_builds_file_post: {
+    setup_keep_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -6464,7 +6517,7 @@ export interface operations {
             };
         };
     };
-    read_length_api_compute_length_post: {
+    compute_read_length: {
         parameters: {
             query?: never;
             header?: never;
@@ -6542,7 +6595,7 @@ export interface operations {
             };
         };
     };
-    read_turns_api_compute_turns_post: {
+    compute_read_turns: {
         parameters: {
             query?: never;
             header?: never;
@@ -6620,7 +6673,7 @@ export interface operations {
             };
         };
     };
-    read_firing_order_api_compute_firing_order_post: {
+    compute_read_firing_order: {
         parameters: {
             query?: never;
             header?: never;
@@ -6698,7 +6751,7 @@ export interface operations {
             };
         };
     };
-    convert_length_api_compute_convention_post: {
+    compute_convert_length: {
         parameters: {
             query?: never;
             header?: never;
@@ -6776,7 +6829,7 @@ export interface operations {
             };
         };
     };
-    set_checking_rod_api_compute_checking_rod_post: {
+    compute_set_checking_rod: {
         parameters: {
             query?: never;
             header?: never;
@@ -6854,7 +6907,7 @@ export interface operations {
             };
         };
     };
-    read_base_circle_api_builds__build_id__base_circle_get: {
+    base_circle_read_base_circle: {
         parameters: {
             query?: {
                 selection?: "all" | "corners" | "cylinder";
@@ -6935,7 +6988,7 @@ export interface operations {
             };
         };
     };
-    read_lobe_api_builds__build_id__cam__kind__csv_get: {
+    base_circle_read_lobe: {
         parameters: {
             query?: never;
             header?: never;
@@ -7012,7 +7065,7 @@ export interface operations {
             };
         };
     };
-    keep_lobe_api_builds__build_id__cam__kind__put: {
+    base_circle_keep_lobe: {
         parameters: {
             query?: never;
             header?: never;
@@ -7093,7 +7146,7 @@ export interface operations {
             };
         };
     };
-    wheel_api_compute_base_circle_post: {
+    compute_wheel: {
         parameters: {
             query?: never;
             header?: never;
@@ -7171,7 +7224,7 @@ export interface operations {
             };
         };
     };
-    lobe_api_compute_lobe_post: {
+    compute_lobe: {
         parameters: {
             query?: never;
             header?: never;
@@ -7249,7 +7302,7 @@ export interface operations {
             };
         };
     };
-    read_station_api_builds__build_id__valves__valve_id__get: {
+    zero_lash_read_station: {
         parameters: {
             query?: never;
             header?: never;
@@ -7326,7 +7379,7 @@ export interface operations {
             };
         };
     };
-    expect_length_api_builds__build_id__valves__valve_id__patch: {
+    zero_lash_expect_length: {
         parameters: {
             query?: never;
             header?: never;
@@ -7407,7 +7460,7 @@ export interface operations {
             };
         };
     };
-    add_trial_api_builds__build_id__valves__valve_id__trials_post: {
+    zero_lash_add_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -7488,7 +7541,7 @@ export interface operations {
             };
         };
     };
-    add_measure_api_builds__build_id__valves__valve_id__measures_post: {
+    zero_lash_add_measure: {
         parameters: {
             query?: never;
             header?: never;
@@ -7569,7 +7622,7 @@ export interface operations {
             };
         };
     };
-    add_count_back_api_builds__build_id__valves__valve_id__count_backs_post: {
+    zero_lash_add_count_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -7650,7 +7703,7 @@ export interface operations {
             };
         };
     };
-    void_reading_api_builds__build_id__valves__valve_id__voids_post: {
+    zero_lash_void_reading: {
         parameters: {
             query?: never;
             header?: never;
@@ -7731,7 +7784,7 @@ export interface operations {
             };
         };
     };
-    bracket_api_compute_bracket_post: {
+    compute_bracket: {
         parameters: {
             query?: never;
             header?: never;
@@ -7809,7 +7862,7 @@ export interface operations {
             };
         };
     };
-    method_api_compute_method_post: {
+    compute_method: {
         parameters: {
             query?: never;
             header?: never;
@@ -7887,7 +7940,7 @@ export interface operations {
             };
         };
     };
-    predicted_api_compute_predict_post: {
+    compute_predicted: {
         parameters: {
             query?: never;
             header?: never;
@@ -7965,7 +8018,7 @@ export interface operations {
             };
         };
     };
-    combined_api_compute_combine_post: {
+    compute_combined: {
         parameters: {
             query?: never;
             header?: never;
@@ -8043,7 +8096,7 @@ export interface operations {
             };
         };
     };
-    read_rocker_api_builds__build_id__valves__valve_id__rocker_get: {
+    rocker_read_rocker: {
         parameters: {
             query?: never;
             header?: never;
@@ -8120,7 +8173,7 @@ export interface operations {
             };
         };
     };
-    read_motion_api_builds__build_id__valves__valve_id__rocker_motion_get: {
+    rocker_read_motion: {
         parameters: {
             query?: never;
             header?: never;
@@ -8197,7 +8250,7 @@ export interface operations {
             };
         };
     };
-    add_mark_api_builds__build_id__valves__valve_id__marks_post: {
+    rocker_add_mark: {
         parameters: {
             query?: never;
             header?: never;
@@ -8278,7 +8331,7 @@ export interface operations {
             };
         };
     };
-    void_mark_api_builds__build_id__valves__valve_id__marks_voids_post: {
+    rocker_void_mark: {
         parameters: {
             query?: never;
             header?: never;
@@ -8359,7 +8412,7 @@ export interface operations {
             };
         };
     };
-    add_photo_api_builds__build_id__photos_post: {
+    rocker_add_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -8370,7 +8423,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_add_photo_api_builds__build_id__photos_post"];
+                "multipart/form-data": components["schemas"]["Body_rocker_add_photo"];
             };
         };
         responses: {
@@ -8439,7 +8492,7 @@ export interface operations {
             };
         };
     };
-    read_picture_api_builds__build_id__photos__photo_id__jpg_get: {
+    rocker_read_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -8516,7 +8569,7 @@ export interface operations {
             };
         };
     };
-    read_photo_api_builds__build_id__photos__photo_id__get: {
+    rocker_read_photo: {
         parameters: {
             query?: never;
             header?: never;
@@ -8593,7 +8646,7 @@ export interface operations {
             };
         };
     };
-    mechanism_api_compute_mechanism_post: {
+    compute_mechanism: {
         parameters: {
             query?: never;
             header?: never;
@@ -8671,7 +8724,7 @@ export interface operations {
             };
         };
     };
-    marks_api_compute_marks_post: {
+    compute_marks: {
         parameters: {
             query?: never;
             header?: never;
@@ -8749,7 +8802,7 @@ export interface operations {
             };
         };
     };
-    ratio_api_compute_ratio_post: {
+    compute_ratio: {
         parameters: {
             query?: never;
             header?: never;
@@ -8827,7 +8880,7 @@ export interface operations {
             };
         };
     };
-    mid_lift_api_compute_mid_lift_post: {
+    compute_mid_lift: {
         parameters: {
             query?: never;
             header?: never;
@@ -8905,7 +8958,7 @@ export interface operations {
             };
         };
     };
-    read_heads_api_builds__build_id__heads_get: {
+    heads_read_heads: {
         parameters: {
             query?: never;
             header?: never;
@@ -8981,7 +9034,7 @@ export interface operations {
             };
         };
     };
-    read_readings_api_builds__build_id__readings_csv_get: {
+    heads_read_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -9057,7 +9110,7 @@ export interface operations {
             };
         };
     };
-    keep_readings_api_builds__build_id__readings_post: {
+    heads_keep_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -9137,7 +9190,7 @@ export interface operations {
             };
         };
     };
-    heads_api_compute_heads_post: {
+    compute_heads: {
         parameters: {
             query?: never;
             header?: never;
@@ -9215,7 +9268,7 @@ export interface operations {
             };
         };
     };
-    read_decision_api_builds__build_id__decide_get: {
+    decide_read_decision: {
         parameters: {
             query?: never;
             header?: never;
@@ -9291,7 +9344,7 @@ export interface operations {
             };
         };
     };
-    read_rod_api_builds__build_id__rod_get: {
+    decide_read_rod: {
         parameters: {
             query?: never;
             header?: never;
@@ -9367,7 +9420,7 @@ export interface operations {
             };
         };
     };
-    cut_list_csv_api_builds__build_id__cut_list_csv_get: {
+    decide_cut_list_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -9443,7 +9496,7 @@ export interface operations {
             };
         };
     };
-    cut_list_pdf_api_builds__build_id__cut_list_pdf_get: {
+    decide_cut_list_pdf: {
         parameters: {
             query?: {
                 unit?: "in" | "mm";
@@ -9522,7 +9575,7 @@ export interface operations {
             };
         };
     };
-    check_pressed_api_builds__build_id__cut_list_pressed_post: {
+    decide_check_pressed: {
         parameters: {
             query?: never;
             header?: never;
@@ -9602,7 +9655,7 @@ export interface operations {
             };
         };
     };
-    read_box_api_box_get: {
+    decide_read_box: {
         parameters: {
             query?: never;
             header?: never;
@@ -9676,7 +9729,7 @@ export interface operations {
             };
         };
     };
-    add_box_rod_api_box_post: {
+    decide_add_box_rod: {
         parameters: {
             query?: never;
             header?: never;
@@ -9754,7 +9807,7 @@ export interface operations {
             };
         };
     };
-    change_box_rod_api_box__box_id__patch: {
+    decide_change_box_rod: {
         parameters: {
             query?: never;
             header?: never;
@@ -9834,7 +9887,7 @@ export interface operations {
             };
         };
     };
-    candidates_api_compute_candidates_post: {
+    compute_candidates: {
         parameters: {
             query?: never;
             header?: never;
@@ -9912,7 +9965,7 @@ export interface operations {
             };
         };
     };
-    compute_decision_api_compute_decide_post: {
+    compute_compute_decision: {
         parameters: {
             query?: never;
             header?: never;
@@ -9990,7 +10043,7 @@ export interface operations {
             };
         };
     };
-    compute_rod_api_compute_rod_post: {
+    compute_compute_rod: {
         parameters: {
             query?: never;
             header?: never;
@@ -10068,7 +10121,7 @@ export interface operations {
             };
         };
     };
-    order_json_api_builds__build_id__order_json_get: {
+    order_order_json: {
         parameters: {
             query?: never;
             header?: never;
@@ -10146,7 +10199,7 @@ export interface operations {
             };
         };
     };
-    order_csv_api_builds__build_id__order_csv_get: {
+    order_order_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -10222,7 +10275,7 @@ export interface operations {
             };
         };
     };
-    order_text_api_builds__build_id__order_txt_get: {
+    order_order_text: {
         parameters: {
             query?: never;
             header?: never;
@@ -10298,7 +10351,7 @@ export interface operations {
             };
         };
     };
-    order_pdf_api_builds__build_id__order_pdf_get: {
+    order_order_pdf: {
         parameters: {
             query?: {
                 unit?: "in" | "mm";
@@ -10377,7 +10430,7 @@ export interface operations {
             };
         };
     };
-    read_supplier_api_supplier_get: {
+    order_read_supplier: {
         parameters: {
             query?: never;
             header?: never;
@@ -10451,7 +10504,7 @@ export interface operations {
             };
         };
     };
-    read_offers_api_builds__build_id__offers_get: {
+    order_read_offers: {
         parameters: {
             query?: never;
             header?: never;
@@ -10527,7 +10580,7 @@ export interface operations {
             };
         };
     };
-    read_orders_api_builds__build_id__orders_get: {
+    order_read_orders: {
         parameters: {
             query?: never;
             header?: never;
@@ -10603,7 +10656,7 @@ export interface operations {
             };
         };
     };
-    draft_order_api_builds__build_id__orders_post: {
+    order_draft_order: {
         parameters: {
             query?: never;
             header?: never;
@@ -10683,7 +10736,7 @@ export interface operations {
             };
         };
     };
-    place_order_api_builds__build_id__orders__order_id__place_post: {
+    order_place_order: {
         parameters: {
             query?: never;
             header?: never;
@@ -10760,7 +10813,7 @@ export interface operations {
             };
         };
     };
-    ask_status_api_builds__build_id__orders__order_id__status_post: {
+    order_ask_status: {
         parameters: {
             query?: never;
             header?: never;
@@ -10837,7 +10890,7 @@ export interface operations {
             };
         };
     };
-    receive_rods_api_builds__build_id__orders__order_id__rods_post: {
+    order_receive_rods: {
         parameters: {
             query?: never;
             header?: never;
@@ -10918,7 +10971,7 @@ export interface operations {
             };
         };
     };
-    move_order_api_builds__build_id__orders__order_id__moves_post: {
+    order_move_order: {
         parameters: {
             query?: never;
             header?: never;
@@ -10999,7 +11052,7 @@ export interface operations {
             };
         };
     };
-    order_pdf_api_builds__build_id__orders__order_id__sheet_pdf_get: {
+    order_frozen_pdf: {
         parameters: {
             query?: {
                 unit?: "in" | "mm";
@@ -11079,7 +11132,7 @@ export interface operations {
             };
         };
     };
-    read_sign_off_api_builds__build_id__sign_off_get: {
+    sign_off_read_sign_off: {
         parameters: {
             query?: never;
             header?: never;
@@ -11155,7 +11208,7 @@ export interface operations {
             };
         };
     };
-    add_finding_api_builds__build_id__findings_post: {
+    sign_off_add_finding: {
         parameters: {
             query?: never;
             header?: never;
@@ -11235,7 +11288,7 @@ export interface operations {
             };
         };
     };
-    sign_api_builds__build_id__signatures_post: {
+    sign_off_sign: {
         parameters: {
             query?: never;
             header?: never;
@@ -11315,7 +11368,7 @@ export interface operations {
             };
         };
     };
-    report_pdf_api_builds__build_id__report_pdf_get: {
+    sign_off_report_pdf: {
         parameters: {
             query?: {
                 unit?: "in" | "mm";
@@ -11394,7 +11447,7 @@ export interface operations {
             };
         };
     };
-    read_gauges_api_gauges_get: {
+    gauges_read_gauges: {
         parameters: {
             query?: never;
             header?: never;
@@ -11468,7 +11521,7 @@ export interface operations {
             };
         };
     };
-    live_gauges_api_gauges_live_get: {
+    gauges_live_gauges: {
         parameters: {
             query?: never;
             header?: never;
@@ -11477,7 +11530,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description One value an event */
+            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11542,7 +11595,7 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
+    health_health: {
         parameters: {
             query?: never;
             header?: never;

@@ -4,7 +4,12 @@ import { computed } from 'vue'
 import type { Build, Convention } from '../api/client'
 import { CONVENTIONS } from '../kit/format'
 
-const props = defineProps<{ build: Build; convention: Convention }>()
+const props = defineProps<{
+  build: Build
+  convention: Convention
+  /** From the ball's centre to where the convention measures, at both ends. */
+  reach: number[]
+}>()
 
 const PER_INCH = 190
 const MID = 60
@@ -25,16 +30,8 @@ const ends = computed(() => {
     },
   ] as const
 })
-function reach(end: (typeof ends.value)[number]): number {
-  const g = props.build.gauge_circle_in * PER_INCH
-  if (props.convention === 'centre') return 0
-  if (props.convention === 'theoretical') return end.r
-  if (props.convention === 'gauge') return Math.sqrt(Math.max(0, end.r ** 2 - g ** 2 / 4))
-  const hole = end.kind === 'ball' ? end.hole : 0
-  return Math.sqrt(Math.max(0, end.r ** 2 - hole ** 2 / 4))
-}
-const from = computed(() => ends.value[0].at - reach(ends.value[0]))
-const to = computed(() => ends.value[1].at + reach(ends.value[1]))
+const from = computed(() => ends.value[0].at - (props.reach[0] ?? 0) * PER_INCH)
+const to = computed(() => ends.value[1].at + (props.reach[1] ?? 0) * PER_INCH)
 </script>
 
 <template>

@@ -1,4 +1,6 @@
 /** Writing figures the way the server does: inches and thou, or millimetres. */
+import type { Convention } from '../api/client'
+
 export type Unit = 'in' | 'mm'
 
 const MM = 25.4
@@ -70,9 +72,9 @@ export function day(iso: string): string {
   return new Date(iso).toLocaleDateString([], { day: 'numeric', month: 'short' })
 }
 
-export const CONVENTIONS = {
+export const CONVENTIONS: Record<Convention, string> = {
   centre: 'centre length',
   theoretical: 'theoretical overall',
   measured: 'measured overall',
   gauge: 'gauge length',
-} as const
+}

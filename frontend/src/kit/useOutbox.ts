@@ -74,6 +74,8 @@ export const useOutbox = createGlobalState(() => {
     send,
     alone,
     kept(entry, data) {
+      // Gone from the list at once, so that no reading is seen twice.
+      entries.value = entries.value.filter((e) => e.key !== entry.key)
       const keep = keepers.get(entry.kind)
       if (client && keep) keep(entry, data as never, client)
       else stale(entry.build)

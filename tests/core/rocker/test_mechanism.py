@@ -1,6 +1,6 @@
 """The mechanism against hand values, Freudenstein's equation, SciPy and its own limits."""
 
-from math import asin, atan2, cos, hypot, radians, sin, sqrt
+from math import asin, atan2, cos, degrees, hypot, radians, sin, sqrt
 
 import numpy as np
 import pytest
@@ -90,6 +90,21 @@ def test_the_loop_closes(mechanism: Mechanism, lobe: float) -> None:
     assert abs(freudenstein) < 1e-12
 
 
+def lift_by_brentq(m: Mechanism, lobe: float, lowest: float, start: float) -> float:
+    """Valve lift where the rod, closed, has its length again, by SciPy's brentq."""
+    delta, u = radians(m.bend_deg), radians(m.lifter_deg)
+
+    def miss(phi: float) -> float:
+        x = -m.fulcrum_in - m.cup_in * cos(phi + delta)
+        y = m.height_in - m.cup_in * sin(phi + delta)
+        x -= m.seat_x_in + lobe * sin(u)
+        y -= m.seat_y_in + lobe * cos(u)
+        return sqrt(x * x + y * y + m.offset_in**2) - m.rod_in
+
+    phi = brentq(miss, lowest, start, xtol=1e-14)
+    return m.tip_radius_in - m.height_in - m.arm_in * sin(phi)
+
+
 @settings(max_examples=60, deadline=None)
 @given(mechanisms, st.floats(0.05, 0.33))
 def test_scipy_finds_the_same_arm_angle(mechanism: Mechanism, lobe: float) -> None:
@@ -97,19 +112,21 @@ def test_scipy_finds_the_same_arm_angle(mechanism: Mechanism, lobe: float) -> No
     motion = move(mechanism.linkage, np.linspace(0.0, lobe, 5))
     assume(not why_not(mechanism.linkage, motion, 9.0)[0])
     start = radians(motion.arm_deg[0])
-    delta, u = radians(mechanism.bend_deg), radians(mechanism.lifter_deg)
-
-    def miss(phi: float) -> float:
-        x = -mechanism.fulcrum_in - mechanism.cup_in * cos(phi + delta)
-        y = mechanism.height_in - mechanism.cup_in * sin(phi + delta)
-        x -= mechanism.seat_x_in + lobe * sin(u)
-        y -= mechanism.seat_y_in + lobe * cos(u)
-        return sqrt(x * x + y * y + mechanism.offset_in**2) - mechanism.rod_in
-
     lowest = radians(motion.arm_deg[-1]) - 0.02
-    phi = brentq(miss, lowest, start, xtol=1e-14)
-    rise = mechanism.tip_radius_in - mechanism.height_in
-    assert motion.valve_in[-1] == pytest.approx(rise - mechanism.arm_in * sin(phi), abs=1e-9)
+    found = lift_by_brentq(mechanism, lobe, lowest, start)
+    assert motion.valve_in[-1] == pytest.approx(found, abs=1e-9)
+
+
+def test_the_rocker_that_the_readme_states() -> None:
+    """Independent: brentq on the loop; the sweep's width and the angle from that lift by hand."""
+    rocker = Mechanism(1.42, 0.86, 13.0, 0.27, 1.4, -0.015, -2.2, -7.6, 0.3415)
+    lift = lift_by_brentq(rocker, 0.331, radians(-60), radians(20))
+    assert lift == pytest.approx(0.560953, abs=5e-7)
+    across = [sqrt(1.42**2 - (0.285 - v) ** 2) for v in np.linspace(0.0, lift, 200_001)]
+    assert max(across) - min(across) == pytest.approx(0.028894, abs=5e-7)
+    assert degrees(asin((0.285 - lift / 2) / 1.42)) == pytest.approx(0.18, abs=0.005)
+    motion = run(rocker, np.array([0.0, 0.331]))
+    assert motion.valve_in[-1] == pytest.approx(lift, abs=1e-9)
 
 
 @settings(max_examples=60, deadline=None)

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.groups import MeasuredValve, group_order
 from vivid_arm.core.rods.preload import Lifter, choose_length, rod_fit
@@ -26,6 +27,17 @@ def test_what_builders_bought(
     assert choice.exact_in == pytest.approx(exact, abs=5e-7)
     assert choice.best is not None
     assert choice.best.length_in == pytest.approx(bought)
+
+
+def test_the_result_that_the_readme_states() -> None:
+    """Derived by hand: 8.150 + 9.625 / 24 = 8.551042; + 0.045 = 8.596042; 8.600 gives 0.048958."""
+    zero = CheckingRod(8.150, 1 / 24, 20).length_in(9.625)
+    assert zero == pytest.approx(8.551042, abs=5e-7)
+    choice = choose_length([zero], Lifter(0.030, 0.060, 0.045, 0.125), 0.025, "longer")
+    assert choice.exact_in == pytest.approx(8.596042, abs=5e-7)
+    assert choice.best is not None
+    assert choice.best.length_in == pytest.approx(8.600)
+    assert choice.best.fits[0].preload_in == pytest.approx(0.048958, abs=5e-7)
 
 
 def test_short_rod_by_its_gap_is_bought_at_7_600() -> None:

@@ -35,6 +35,7 @@ from vivid_arm.core.zero_lash.methods import (
     indicator_push,
 )
 from vivid_arm.core.zero_lash.predict import Amount, predict
+from vivid_arm.core.zero_lash.ways import Figures
 
 
 def check_sums(explanation: Explanation) -> int:
@@ -147,7 +148,7 @@ def filled(explanation: Explanation) -> str:
 
 @pytest.mark.parametrize(("measure", "figures"), MEASURES, ids=lambda m: getattr(m, "method", ""))
 def test_measurements_add_up(measure: Measure, figures: dict[str, float]) -> None:
-    found = explain_measure(measure, 1.6, rod_in=7.5, **figures)  # type: ignore[arg-type]
+    found = explain_measure(measure, Figures(1.6, rod_in=7.5, **figures))  # type: ignore[arg-type]
     assert check_sums(found) >= 1
     parts = [found.smalls[f"c{i}"] for i in range(len(measure.components))]
     assert 2 * sqrt(sum(u * u for u in parts)) == pytest.approx(found.smalls["u"])
@@ -155,7 +156,8 @@ def test_measurements_add_up(measure: Measure, figures: dict[str, float]) -> Non
 
 
 def test_a_measurement_without_a_known_rod_explains_its_preload_only() -> None:
-    found = explain_measure(fastener_turns(1, 0.05, 1.6), 1.6, rod_in=None, turns=1, pitch_in=0.05)
+    read = Figures(1.6, turns=1, pitch_in=0.05)
+    found = explain_measure(fastener_turns(1, 0.05, 1.6), read)
     assert "0.05" in filled(found)
     assert "{z}" not in found.numbers
     assert check_sums(found) == 1
@@ -163,7 +165,7 @@ def test_a_measurement_without_a_known_rod_explains_its_preload_only() -> None:
 
 def test_repeats_and_their_combination_are_explained() -> None:
     several = extended([7.401, 7.403], CALIPER, 1)
-    said = filled(explain_measure(several, 1.6, rod_in=None, readings_in=[7.401, 7.403]))
+    said = filled(explain_measure(several, Figures(1.6, (7.401, 7.403))))
     assert "7.401, 7.403" in said
     combined = combine([several, gap_short(0.065, 7.362, 1.6, CALIPER, 2)])
     assert combined is not None

@@ -19,7 +19,7 @@ from vivid_arm.core.said.cautions import TURNING
 from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.writes import setup
 
-router = APIRouter(prefix="/api/builds/{build_id}", tags=["base circle"])
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["base_circle"])
 
 
 @router.get("/base_circle")

@@ -11,7 +11,7 @@ from vivid_arm.api.deps import Tx
 from vivid_arm.records.fields import no_nul
 from vivid_arm.records.state.board import board_page
 
-router = APIRouter(prefix="/api/builds", tags=["builds"])
+router = APIRouter(prefix="/api/builds", tags=["board"])
 
 
 @router.get("")

@@ -2,11 +2,14 @@
 
 from typing import Any
 
+from sqlalchemy.orm import Session, sessionmaker
+
 from vivid_arm.api.board.schemas import BoardEntry, NextStepOut
 from vivid_arm.api.decide.groups import candidate_out
 from vivid_arm.api.zero_lash.schemas import ValveSummary
 from vivid_arm.api.zero_lash.views import valve_summary
 from vivid_arm.core.engine.layout import KINDS, engine_words
+from vivid_arm.records.state.board import board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import Build
 
@@ -48,6 +51,15 @@ def board_body(state: BuildState) -> dict[str, Any]:
 def uncomputed_body(build: Build, error: Exception) -> dict[str, Any]:
     """The same for a build that cannot be computed."""
     return uncomputed_entry(build, error).model_dump(mode="json")
+
+
+def fill(sessions: sessionmaker[Session], batch: int = 50) -> None:
+    """Work out the summaries of all builds, so that a long board opens at once."""
+    offset, total = 0, 1
+    while offset < total:
+        with sessions.begin() as session:
+            page = board_page(session, "", offset, batch, board_body, uncomputed_body)
+        offset, total = offset + batch, page.total
 
 
 def _of_row(build: Build) -> dict[str, Any]:

@@ -26,7 +26,7 @@ router = APIRouter(prefix="/api/compute", tags=["compute"])
 
 @router.post("/candidates")
 def candidates(body: CandidatesIn) -> CandidatesOut:
-    """Lengths that can be bought. Example: 8.460, target 0.060, step 0.025 gives 8.525."""
+    """Lengths that can be bought. Example: 8.551, target 0.045, step 0.025 gives 8.600."""
     for value in body.zero_lash_in:
         checked("rod_length", value)
     checked("travel", body.travel_in)

@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/compute", tags=["compute"])
 def heads(body: SpreadIn) -> SpreadOut:
     """What measured valves say together, and which are not believable.
 
-    Example: eight intakes at 7.400 but one at 7.300: that one is doubted.
+    Example: eight intakes at 8.600 but one at 8.500: that one is doubted.
     """
     engine = engine_given(body.layout, body.cylinders, body.engine)
     given = [(v.cylinder, v.kind) for v in body.valves]

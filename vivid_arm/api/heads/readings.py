@@ -9,7 +9,7 @@ from vivid_arm.api.heads.schemas import ReadingsIn, ReadingsOut
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.documents import readings
 
-router = APIRouter(prefix="/api/builds", tags=["files"])
+router = APIRouter(prefix="/api/builds", tags=["heads"])
 
 
 @router.get("/{build_id}/readings.csv", response_class=CsvResponse)

@@ -8,7 +8,7 @@ from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.heads.schemas import HeadsOut
 from vivid_arm.api.heads.views import heads_out
 
-router = APIRouter(prefix="/api/builds/{build_id}", tags=["head map"])
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["heads"])
 
 
 @router.get("/heads")

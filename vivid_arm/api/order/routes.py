@@ -42,7 +42,7 @@ from vivid_arm.records.state.rod import rod_figures
 from vivid_arm.records.tables import Order
 from vivid_arm.records.writes import orders
 
-router = APIRouter(tags=["orders"])
+router = APIRouter(tags=["order"])
 ORDERS = "/api/builds/{build_id}/orders"
 
 
@@ -223,7 +223,7 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, session: Tx) -> Ord
 
 
 @router.get(ORDERS + "/{order_id}/sheet.pdf", response_class=PdfResponse)
-def order_pdf(
+def frozen_pdf(
     build_id: UUID,
     order_id: UUID,
     request: Request,

@@ -34,8 +34,8 @@ THERE_WITHIN_IN = 0.001
 def mechanism(body: MechanismIn) -> MechanismOut:
     """Move one rocker through lobe lifts.
 
-    Example: A 1.5, B 0.882353, bend 15, r 0.28, fulcrum 1.48 away at -0.02, seat at
-    (-2.318235, -8), lobe lift 0.353: net lift 0.620187, sweep 0.034572 wide.
+    Example: A 1.42, B 0.86, bend 13, r 0.27, fulcrum 1.4 away at -0.015, seat at
+    (-2.2, -7.6), lobe lift 0.331: net lift 0.560953, sweep 0.028894 wide.
     """
     found = Mechanism(**body.model_dump(exclude={"lobe_in"}))
     lobe = np.array([0.0, *body.lobe_in])

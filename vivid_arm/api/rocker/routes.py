@@ -20,7 +20,7 @@ from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Photo
 from vivid_arm.records.writes import marks, readings
 
-router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker geometry"])
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
 
 
 @router.get("/valves/{valve_id}/rocker")

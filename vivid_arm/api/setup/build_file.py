@@ -13,7 +13,7 @@ from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.writes.build_file import move_in
 
-router = APIRouter(prefix="/api/builds", tags=["files"])
+router = APIRouter(prefix="/api/builds", tags=["setup"])
 
 
 @router.get("/{build_id}/file.json")

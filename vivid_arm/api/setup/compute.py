@@ -30,7 +30,7 @@ router = APIRouter(prefix="/api/compute", tags=["compute"])
 
 @router.post("/length")
 def read_length(body: ParseIn) -> ParseOut:
-    """Read a typed length. Example: "188.15 mm" as rod_length gives 7.40748 in."""
+    """Read a typed length. Example: "218.34 mm" as rod_length gives 8.596063 in."""
     inches = float(parse_length(body.text, FIELDS[body.field], body.unit).inches)
     return ParseOut(
         inches=inches, in_words=format_length(inches), mm_words=format_length(inches, "mm")
@@ -39,7 +39,7 @@ def read_length(body: ParseIn) -> ParseOut:
 
 @router.post("/turns")
 def read_turns(body: TurnsIn) -> TurnsOut:
-    """Read a typed count of turns. Example: "10 1/4" gives 10.25."""
+    """Read a typed count of turns. Example: "9 5/8" gives 9.625."""
     turns = parse_turns(body.text)
     return TurnsOut(turns=turns, words=format_turns(turns))
 
@@ -54,7 +54,7 @@ def read_firing_order(body: FiringOrderIn) -> FiringOrderOut:
 def convert_length(body: ConvertIn) -> LengthOut:
     """Carry a rod length from one convention to another.
 
-    Example: 7.400 theoretical, two 5/16 balls with 0.100 holes: measured 7.383568.
+    Example: 8.600 theoretical, two 5/16 balls with 0.100 holes: measured 8.583568.
     """
     checked("rod_length", body.length_in)
     ends = RodEnds(
@@ -69,7 +69,7 @@ def convert_length(body: ConvertIn) -> LengthOut:
 
 @router.post("/checking-rod")
 def set_checking_rod(body: CheckingRodIn) -> float:
-    """Length of a checking rod in inches. Example: 6.800 + 10.25 x 0.050 = 7.3125."""
+    """Length of a checking rod in inches. Example: 8.150 + 9.625 x 0.041667 = 8.551045."""
     checked("closed_length", body.closed_in)
     checked("thread_pitch", body.pitch_in)
     return CheckingRod(body.closed_in, body.pitch_in, body.most_turns).length_in(body.turns)

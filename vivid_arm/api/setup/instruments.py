@@ -10,7 +10,7 @@ from vivid_arm.api.setup.views import instrument_out
 from vivid_arm.records.rows import instruments
 from vivid_arm.records.writes import setup
 
-router = APIRouter(prefix="/api/instruments", tags=["instruments"])
+router = APIRouter(prefix="/api/instruments", tags=["setup"])
 
 
 @router.get("")

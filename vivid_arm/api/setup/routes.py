@@ -9,7 +9,7 @@ from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.records.writes import setup
 
-router = APIRouter(prefix="/api/builds", tags=["builds"])
+router = APIRouter(prefix="/api/builds", tags=["setup"])
 
 
 @router.post("", status_code=201)

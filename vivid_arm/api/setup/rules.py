@@ -7,20 +7,25 @@ from fastapi import APIRouter
 
 from vivid_arm.api.setup.schemas import (
     LayoutOut,
+    MethodRuleOut,
     OptionOut,
     PitchOut,
     PreloadSchoolOut,
     PresetOut,
     RulesOut,
+    SizeOut,
 )
 from vivid_arm.api.setup.views import engine_figures
 from vivid_arm.core.engine.base_circle import CLOSINGS
 from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
+from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
-from vivid_arm.core.zero_lash.methods import METHODS, PITCHES
+from vivid_arm.core.rods.strength import DIAMETERS_IN, FORMS, WALLS_IN
+from vivid_arm.core.zero_lash.methods import PITCHES
 from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
 
-router = APIRouter(prefix="/api/rules", tags=["rules"])
+router = APIRouter(prefix="/api/rules", tags=["setup"])
 
 
 @router.get("")
@@ -55,8 +60,15 @@ def read_rules() -> RulesOut:
         pitches=[PitchOut(name=n, pitch_in=p, source=s) for n, p, s in PITCHES],
         mounts=_choices(MOUNTS),
         changes=_choices(CHANGES),
-        methods=_choices(METHODS),
+        methods=[
+            MethodRuleOut.model_validate(way, from_attributes=True)
+            for way in MEASURING_WAYS.values()
+        ],
         closings=_choices(CLOSINGS),
+        conventions=_choices(CONVENTIONS),
+        forms=_choices(FORMS),
+        diameters=[SizeOut(size_in=size, words=words) for words, size in DIAMETERS_IN.items()],
+        walls=[SizeOut(size_in=wall, words=f"{wall:.3f}") for wall in WALLS_IN],
     )
 
 

@@ -13,6 +13,8 @@ from vivid_arm.core.engine.layout import Layout, ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rods.preload import PreloadSchoolCode
+from vivid_arm.core.zero_lash.methods import MeasuringMethod
+from vivid_arm.core.zero_lash.ways import Reads
 from vivid_arm.records.fields import Figure, InstrumentKind, Name, Strict, Text, Version
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.shapes import (
@@ -56,6 +58,26 @@ class OptionOut(BaseModel):
     words: str
 
 
+class MethodRuleOut(BaseModel):
+    """A way of measuring: what the page asks for, and with which instrument."""
+
+    code: MeasuringMethod
+    tab: str
+    words: str
+    ask: str
+    how: str
+    reads: Reads
+    tool: Literal["caliper", "indicator"] | None
+    rod: Literal["must", "may", "none"]
+
+
+class SizeOut(BaseModel):
+    """A size that rods are had in."""
+
+    size_in: float
+    words: str
+
+
 class RulesOut(BaseModel):
     layouts: list[LayoutOut]
     schools: list[PreloadSchoolOut]
@@ -63,8 +85,12 @@ class RulesOut(BaseModel):
     pitches: list[PitchOut]
     mounts: list[OptionOut]
     changes: list[OptionOut]
-    methods: list[OptionOut]
+    methods: list[MethodRuleOut]
     closings: list[OptionOut]
+    conventions: list[OptionOut]
+    forms: list[OptionOut]
+    diameters: list[SizeOut]
+    walls: list[SizeOut]
 
 
 class InstrumentIn(InstrumentFigures):
@@ -130,7 +156,11 @@ class LobeTableIn(Strict):
 
 
 class BuildSummary(BuildSettings):
-    """A whole build; ``engine`` is the usual one of its layout where none was entered."""
+    """A whole build; ``engine`` is the usual one of its layout where none was entered.
+
+    ``reach_in``: from the ball's centre to where each convention measures, at the lifter's
+    and at the rocker's end.
+    """
 
     id: UUID
     version: int
@@ -139,6 +169,7 @@ class BuildSummary(BuildSettings):
     lobe_tables: list[ValveKind]
     instrument: InstrumentOut | None
     measuring_convention: Convention
+    reach_in: dict[Convention, list[float]]
     created_at: datetime
     updated_at: datetime
     valves: list[ValveSummary]
@@ -168,7 +199,7 @@ class ParseOut(BaseModel):
 
 
 class TurnsIn(Strict):
-    """Turns from closed as typed: 10 1/4, 10.25."""
+    """Turns from closed as typed: 9 5/8, 9.625."""
 
     text: Annotated[Text, Field(max_length=60)]
 

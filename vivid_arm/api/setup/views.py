@@ -5,6 +5,7 @@ from vivid_arm.api.decide.groups import group_out
 from vivid_arm.api.setup.schemas import BuildSummary, InstrumentOut
 from vivid_arm.api.zero_lash.views import valve_summary
 from vivid_arm.core.engine.layout import KINDS, Engine, engine_words
+from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.records.shapes import EngineFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.setup import rod_of
@@ -35,6 +36,7 @@ def build_summary(state: BuildState) -> BuildSummary:
         lobe_tables=[k for k in KINDS if k in (build.lobe_tables or {})],
         instrument=instrument_out(build.instrument) if build.instrument else None,
         measuring_convention=state.measuring,
+        reach_in={c: list(state.ends.reaches_in(c)) for c in CONVENTIONS},
         valves=[valve_summary(v, state) for v in state.valves],
         groups=[group_out(state, g) for g in state.groups],
         next_step=_next_step(state),

@@ -17,7 +17,7 @@ from vivid_arm.documents import order_sheet, report
 from vivid_arm.records.state.sign_off import SignOffState, sign_off_state
 from vivid_arm.records.writes import sign_off
 
-router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign-off"])
+router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign_off"])
 
 
 def _finish(session: Session, build_id: UUID) -> SignOffState:

@@ -16,28 +16,22 @@ from vivid_arm.api.zero_lash.schemas import (
     PredictOut,
 )
 from vivid_arm.core.entry.instruments import CheckingRod
-from vivid_arm.core.entry.lengths import FIELDS, check_range
-from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Trial, next_trial, read_bracket
 from vivid_arm.core.zero_lash.combine import combine
 from vivid_arm.core.zero_lash.methods import (
     Component,
     Measure,
     Source,
-    extended,
-    fastener_turns,
-    gap_bottomed,
-    gap_short,
-    indicator_push,
 )
 from vivid_arm.core.zero_lash.predict import Amount, predict
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, Figures
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
 
 @router.post("/bracket")
 def bracket(body: BracketIn) -> BracketOut:
-    """What trials say, and the next one. Example: one zero at 7.3125 gives 7.3125, settled."""
+    """What trials say, and the next one. Example: one zero at 8.551 gives 8.551, settled."""
     checked("closed_length", body.closed_in)
     checked("thread_pitch", body.pitch_in)
     checked("rod_length", body.expected_in)
@@ -73,7 +67,13 @@ def method(body: MethodIn) -> MethodOut:
 
     Example: a rod of 7.500, gap 0.065 at ratio 1.6 gives zero lash 7.540625.
     """
-    found = _measure(body)
+    source = Source("", checked("accuracy", body.accuracy_in) or 0.0, body.resolution_in)
+    checked("travel", body.travel_in)
+    figures = Figures(
+        body.ratio, tuple(body.readings_in), body.turns, body.push_in, body.gap_in, body.pitch_in,
+        body.travel_in, body.rod_in, source, source,
+    )  # fmt: skip
+    found = MEASURING_WAYS[body.method].worked_out(figures)
     return MethodOut(
         zero_lash_in=found.zero_lash_in,
         preload_in=found.preload_in,
@@ -81,31 +81,6 @@ def method(body: MethodIn) -> MethodOut:
         u_in=found.u_in,
         components=[ComponentOut(words=c.words, u_in=abs(c.u_in)) for c in found.components],
     )
-
-
-def _measure(body: MethodIn) -> Measure:
-    source = Source("", checked("accuracy", body.accuracy_in) or 0.0, body.resolution_in)
-    rod_in = checked("rod_length", body.rod_in)
-    if body.method == "extend":
-        return extended([checked("rod_length", x) or 0.0 for x in body.readings_in], source)
-    if body.method == "turns":
-        checked("thread_pitch", body.pitch_in)
-        turns = _needed("turns", body.turns)
-        return fastener_turns(turns, body.pitch_in, body.ratio, rod_in, source)
-    if body.method == "indicator":
-        push = check_range(_needed("push_in", body.push_in), FIELDS["push"])
-        return indicator_push(push, source, rod_in)
-    gap = check_range(_needed("gap_in", body.gap_in), FIELDS["gap"])
-    if body.method == "gap_short":
-        return gap_short(gap, _needed("rod_in", rod_in), body.ratio, source)
-    checked("travel", body.travel_in)
-    return gap_bottomed(gap, body.travel_in, body.ratio, rod_in, source)
-
-
-def _needed(field: str, value: float | None) -> float:
-    if value is None:
-        raise InputError(field, f"{field} is empty", expected="a value", code="empty")
-    return value
 
 
 @router.post("/predict")
@@ -129,7 +104,7 @@ def predicted(body: PredictIn) -> PredictOut:
 
 @router.post("/combine")
 def combined(body: CombineIn) -> CombineOut:
-    """One zero-lash length from several. Example: 7.400 and 7.403, u 0.001 and 0.002: 7.4006."""
+    """One zero-lash length from several. Example: 8.600 and 8.603, u 0.001 and 0.002: 8.6006."""
     measures = [
         Measure(
             "extend",

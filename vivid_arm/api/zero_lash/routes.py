@@ -19,7 +19,7 @@ from vivid_arm.api.zero_lash.views import station_out
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
 
-router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero lash"])
+router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero_lash"])
 
 
 @router.get("")

@@ -14,7 +14,7 @@ from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.said.verdicts import State
 from vivid_arm.core.zero_lash.bracket import Feel
-from vivid_arm.core.zero_lash.methods import Method
+from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.predict import Change, Mount
 from vivid_arm.records.fields import Figure, Strict, Text, Version
 
@@ -69,7 +69,7 @@ class MeasureIn(Strict):
     """
 
     key: UUID
-    method: Method
+    method: MeasuringMethod
     reading: Annotated[Text, Field(max_length=200)]
     rod: Annotated[Text, Field(max_length=60)] = ""
     rod_convention: Convention | None = None
@@ -100,9 +100,7 @@ class VoidIn(Strict):
 
 class LogLine(BaseModel):
     id: int
-    kind: Literal[
-        "trial", "count_back", "void", "extend", "turns", "indicator", "gap_short", "gap_bottomed"
-    ]
+    kind: Literal["trial", "count_back", "void"] | MeasuringMethod
     method: str | None
     number: int | None
     raw: str
@@ -181,7 +179,7 @@ class StationOut(BaseModel):
 class MethodIn(Strict):
     """One measurement without a build: the figures its method needs, inches and turns."""
 
-    method: Literal["extend", "turns", "indicator", "gap_short", "gap_bottomed"]
+    method: MeasuringMethod
     ratio: Figure = 1.6
     readings_in: Annotated[list[Figure], Field(max_length=20)] = []
     turns: Figure | None = None
@@ -270,8 +268,8 @@ class BracketIn(Strict):
     ratio: Figure = 1.6
     gaps: bool = True
     expected_in: Figure | None = None
-    closed_in: Figure = 6.8
-    pitch_in: Figure = 0.05
+    closed_in: Figure = 8.15
+    pitch_in: Figure = 0.041667
     most_turns: Figure = 20
 
 

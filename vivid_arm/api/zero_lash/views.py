@@ -34,7 +34,7 @@ from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.measuring import in_measuring, known_rod_in
+from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import LogEntry, ValveState
 
@@ -197,21 +197,10 @@ def _line_explanation(
 
 
 def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | None:
-    row, build = entry.row, valve.build
     if entry.measure is None:
         return None
-    own = row.instrument.convention if row.instrument else build.order_convention
-    return explain_measure(
-        entry.measure,
-        valve.ratio,
-        rod_in=known_rod_in(build, row),
-        turns=float(row.turns or 0),
-        pitch_in=float(row.pitch_in or 0),
-        gap_in=float(row.gap_in or 0),
-        travel_in=float(build.travel_in),
-        readings_in=[in_measuring(build, x, own) for x in row.repeats or ()],
-        ratio_words=valve.ratio_known.words,
-    )
+    read = figures_of(valve.build, valve.kind, entry.row, valve.ratio_known)
+    return explain_measure(entry.measure, read, valve.ratio_known.words)
 
 
 def _setting_explanation(entry: LogEntry, turns: float | None) -> Explanation | None:

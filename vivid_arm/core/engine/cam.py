@@ -101,7 +101,7 @@ class CamCard:
     def centre_deg(self, kind: ValveKind) -> float:
         """Full lift, crank degrees after overlap TDC; the exhaust's is 2 LSA - ICL before it.
 
-        >>> lobe = Lobe(290, 0.006, 230, 0.353)
+        >>> lobe = Lobe(286, 0.006, 226, 0.347)
         >>> CamCard(lobe, lobe, 106, 110).centre_deg("exhaust")
         -114
         """
@@ -151,9 +151,9 @@ def heel_arc(card: CamCard, kind: ValveKind) -> Arc:
     From the card: off the heel from centre - duration/2 to centre + duration/2.
     From a measured table: where the lift stays within 0.001.
 
-    >>> lobe = Lobe(290, 0.006, 230, 0.353)
-    >>> heel_arc(CamCard(lobe, lobe, 106, 110), "intake")
-    Arc(from_deg=251.0, to_deg=681.0)
+    >>> lobe = Lobe(286, 0.006, 226, 0.347)
+    >>> heel_arc(CamCard(lobe, lobe, 105, 109), "intake")
+    Arc(from_deg=248.0, to_deg=682.0)
     """
     lobe, centre = card.lobe(kind), card.centre_deg(kind)
     if lobe.table is None:

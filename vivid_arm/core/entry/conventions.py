@@ -89,19 +89,23 @@ class RodEnds:
     rocker: RodEnd
     gauge_circle_in: float = USUAL_GAUGE_CIRCLE_IN
 
+    def reaches_in(self, convention: Convention) -> tuple[float, float]:
+        """Distance from each ball's centre to where a convention measures, inches."""
+        lifter, rocker = self.lifter, self.rocker
+        circle = self.gauge_circle_in
+        return lifter.reach_in(convention, circle), rocker.reach_in(convention, circle)
+
     def added_in(self, convention: Convention) -> float:
         """What a convention adds to the centre length, inches."""
-        return sum(
-            end.reach_in(convention, self.gauge_circle_in) for end in (self.lifter, self.rocker)
-        )
+        return sum(self.reaches_in(convention))
 
 
 def convert(length_in: float, given: Convention, wanted: Convention, ends: RodEnds) -> float:
     """Convert a rod length between conventions, inches to inches.
 
     >>> ball = RodEnd("ball", 0.3125, 0.100)
-    >>> round(convert(7.400, "theoretical", "measured", RodEnds(ball, ball)), 6)
-    7.383568
+    >>> round(convert(8.600, "theoretical", "measured", RodEnds(ball, ball)), 6)
+    8.583568
     """
     if given == wanted:
         return length_in

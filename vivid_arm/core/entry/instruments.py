@@ -50,8 +50,8 @@ class CheckingRod:
     Length = closed + turns x pitch, all inches. Twenty threads an inch, 0.050 a
     turn, is common practice; the maker's figure rules.
 
-    >>> CheckingRod(6.800, 0.050, 20).length_in(10.25)
-    7.3125
+    >>> CheckingRod(8.150, 1 / 24, 20).length_in(9.625)
+    8.551042
     """
 
     closed_in: float

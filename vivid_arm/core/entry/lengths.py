@@ -103,13 +103,13 @@ class ParsedLength:
 def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLength:
     """Read a typed length and check it against its field.
 
-    A figure without a unit is in ``unit``. Understood: ``7.4075``, ``.070``,
-    ``70 thou``, ``188.15 mm``, ``7 5/16``; a comma is a decimal point.
+    A figure without a unit is in ``unit``. Understood: ``8.5960``, ``.045``,
+    ``45 thou``, ``218.34 mm``, ``8 19/32``; a comma is a decimal point.
 
-    >>> parse_length("7 5/16", FIELDS["rod_length"]).inches
-    Decimal('7.312500')
-    >>> parse_length("188.15 mm", FIELDS["rod_length"]).inches
-    Decimal('7.407480')
+    >>> parse_length("8 19/32", FIELDS["rod_length"]).inches
+    Decimal('8.593750')
+    >>> parse_length("218.34 mm", FIELDS["rod_length"]).inches
+    Decimal('8.596063')
 
     Raises InputError for an empty field, text that is no length, a negative
     length, or one outside the field's range; the error suggests the likely
@@ -122,7 +122,7 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
             f"{field.label} is empty",
             received=text,
             expected="a length",
-            remedy="Type a length such as 7.4075, 70 thou, 188.15 mm or 7 5/16",
+            remedy="Type a length such as 8.5960, 45 thou, 218.34 mm or 8 19/32",
             code="empty",
         )
     body, typed_unit = _split_unit(raw)
@@ -133,7 +133,7 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
             f"{field.label}: “{raw[:_LONGEST_TEXT]}” is not a length",
             received=text,
             expected="a length",
-            remedy="Write it like 7.4075, 70 thou, 188.15 mm or 7 5/16",
+            remedy="Write it like 8.5960, 45 thou, 218.34 mm or 8 19/32",
             code="not_a_length",
         )
     name, factor = _UNITS[typed_unit or unit]
@@ -182,8 +182,8 @@ def check_range(
 def parse_lengths(text: str, field: LengthField, unit: Unit = "in") -> list[ParsedLength]:
     """Read repeated readings, parted by blanks or semicolons. Raises InputError for each.
 
-    >>> [str(p.inches) for p in parse_lengths("7.401 7.4025; 7 13/32", FIELDS["rod_length"])]
-    ['7.401000', '7.402500', '7.406250']
+    >>> [str(p.inches) for p in parse_lengths("8.601 8.6025; 8 19/32", FIELDS["rod_length"])]
+    ['8.601000', '8.602500', '8.593750']
     """
     parts = [p for p in _BETWEEN.split(text.strip()) if p] or [""]
     return [parse_length(part, field, unit) for part in parts]
@@ -338,8 +338,8 @@ def _plain(number: Decimal) -> str:
 def format_length(inches: float, unit: Unit = "in") -> str:
     """A rod-sized length: four places in inches, two in millimetres.
 
-    >>> format_length(7.4075), format_length(7.4075, "mm")
-    ('7.4075 in', '188.15 mm')
+    >>> format_length(8.596), format_length(8.596, "mm")
+    ('8.5960 in', '218.34 mm')
     """
     if unit == "mm":
         return f"{inches * float(MM_PER_INCH):.2f} mm"
@@ -361,10 +361,10 @@ MOST_TURNS = 60
 
 
 def parse_turns(text: str) -> float:
-    """Read a count of turns in eighths: ``10 1/4``, ``10.25``, ``10 3/8``.
+    """Read a count of turns in eighths: ``9 5/8``, ``9.625``, ``9 3/8``.
 
-    >>> parse_turns("10 3/8")
-    10.375
+    >>> parse_turns("9 5/8")
+    9.625
 
     Raises InputError when empty, not a count, negative, past 60, or not a
     whole number of eighths (the nearest eighth is suggested).
@@ -376,7 +376,7 @@ def parse_turns(text: str) -> float:
             "Turns are empty",
             received=text,
             expected="turns in eighths",
-            remedy="Type the turns from closed, such as 10 1/4",
+            remedy="Type the turns from closed, such as 9 5/8",
             code="empty",
         )
     value = _number(raw) if len(raw) <= _LONGEST_TEXT else None
@@ -386,7 +386,7 @@ def parse_turns(text: str) -> float:
             f"“{raw[:_LONGEST_TEXT]}” is not a count of turns",
             received=text,
             expected="turns in eighths",
-            remedy="Write it like 10, 10 1/4 or 10.375",
+            remedy="Write it like 9, 9 1/4 or 9.625",
             code="not_turns",
         )
     return check_turns(float(value), raw)
@@ -423,8 +423,8 @@ def check_turns(turns: float, raw: str | None = None) -> float:
 def format_turns(turns: float) -> str:
     """Turns as they are counted at the bench.
 
-    >>> format_turns(10.25), format_turns(0.375), format_turns(4)
-    ('10 1/4', '3/8', '4')
+    >>> format_turns(9.625), format_turns(0.375), format_turns(4)
+    ('9 5/8', '3/8', '4')
     """
     eighths = round(turns * 8)
     whole, rest = divmod(eighths, 8)

@@ -32,8 +32,8 @@ class RatioPoint:
 def measured_ratio(pairs: Sequence[tuple[float, float]]) -> tuple[RatioPoint, ...]:
     """Ratio points from pairs of lobe and valve lift, rising, inches.
 
-    >>> [round(p.ratio, 3) for p in measured_ratio([(0.353, 0.620)])]
-    [1.756]
+    >>> [round(p.ratio, 3) for p in measured_ratio([(0.347, 0.590)])]
+    [1.7]
 
     Raises InputError for a pair that no rocker gives, or lobe lifts given twice.
     """

@@ -120,8 +120,8 @@ def school_of(code: PreloadSchoolCode) -> PreloadSchool:
 def exact_length_in(zero_lash_in: float, target_in: float) -> float:
     """Zero-lash length plus target preload, inches.
 
-    >>> round(exact_length_in(7.3125, 0.075), 4)
-    7.3875
+    >>> round(exact_length_in(8.551, 0.045), 4)
+    8.596
     """
     return zero_lash_in + target_in
 

@@ -1,6 +1,5 @@
 """A figure that can be opened: formula, numbers put in, source."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -10,8 +9,9 @@ from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rods.preload import RodFit
 from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
 from vivid_arm.core.zero_lash.combine import Combined
-from vivid_arm.core.zero_lash.methods import METHODS, Measure, Method
+from vivid_arm.core.zero_lash.methods import Measure
 from vivid_arm.core.zero_lash.predict import CHANGES, Prediction
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, Figures
 
 SourceKind = Literal["published", "common practice", "from memory", "geometry", "measured"]
 
@@ -175,35 +175,26 @@ def explain_fit(
     )
 
 
-def explain_measure(
-    measure: Measure,
-    ratio: float,
-    *,
-    rod_in: float | None,
-    turns: float = 0.0,
-    pitch_in: float = 0.0,
-    gap_in: float = 0.0,
-    travel_in: float = 0.0,
-    readings_in: Sequence[float] = (),
-    ratio_words: str = "",
-) -> Explanation:
+def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> Explanation:
     """One measurement by a method beside the bracket; its components stand in the notes."""
-    formula, numbers = _MEASURE_FORMULAS[measure.method]
-    lengths = {f"r{i}": x for i, x in enumerate(readings_in, 1)}
-    smalls = {"t": pitch_in, "g": gap_in, "T": travel_in, "u": 2 * measure.u_in}
-    for name, value in (("rod", rod_in), ("z", measure.zero_lash_in)):
+    way = MEASURING_WAYS[measure.method]
+    lengths = {f"r{i}": x for i, x in enumerate(read.repeats, 1)}
+    smalls = {"t": read.pitch_in, "g": read.gap_in or 0.0, "T": read.travel_in}
+    smalls["u"] = 2 * measure.u_in
+    for name, value in (("rod", read.rod_in), ("z", measure.zero_lash_in)):
         if value is not None:
             lengths[name] = value
     for name, value in (("p", measure.preload_in), ("plain", measure.plain_in)):
         if value is not None:
             smalls[name] = value
-    read = ", ".join(f"{{r{i}}}" for i in range(1, len(readings_in) + 1))
-    text = numbers.format(turns=format_turns(turns), R=f"{ratio:.4g}", read=read)
+    repeats = ", ".join(f"{{r{i}}}" for i in range(1, len(read.repeats) + 1))
+    turns = format_turns(read.turns or 0.0)
+    text = way.numbers.format(turns=turns, R=f"{read.ratio:.4g}", read=repeats)
     if measure.zero_lash_in is None:
         text = text.split("; ")[0]
     notes = [_PLAIN] if measure.plain_in is not None else []
     if any(c.key == "ratio" for c in measure.components):
-        notes.append(ratio_words or _catalogue_words(ratio, USUAL_FEELING))
+        notes.append(ratio_words or _catalogue_words(read.ratio, USUAL_FEELING))
     if measure.method == "gap_bottomed":
         notes.append("The travel is taken as stated; its tolerance is not counted.")
     for i, part in enumerate(measure.components):
@@ -211,29 +202,12 @@ def explain_measure(
         notes.append(f"u {part.words}: {{c{i}}}.")
     notes.append("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
     return Explanation(
-        METHODS[measure.method], formula, text, "geometry", "Lever about the valve tip",
+        way.name, way.formula, text, "geometry", "Lever about the valve tip",
         lengths, smalls, tuple(notes),
     )  # fmt: skip
 
 
 _PLAIN = "The plain rule, turns × pitch, gives {plain}: it leaves the lever out."
-_MEASURE_FORMULAS: dict[Method, tuple[str, str]] = {
-    "bracket": ("longest loose < zero lash < shortest tight", "{{z}}"),
-    "extend": ("zero lash = mean of the readings", "{read} → {{z}}"),
-    "turns": (
-        "preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload",
-        "{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}",
-    ),
-    "indicator": (
-        "preload = travel of the rod; zero lash = rod − preload",
-        "{{p}}; {{rod}} − {{p}} = {{z}}",
-    ),
-    "gap_short": ("zero lash = rod + gap / R0", "{{rod}} + {{g}} / {R} = {{z}}"),
-    "gap_bottomed": (
-        "preload = travel − gap / R0; zero lash = rod − preload",
-        "{{T}} − {{g}} / {R} = {{p}}; {{rod}} − {{p}} = {{z}}",
-    ),
-}
 
 
 def explain_combined(combined: Combined) -> Explanation | None:

@@ -36,8 +36,8 @@ def fill(
 ) -> str:
     """Put figures into a sentence.
 
-    >>> fill("Zero lash {z}", {"z": 7.3125}, {})
-    'Zero lash 7.3125 in'
+    >>> fill("Zero lash {z}", {"z": 8.551}, {})
+    'Zero lash 8.5510 in'
     """
     values = {k: format_length(v, unit) for k, v in lengths.items()}
     values |= {k: format_small(v, unit) for k, v in smalls.items()}

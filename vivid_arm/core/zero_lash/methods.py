@@ -27,7 +27,8 @@ from vivid_arm.core.zero_lash.bracket import (
     read_bracket,
 )
 
-Method = Literal["bracket", "extend", "turns", "indicator", "gap_short", "gap_bottomed"]
+MeasuringMethod = Literal["extend", "turns", "indicator", "gap_short", "gap_bottomed"]
+Method = Literal["bracket"] | MeasuringMethod
 
 
 METHODS: dict[Method, str] = {

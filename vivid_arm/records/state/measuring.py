@@ -1,19 +1,12 @@
 """A measuring line of the log as the core's measurement, worked out again each time."""
 
+from decimal import Decimal
 from typing import cast
 
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention, convert
-from vivid_arm.core.zero_lash.methods import (
-    Measure,
-    Method,
-    Source,
-    extended,
-    fastener_turns,
-    gap_bottomed,
-    gap_short,
-    indicator_push,
-)
+from vivid_arm.core.zero_lash.methods import Measure, Method, Source
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, Figures
 from vivid_arm.records.state.setup import (
     Ratio,
     catalogue_ratio,
@@ -44,24 +37,30 @@ def measure_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None 
 
     The catalogue ratio stands in where none is given. Raises InputError.
     """
-    found = known or catalogue_ratio(build, kind)
-    ratio, feeling, number = found.value, found.feeling, row.number or 0
-    rod_in = known_rod_in(build, row)
+    return MEASURING_WAYS[cast(Method, row.kind)].worked_out(figures_of(build, kind, row, known))
+
+
+def figures_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None = None) -> Figures:
+    """A measuring line as the core reads it, lengths in the build's measuring convention."""
+    ratio = known or catalogue_ratio(build, kind)
     own = source_of(row.instrument)
-    rod = own if rod_in is not None else Source()
-    method = cast(Method, row.kind)
-    if method == "extend":
-        assert row.instrument is not None
-        lengths = [in_measuring(build, x, row.instrument.convention) for x in row.repeats or ()]
-        return extended(lengths, own, number)
-    if method == "turns":
-        return fastener_turns(
-            float(row.turns or 0), float(row.pitch_in or 0), ratio, rod_in, rod, number, feeling
-        )
-    if method == "indicator":
-        return indicator_push(float(row.push_in or 0), own, rod_in, None, number)
-    gap = float(row.gap_in or 0)
-    if method == "gap_short":
-        assert rod_in is not None
-        return gap_short(gap, rod_in, ratio, rod, number, feeling)
-    return gap_bottomed(gap, float(build.travel_in), ratio, rod_in, rod, number, feeling)
+    rod_in = known_rod_in(build, row)
+    read_in = row.instrument.convention if row.instrument else build.order_convention
+    return Figures(
+        ratio.value,
+        tuple(in_measuring(build, x, read_in) for x in row.repeats or ()),
+        _float(row.turns),
+        _float(row.push_in),
+        _float(row.gap_in),
+        float(row.pitch_in or 0),
+        float(build.travel_in),
+        rod_in,
+        own,
+        own if rod_in is not None else Source(),
+        row.number or 0,
+        ratio.feeling,
+    )
+
+
+def _float(value: Decimal | None) -> float | None:
+    return None if value is None else float(value)

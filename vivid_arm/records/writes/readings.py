@@ -12,8 +12,8 @@ from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod
 from vivid_arm.core.entry.lengths import (
     FIELDS,
+    LengthField,
     Unit,
-    check_range,
     parse_length,
     parse_lengths,
     parse_stack,
@@ -22,6 +22,7 @@ from vivid_arm.core.entry.lengths import (
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Feel, Trial
 from vivid_arm.core.zero_lash.methods import Method
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
 from vivid_arm.records.rows.kept import exact
 from vivid_arm.records.rows.log import append_reading
 from vivid_arm.records.state.measuring import measure_of
@@ -118,20 +119,20 @@ def add_measure(
     the gap; ``instrument_id`` the caliper or indicator that read it or, for
     turns and gaps, that read the rod. Raises InputError or Conflict.
     """
-    if method == "bracket":
+    if method not in MEASURING_WAYS:
         raise InputError("method", "The bracket is made of trials", code="wrong_kind")
+    way = MEASURING_WAYS[method]
     instrument = None if instrument_id is None else known_instrument(session, instrument_id)
     row = Reading(
         valve_id=valve.id, kind=method, number=0, raw=reading.strip(), raw_rod=rod.strip(),
         instrument=instrument,
     )  # fmt: skip
-    _read_measure(build, row, instrument, unit)
-    if rod.strip() and method != "extend":
+    _read(way, row, instrument, unit)
+    if rod.strip() and way.rod != "none":
         row.rod_in = parse_length(rod, FIELDS["rod_length"], unit).inches
         row.rod_convention = rod_convention or build.order_convention
-    if method == "turns":
+    if way.fastener:
         row.pitch_in = build.fastener_pitch_in if pitch_in is None else exact(pitch_in)
-        check_range(float(row.pitch_in), FIELDS["thread_pitch"])
     measure_of(build, cast(ValveKind, valve.kind), row)
     if replaces is not None:
         replaceable(session, valve, replaces)
@@ -151,34 +152,29 @@ def add_measure(
     )
 
 
-def _read_measure(build: Build, row: Reading, instrument: Instrument | None, unit: Unit) -> None:
-    """Read what was typed into the columns of its method. Raises InputError."""
-    if row.kind == "extend":
+def _read(way: MeasuringWay, row: Reading, instrument: Instrument | None, unit: Unit) -> None:
+    """Read what was typed into the column of its way. Raises InputError."""
+    if way.reads == "lengths":
         tool = rod_of(instrument) if instrument else None
         if not isinstance(tool, Caliper):
             raise InputError(
                 "instrument_id",
-                "A rod extended in place is measured with a caliper or a length gauge",
+                f"{way.name}: it is measured with a caliper or a length gauge",
                 remedy="Choose the one that read it",
                 code="wrong_kind",
             )
         lengths = [p.inches for p in parse_lengths(row.raw, tool.field, unit)]
         row.repeats = [float(x) for x in lengths]
         row.length_in = (sum(lengths, Decimal(0)) / len(lengths)).quantize(Decimal("0.000001"))
-    elif row.kind == "turns":
+    elif way.reads == "turns":
         row.turns = exact(parse_turns(row.raw))
-    elif row.kind == "indicator":
-        row.push_in = parse_length(row.raw, FIELDS["push"], unit).inches
     else:
-        row.gap_in = parse_stack(row.raw, FIELDS["gap"], unit)
-        if row.kind == "gap_short" and not row.raw_rod:
-            raise InputError(
-                "rod",
-                "The rod's length is empty",
-                expected="a length",
-                remedy="Without it the gap tells no zero-lash length",
-                code="empty",
-            )
+        read = parse_stack if way.reads == "stack" else _one_length
+        setattr(row, way.column, read(row.raw, FIELDS[way.field], unit))
+
+
+def _one_length(text: str, field: LengthField, unit: Unit) -> Decimal:
+    return parse_length(text, field, unit).inches
 
 
 def add_count_back(

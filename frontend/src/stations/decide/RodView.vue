@@ -17,6 +17,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import { length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Keeper } from '../setup/useKeeper'
+import { useRules } from '../builds'
 import { useRod } from './useDecide'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
@@ -25,13 +26,11 @@ const { data: rod } = useRod(() => props.build.id)
 const keep = (values: Partial<RodFigures>) => {
   if (rod.value) void props.keeper.keep({ rod: { ...rod.value.figures, ...values } })
 }
-const DIAMETERS = [
-  { value: 0.3125, words: '5/16' },
-  { value: 0.34375, words: '11/32' },
-  { value: 0.375, words: '3/8' },
-  { value: 0.4375, words: '7/16' },
-]
-const WALLS = [0.08, 0.105, 0.12].map((value) => ({ value, words: value.toFixed(3) }))
+const { data: rules } = useRules()
+const diameters = computed(() => sizes(rules.value?.diameters))
+const walls = computed(() => sizes(rules.value?.walls))
+const sizes = (list: { size_in: number; words: string }[] = []) =>
+  list.map(({ size_in, words }) => ({ value: size_in, words }))
 const FORMS = [
   { value: 'one_piece', words: 'One piece' },
   { value: 'three_piece', words: 'Three piece' },
@@ -60,7 +59,7 @@ async function press() {
   }
 }
 const sizeWords = (d: number) =>
-  DIAMETERS.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? d.toFixed(4)
+  diameters.value.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? d.toFixed(4)
 const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_lost_in) ?? [1])))
 </script>
 
@@ -70,13 +69,13 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       <h2>Rod</h2>
       <ChoiceRow
         label="Diameter"
-        :options="DIAMETERS"
+        :options="diameters"
         :model-value="rod.figures.diameter_in"
         @update:model-value="keep({ diameter_in: $event })"
       />
       <ChoiceRow
         label="Wall"
-        :options="WALLS"
+        :options="walls"
         :model-value="rod.figures.wall_in"
         @update:model-value="keep({ wall_in: $event })"
       />
@@ -189,7 +188,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       <div v-if="rod.strengths.length && others.length < 3" class="add">
         <span class="quiet">Compare with</span>
         <button
-          v-for="size in DIAMETERS"
+          v-for="size in diameters"
           :key="size.value"
           type="button"
           class="plain"

@@ -17,7 +17,7 @@ import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
-import ValveToken from '../../kit/ValveToken.vue'
+import ValveStrip from '../../kit/ValveStrip.vue'
 import { useBuild } from '../builds'
 import { useKeeper } from '../setup/useKeeper'
 import RockerSays from './RockerSays.vue'
@@ -284,17 +284,7 @@ const STRIKES = [
 
 <template>
   <div v-if="build && arm && batch && frame && closed && curve" class="arm-page">
-    <nav class="valves" aria-label="Valves">
-      <RouterLink
-        v-for="valve in valves"
-        :key="valve.id"
-        :to="{ name: 'rocker', params: { buildId, valveId: valve.id } }"
-        replace
-        :aria-current="valve.id === valveId ? 'true' : undefined"
-        :aria-label="`Cylinder ${valve.cylinder} ${valve.kind}`"
-      >
-        <ValveToken :valve="valve" :current="valve.id === valveId" bare />
-      </RouterLink>
+    <ValveStrip :build="build" :valve-id="valveId" step="rocker" bare>
       <span class="which">
         {{
           arm.stud
@@ -302,7 +292,7 @@ const STRIKES = [
             : 'Fixed fulcrum: shims set its height'
         }}
       </span>
-    </nav>
+    </ValveStrip>
     <div class="bench">
       <section aria-label="Arm view">
         <ArmView
@@ -449,16 +439,6 @@ const STRIKES = [
   flex-direction: column;
   gap: 6px;
 }
-.valves {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-}
-.valves a {
-  padding: 1px;
-  text-decoration: none;
-}
 .which {
   margin-left: auto;
   color: var(--quiet);
@@ -579,11 +559,6 @@ h3 .plain:first-of-type {
   }
   .move {
     grid-template-columns: auto 1fr 84px;
-  }
-  .valves {
-    flex-wrap: nowrap;
-    overflow-x: auto;
-    padding-top: 6px;
   }
   .which {
     display: none;

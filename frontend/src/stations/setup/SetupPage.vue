@@ -321,7 +321,11 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
 
     <section>
       <h2>Rod</h2>
-      <RodConvention :build="build" :convention="build.order_convention" />
+      <RodConvention
+        :build="build"
+        :convention="build.order_convention"
+        :reach="build.reach_in[build.order_convention] ?? []"
+      />
       <template v-for="end in ['lifter', 'rocker'] as const" :key="end">
         <ChoiceRow
           :label="end === 'lifter' ? 'Lifter end' : 'Rocker end'"

@@ -40,7 +40,7 @@ defineExpose({ start })
         ref="countBox"
         v-model="counted"
         autocomplete="off"
-        placeholder="10 1/4"
+        placeholder="9 5/8"
         @keydown.esc="counting = false"
       />
       <button type="submit" class="plain">Check</button>

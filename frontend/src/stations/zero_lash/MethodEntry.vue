@@ -8,6 +8,7 @@ import {
   type Build,
   type Convention,
   type MeasureIn,
+  type MethodRule,
   type Problem,
 } from '../../api/client'
 import MethodGauge from '../../drawings/MethodGauge.vue'
@@ -21,7 +22,8 @@ import { useInstruments, useRules } from '../builds'
 
 const props = defineProps<{
   build: Build
-  way: 'extend' | 'turns' | 'indicator' | 'gap'
+  /** The ways of measuring under this tab. */
+  methods: MethodRule[]
   ratio: number
   keep: (body: Omit<MeasureIn, 'key'>) => Promise<Problem | null>
 }>()
@@ -29,12 +31,10 @@ const { unit, by } = usePrefs()
 const { data: instruments } = useInstruments()
 const { data: rules } = useRules()
 
-const GAPS = [
-  { value: 'gap_short', words: 'Rod too short' },
-  { value: 'gap_bottomed', words: 'Lifter bottomed' },
-] as const satisfies { value: string; words: string }[]
-const gapOf = ref<'gap_short' | 'gap_bottomed'>('gap_short')
-const method = computed(() => (props.way === 'gap' ? gapOf.value : props.way))
+const picking = ref(props.methods[0]?.code ?? 'extend')
+const rule = computed(() => props.methods.find((m) => m.code === picking.value) ?? props.methods[0])
+const method = computed(() => picking.value)
+const choices = computed(() => props.methods.map((m) => ({ value: m.code, words: m.words })))
 
 const reading = ref('')
 const rod = ref('')
@@ -44,40 +44,23 @@ const problem = ref<Problem | null>(null)
 const readingBox = useTemplateRef<{ focus(): void }>('readingBox')
 const rodBox = useTemplateRef<{ focus(): void }>('rodBox')
 
-const wantsRod = computed(() => method.value !== 'extend')
-const kind = computed(() => (method.value === 'indicator' ? 'indicator' : 'caliper'))
+const wantsRod = computed(() => rule.value?.rod !== 'none')
+const kind = computed(() => rule.value?.tool ?? 'caliper')
 const tools = computed(() => (instruments.value ?? []).filter((i) => i.kind === kind.value))
 const picked = ref<string | null>(null)
 const tool = computed(() => {
   const known = tools.value.find((t) => t.id === picked.value)
   const own = tools.value.find((t) => t.id === props.build.instrument?.id)
-  return known ?? own ?? (method.value === 'extend' ? tools.value[0] : undefined) ?? null
+  return known ?? own ?? (rule.value?.reads === 'lengths' ? tools.value[0] : undefined) ?? null
 })
 const toolOptions = computed(() => [
   ...tools.value.map((t) => ({ value: t.id, words: t.name })),
-  ...(method.value === 'extend' ? [] : [{ value: '', words: 'not stated' }]),
+  ...(rule.value?.reads === 'lengths' ? [] : [{ value: '', words: 'not stated' }]),
 ])
 
 function pick(event: Event) {
   picked.value = (event.target as HTMLSelectElement).value
 }
-
-const LABELS = {
-  extend: 'Readings, several parted by blanks',
-  turns: 'Turns, first drag to seated',
-  indicator: 'Rod pushed, from zero lash to seated',
-  gap_short: 'Gap at the tip, feelers added up',
-  gap_bottomed: 'Gap at the tip, lifter bottomed',
-} as const
-const HOW = {
-  extend: 'Rocker at its torque. Extend the rod until it just touches, take it out unturned.',
-  turns:
-    'A real rod, rocker on its stand. Count until seated, not the stretch to torque. Usual: 1/2 to 1 1/2.',
-  indicator: 'Indicator in line with the rod, zeroed at zero lash; draw the bolts down evenly.',
-  gap_short: 'A real rod that is too short. Pull the rocker onto the rod, gauge the tip.',
-  gap_bottomed:
-    'Lifter empty and pushed to its bottom. Pull the rocker onto the rod, gauge the tip.',
-} as const
 
 /** Only for the drawing; the server reads what is typed. */
 const roughly = computed(() => {
@@ -158,13 +141,13 @@ wantGauge(() => method.value !== 'turns')
       <TurnDial v-if="method === 'turns'" :turns="turns" :most="5" @turn="turns = $event" />
       <MethodGauge v-else :unit="unit" :method="method" :value="roughly" />
       <div class="beside">
-        <p>{{ HOW[method] }}</p>
+        <p>{{ rule?.how }}</p>
         <ChoiceRow
-          v-if="way === 'gap' && build.lifter_kind === 'hydraulic'"
-          v-model="gapOf"
+          v-if="choices.length > 1 && build.lifter_kind === 'hydraulic'"
+          v-model="picking"
           quiet
-          label="Gap with"
-          :options="GAPS"
+          label="With"
+          :options="choices"
         />
         <p v-if="method === 'turns' && preview" class="rules">
           lever <b>{{ small(preview.preload_in ?? 0, unit) }}</b><br />plain rule
@@ -175,7 +158,7 @@ wantGauge(() => method.value !== 'turns')
     </div>
     <div class="entries" data-bench>
       <div>
-        <label for="reading">{{ LABELS[method] }}</label>
+        <label for="reading">{{ rule?.ask }}</label>
         <el-input
           id="reading"
           ref="readingBox"
@@ -204,14 +187,14 @@ wantGauge(() => method.value !== 'turns')
     </div>
     <div class="last">
       <label v-if="tools.length">
-        {{ method === 'extend' || method === 'indicator' ? 'Read with' : 'Rod measured with' }}
+        {{ rule?.tool ? 'Read with' : 'Rod measured with' }}
         <select class="plain" :value="picked ?? tool?.id ?? ''" @change="pick">
           <option v-for="o in toolOptions" :key="o.value" :value="o.value">{{ o.words }}</option>
         </select>
       </label>
       <p v-else class="quiet">
         No {{ kind }} in the shop:
-        <template v-if="method === 'extend'">add one in the set-up.</template>
+        <template v-if="rule?.reads === 'lengths'">add one in the set-up.</template>
         <template v-else>its accuracy is not counted.</template>
       </p>
       <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>

@@ -11,8 +11,8 @@ import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
-import ValveToken from '../../kit/ValveToken.vue'
-import { useBuild } from '../builds'
+import ValveStrip from '../../kit/ValveStrip.vue'
+import { useBuild, useRules } from '../builds'
 import { ladderOf } from '../ladder'
 import { useCrank } from '../base_circle/crank'
 import { useFollowed } from '../base_circle/followed'
@@ -58,18 +58,18 @@ const rodInches = computed(() => {
   return (rod.value.closed_in ?? 0) + turns.value * (rod.value.pitch_in ?? 0)
 })
 
-type Way = 'bracket' | 'extend' | 'turns' | 'indicator' | 'gap'
-const ways: { value: Way; words: string }[] = [
-  { value: 'bracket', words: 'Bracket' },
-  { value: 'extend', words: 'Extend' },
-  { value: 'turns', words: 'Turns' },
-  { value: 'indicator', words: 'Indicator' },
-  { value: 'gap', words: 'Gap' },
-]
-const way = useStorage<Way>('vivid-arm.way', 'bracket')
+const { data: rules } = useRules()
+const tabs = computed(() => [...new Set((rules.value?.methods ?? []).map((m) => m.tab))])
+const ways = computed(() =>
+  ['Bracket', ...tabs.value].map((words) => ({ value: words.toLowerCase(), words })),
+)
+const way = useStorage('vivid-arm.way', 'bracket')
+const methods = computed(() =>
+  (rules.value?.methods ?? []).filter((m) => m.tab.toLowerCase() === way.value),
+)
 function nextWay() {
-  const at = ways.findIndex((w) => w.value === way.value)
-  way.value = ways[(at + 1) % ways.length]?.value ?? 'bracket'
+  const at = ways.value.findIndex((w) => w.value === way.value)
+  way.value = ways.value[(at + 1) % ways.value.length]?.value ?? 'bracket'
 }
 const methodEntry = useTemplateRef<InstanceType<typeof MethodEntry>>('methodEntry')
 
@@ -258,29 +258,19 @@ const notches = computed(() =>
 
 <template>
   <div v-if="build && station" class="station">
-    <nav class="valves" aria-label="Valves">
-      <RouterLink
-        v-for="valve in valves"
-        :key="valve.id"
-        :to="{ name: 'zero_lash', params: { buildId, valveId: valve.id } }"
-        replace
-        :aria-current="valve.id === valveId ? 'true' : undefined"
-        :aria-label="`Cylinder ${valve.cylinder} ${valve.kind}`"
-      >
-        <ValveToken :valve="valve" :current="valve.id === valveId" />
-      </RouterLink>
+    <ValveStrip :build="build" :valve-id="valveId" step="zero_lash">
       <span class="axis-words">
         Cylinder {{ station.valve.cylinder }} {{ station.valve.kind }}
       </span>
       <button
         type="button"
-        class="plain"
+        class="plain closer"
         :aria-pressed="focusCloser"
         @click="focusCloser = !focusCloser"
       >
         {{ focusCloser ? 'Whole ladder' : 'Closer' }}
       </button>
-    </nav>
+    </ValveStrip>
 
     <LengthLadder
       v-bind="ladderOf(build)"
@@ -315,11 +305,11 @@ const notches = computed(() =>
           @read="caliperInches = $event"
         />
         <MethodEntry
-          v-else
+          v-else-if="methods.length"
           ref="methodEntry"
           :key="`${valveId} ${way}`"
           :build="build"
-          :way="way"
+          :methods="methods"
           :ratio="station.ratio"
           :keep="measure"
         />
@@ -381,16 +371,6 @@ const notches = computed(() =>
   flex-direction: column;
   gap: 5px;
 }
-.valves {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-}
-.valves a {
-  padding: 1px;
-  text-decoration: none;
-}
 .axis-words {
   margin-left: auto;
   color: var(--quiet);
@@ -445,7 +425,7 @@ h3 {
   .axis-words {
     display: none;
   }
-  .valves > .plain {
+  .closer {
     margin-left: auto;
   }
   .bench {
@@ -460,12 +440,7 @@ h3 {
   .bench {
     grid-template-columns: minmax(0, 1fr);
   }
-  .valves {
-    flex-wrap: nowrap;
-    overflow-x: auto;
-    padding-top: 6px;
-  }
-  .valves .plain {
+  .closer {
     position: sticky;
     right: 0;
   }

@@ -1,0 +1,48 @@
+"""The house: two things never share a name, and no name leaks where it lives."""
+
+import ast
+import json
+from collections import defaultdict
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+STEPS = {
+    "board", "setup", "base_circle", "zero_lash", "rocker", "heads", "decide", "order", "sign_off",
+}  # fmt: skip
+
+
+def public_types() -> dict[str, list[str]]:
+    """Every public class, by name, with the modules that define it."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for path in sorted((ROOT / "vivid_arm").rglob("*.py")):
+        if "standins" in path.parts or "migrations" in path.parts:
+            continue
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                found[node.name].append(str(path.relative_to(ROOT)))
+    return found
+
+
+def test_two_things_never_share_a_name() -> None:
+    assert {name: where for name, where in public_types().items() if len(where) > 1} == {}
+
+
+def test_the_interface_names_no_module() -> None:
+    schemas = json.loads((ROOT / "frontend" / "openapi.json").read_text())["components"]["schemas"]
+    assert [name for name in schemas if "__" in name or name.startswith("vivid")] == []
+
+
+@pytest.mark.parametrize("folder", ["vivid_arm/api", "frontend/src/stations"])
+def test_every_step_has_its_room(folder: str) -> None:
+    rooms = {p.name for p in (ROOT / folder).iterdir() if p.is_dir() and p.name[0] != "_"}
+    assert rooms - {"said"} == STEPS
+
+
+def test_every_address_names_its_step() -> None:
+    """A page's address and its name are the step's one word."""
+    router = (ROOT / "frontend" / "src" / "app" / "router.ts").read_text()
+    for step in STEPS - {"board"}:
+        assert f"path: '/builds/:buildId/{step}" in router
+        assert f"name: '{step}'" in router
