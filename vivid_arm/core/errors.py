@@ -1,4 +1,4 @@
-"""One exception for input that cannot be right."""
+"""One exception for input that cannot be right, and one check of a range."""
 
 from dataclasses import dataclass
 
@@ -42,3 +42,40 @@ class InputError(ValueError):
         self.remedy = remedy
         self.suggestion = suggestion
         self.code = code
+
+
+def within(
+    field: str,
+    label: str,
+    value: float,
+    low: float,
+    high: float,
+    unit: str = "",
+    *,
+    remedy: str = "Check the figure and its unit",
+    suggestion: Suggestion | None = None,
+) -> float:
+    """Return a value in the closed range, else raise InputError in the one wording for it.
+
+    ``label`` is what the trade calls it; ``unit`` stands behind each figure, with its blank
+    where one is wanted (" in", "°").
+
+    >>> within("guard_deg", "Guard", 15.0, 0, 60, "°")
+    15.0
+    >>> within("guard_deg", "Guard", 75.0, 0, 60, "°", remedy="Measure again")
+    Traceback (most recent call last):
+        ...
+    vivid_arm.core.errors.InputError: Guard: 75° is outside 0° to 60°. Measure again.
+    """
+    if low <= value <= high:
+        return value
+    raise InputError(
+        field,
+        f"{label}: {value:g}{unit} is outside {low:g}{unit if unit == '°' else ''} to "
+        f"{high:g}{unit}",
+        received=value,
+        expected=f"{low:g} to {high:g}",
+        remedy=remedy,
+        suggestion=suggestion,
+        code="out_of_range",
+    )

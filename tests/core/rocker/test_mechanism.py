@@ -240,7 +240,7 @@ def test_a_shoe_slides_what_a_scan_adds_up() -> None:
         ({"seat_x_in": -9.0, "seat_y_in": -1.2}, "dead point"),
         ({"fulcrum_in": 1.20}, "off the tip"),
         ({"height_in": -1.4}, "cannot stand on the closed tip"),
-        ({"bend_deg": 80.0}, "outside -60 to 60"),
+        ({"bend_deg": 80.0}, "outside -60° to 60°"),
         ({"cup_in": 0.35, "lobe": 0.8}, "cannot reach the cup"),
     ],
 )

@@ -164,7 +164,7 @@ def test_schools_give_windows_on_any_travel() -> None:
 
 
 def test_figures_that_cannot_be() -> None:
-    with pytest.raises(InputError, match="rise_k 2000 K"):
+    with pytest.raises(InputError, match="Rise of temperature: 2000 K"):
         Part(5.0, "iron", 2000.0)
     with pytest.raises(InputError, match="is missing from the stack"):
         growth({"block": Part(5.0, "iron", 70.0)}, "intake", 1.6)

@@ -10,7 +10,7 @@ from typing import Literal
 
 from vivid_arm.core.engine.cam import Arc, CamCard, angle_at_lift, heel_arc, profile_of
 from vivid_arm.core.engine.layout import CYCLE_DEG, KINDS, Engine, ValveKind, valve_name
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 ValveAt = tuple[int, ValveKind]
 StopSchool = Literal["opening_closing", "full_lift", "tdc", "fewest"]
@@ -121,16 +121,8 @@ class StopPlan:
 
 def check_guard(guard_deg: float) -> float:
     """Return a guard between 0 and 60 degrees of crank, else raise InputError."""
-    if not 0 <= guard_deg <= MOST_GUARD_DEG:
-        raise InputError(
-            "guard_deg",
-            f"Guard: {guard_deg:g}° is outside 0° to {MOST_GUARD_DEG:g}°",
-            received=guard_deg,
-            expected=f"0 to {MOST_GUARD_DEG:g}",
-            remedy="10° to 20° of crank is common practice with hydraulic lifters",
-            code="out_of_range",
-        )
-    return guard_deg
+    remedy = "10° to 20° of crank is common practice with hydraulic lifters"
+    return within("guard_deg", "Guard", guard_deg, 0, MOST_GUARD_DEG, "°", remedy=remedy)
 
 
 def heel_windows(engine: Engine, card: CamCard) -> dict[ValveAt, Arc]:

@@ -18,7 +18,7 @@ from scipy.interpolate import PchipInterpolator
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import CYCLE_DEG, ValveKind
-from vivid_arm.core.errors import InputError, Suggestion
+from vivid_arm.core.errors import InputError, Suggestion, within
 
 CHECKING_LIFT_IN = 0.050
 OFF_HEEL_IN = 0.001
@@ -37,16 +37,7 @@ _LIMITS: dict[str, tuple[str, float, float, str]] = {
 
 def _within(field: str, value: float) -> float:
     label, low, high, unit = _LIMITS[field]
-    if low <= value <= high:
-        return value
-    raise InputError(
-        field,
-        f"{label}: {value:g}{unit} is outside {low:g} to {high:g}{unit}",
-        received=value,
-        expected=f"{low:g} to {high:g}",
-        remedy="Check the figure on the cam card",
-        code="out_of_range",
-    )
+    return within(field, label, value, low, high, unit, remedy="Check the figure on the cam card")
 
 
 @dataclass(frozen=True)

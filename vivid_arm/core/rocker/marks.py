@@ -22,7 +22,7 @@ from scipy.optimize import least_squares
 from scipy.special import log_ndtr
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rocker.mechanism import Linkage, move, net_lift
 from vivid_arm.core.rocker.sheet import UNKNOWNS, Sheet
 from vivid_arm.core.rocker.sweep import contact_at, mid_lift_angle, mid_lift_error
@@ -36,6 +36,15 @@ LIFT_U_IN = 0.002
 END_U_IN = 0.003
 SURE = 0.95
 _WIDE_SD = 4.0
+
+
+_LIMITS = (
+    ("inboard_in", "Inboard edge", -0.4, 0.4, " in"),
+    ("outboard_in", "Outboard edge", -0.4, 0.4, " in"),
+    ("width_in", "Width of the mark", 0.0, 0.5, " in"),
+    ("angle_deg", "Angle at half lift", -40.0, 40.0, "°"),
+    ("lift_in", "Net lift", 0.0, 1.2, " in"),
+)
 
 
 @dataclass(frozen=True)
@@ -78,17 +87,10 @@ class SeenMark:
                     remedy="Leave the width empty",
                     code="too_much",
                 )
-        limits = (("inboard_in", 0.4), ("outboard_in", 0.4), ("width_in", 0.5),
-                  ("angle_deg", 40.0), ("lift_in", 1.2))  # fmt: skip
-        for name, most in limits:
+        for name, label, low, high, unit in _LIMITS:
             value = getattr(self, name)
-            low = 0.0 if name in ("width_in", "lift_in") else -most
-            if value is not None and not low <= value <= most:
-                raise InputError(
-                    name, f"{name}: {value:g} is outside {low:g} to {most:g}",
-                    received=value, expected=f"{low:g} to {most:g}",
-                    remedy="Check unit and sign", code="out_of_range",
-                )  # fmt: skip
+            if value is not None:
+                within(name, label, value, low, high, unit, remedy="Check unit and sign")
         if not self.seen:
             raise InputError(
                 "mark",

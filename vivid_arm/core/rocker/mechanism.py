@@ -19,7 +19,7 @@ from typing import Literal
 import numpy as np
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 Tip = Literal["roller", "shoe"]
 
@@ -267,16 +267,8 @@ class Mechanism:
 
 
 def _inside(name: str, words: str, value: float, low: float, high: float) -> None:
-    if not low <= value <= high:
-        unit = "°" if name.endswith("deg") else " in"
-        raise InputError(
-            name,
-            f"{words}: {value:g}{unit} is outside {low:g} to {high:g}{unit}",
-            received=value,
-            expected=f"{low:g} to {high:g}",
-            remedy="Check unit and sign",
-            code="out_of_range",
-        )
+    unit = "°" if name.endswith("deg") else " in"
+    within(name, words, value, low, high, unit, remedy="Check unit and sign")
 
 
 def why_not(linkage: Linkage, motion: Motion, stem_in: float) -> list[str]:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.chance import Chances, Fitted, odds, simulate_odds
 from vivid_arm.core.rods.grouping import (
     STRATEGIES,
@@ -71,24 +71,14 @@ class Aim:
     reach_turns: float = REACH_TURNS
 
     def __post_init__(self) -> None:
-        if not 0 <= self.tolerance_in <= 0.05:
-            raise InputError(
-                "tolerance_in",
-                f"Length tolerance {self.tolerance_in * 1000:g} thou is outside 0 to 50 thou",
-                received=self.tolerance_in,
-                expected="0 to 0.050 in",
-                remedy="The supplier states it; 3 thou either way is usual",
-                code="out_of_range",
-            )
-        if not 0 < self.reach_turns <= 10:
-            raise InputError(
-                "reach_turns",
-                f"Adjuster reach {self.reach_turns:g} turns is outside 0 to 10",
-                received=self.reach_turns,
-                expected="above 0, up to 10",
-                remedy="Count the turns the adjuster may stand off its place",
-                code="out_of_range",
-            )
+        within(
+            "tolerance_in", "Length tolerance", self.tolerance_in, 0, 0.05, " in",
+            remedy="The supplier states it; 3 thou either way is usual",
+        )  # fmt: skip
+        within(
+            "reach_turns", "Adjuster reach", self.reach_turns, 0.05, 10, " turns",
+            remedy="Count the turns the adjuster may stand off its place",
+        )  # fmt: skip
         if self.mode == "lash" and not all(self.lash_in.get(k, 0) > 0 for k in KINDS):
             raise InputError(
                 "lash_intake_in",

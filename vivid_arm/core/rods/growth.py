@@ -15,7 +15,7 @@ import numpy as np
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 Material = Literal["steel", "iron", "aluminium"]
 PartName = Literal["block", "head", "seat", "intake_valve", "exhaust_valve", "rod", "lifter"]
@@ -55,10 +55,10 @@ class Part:
     within_k: float = 0.0
 
     def __post_init__(self) -> None:
-        _check("height_in", self.height_in, 0.0, _HIGHEST_IN, "in")
-        _check("within_in", self.within_in, 0.0, _HIGHEST_IN, "in")
-        _check("rise_k", self.rise_k, -100.0, _HOTTEST_K, "K")
-        _check("within_k", self.within_k, 0.0, _HOTTEST_K, "K")
+        within("height_in", "Height of the part", self.height_in, 0.0, _HIGHEST_IN, " in")
+        within("within_in", "Height known within", self.within_in, 0.0, _HIGHEST_IN, " in")
+        within("rise_k", "Rise of temperature", self.rise_k, -100.0, _HOTTEST_K, " K")
+        within("within_k", "Temperature known within", self.within_k, 0.0, _HOTTEST_K, " K")
 
     @property
     def expansion(self) -> float:
@@ -84,18 +84,6 @@ class Part:
             self.expansion * self.height_in * self.within_k,
         )
         return sqrt(sum(p * p for p in parts) / 3)
-
-
-def _check(name: str, value: float, low: float, high: float, unit: str) -> None:
-    if not low <= value <= high:
-        raise InputError(
-            name,
-            f"{name} {value:g} {unit} is outside {low:g} to {high:g} {unit}",
-            received=value,
-            expected=f"{low:g} to {high:g}",
-            remedy="Check the figure and its unit",
-            code="out_of_range",
-        )
 
 
 Stack = Mapping[PartName, Part]

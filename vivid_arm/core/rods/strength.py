@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import pi
 from typing import Literal
 
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 Form = Literal["one_piece", "three_piece"]
 
@@ -70,15 +70,8 @@ class Tube:
     form: Form = "one_piece"
 
     def __post_init__(self) -> None:
-        if not 0.2 <= self.diameter_in <= 0.75:
-            raise InputError(
-                "diameter_in",
-                f"Rod diameter {self.diameter_in:g} in is outside 0.2 to 0.75 in",
-                received=self.diameter_in,
-                expected="0.2 to 0.75",
-                remedy="Usual diameters are 5/16, 11/32, 3/8 and 7/16",
-                code="out_of_range",
-            )
+        usual = "Usual diameters are 5/16, 11/32, 3/8 and 7/16"
+        within("diameter_in", "Rod diameter", self.diameter_in, 0.2, 0.75, " in", remedy=usual)
         if not 0.02 <= self.wall_in <= self.diameter_in / 2:
             raise InputError(
                 "wall_in",
@@ -88,14 +81,7 @@ class Tube:
                 remedy="The wall is one side; half the diameter makes a solid bar",
                 code="out_of_range",
             )
-        if not 3 <= self.length_in <= 16:
-            raise InputError(
-                "length_in",
-                f"Rod length {self.length_in:g} in is outside 3 to 16 in",
-                received=self.length_in,
-                expected="3 to 16",
-                code="out_of_range",
-            )
+        within("length_in", "Rod length", self.length_in, 3, 16, " in")
 
     @property
     def bore_in(self) -> float:

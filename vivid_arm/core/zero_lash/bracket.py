@@ -22,7 +22,7 @@ from scipy.special import ndtr
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.entry.instruments import Adjuster
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 Feel = Literal["loose", "zero", "tight"]
 
@@ -172,16 +172,8 @@ def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> 
 
 def check_ratio(ratio: float) -> float:
     """Return a rocker ratio between 1.0 and 2.5, else raise InputError."""
-    if not 1.0 <= ratio <= 2.5:
-        raise InputError(
-            "ratio",
-            f"Rocker ratio: {ratio:g} is outside 1.0 to 2.5",
-            received=ratio,
-            expected="1.0 to 2.5",
-            remedy="Most rockers are between 1.4 and 1.9",
-            code="out_of_range",
-        )
-    return ratio
+    remedy = "Most rockers are between 1.4 and 1.9"
+    return within("ratio", "Rocker ratio", ratio, 1.0, 2.5, remedy=remedy)
 
 
 def posterior(

@@ -17,7 +17,7 @@ import numpy as np
 
 from vivid_arm.core.entry.instruments import rectangular_u_in
 from vivid_arm.core.entry.lengths import format_small
-from vivid_arm.core.errors import InputError, Suggestion
+from vivid_arm.core.errors import InputError, Suggestion, within
 from vivid_arm.core.zero_lash.bracket import (
     USUAL_FEELING,
     Bracket,
@@ -220,18 +220,13 @@ def fastener_turns(
     it. Zero lash = rod - preload. The start is felt to an eighth of a turn
     (common practice). Raises InputError for turns outside 0 to 5.
     """
-    if not 0 <= turns <= MOST_TURNS:
-        raise InputError(
-            "turns",
-            f"Fastener turns: {turns:g} is outside 0 to {MOST_TURNS:g}",
-            received=turns,
-            expected=f"0 to {MOST_TURNS:g}",
-            remedy="Count from the first drag to seated, not to full torque",
-            suggestion=Suggestion(f"{turns / 100:g}", "The decimal point is missing")
-            if turns >= 25
-            else None,
-            code="out_of_range",
-        )
+    within(
+        "turns", "Fastener turns", turns, 0, MOST_TURNS,
+        remedy="Count from the first drag to seated, not to full torque",
+        suggestion=Suggestion(f"{turns / 100:g}", "The decimal point is missing")
+        if turns >= 25
+        else None,
+    )  # fmt: skip
     plain = turns * pitch_in
     preload = lever_in(plain, ratio)
     parts = (
