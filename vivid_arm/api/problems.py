@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
 
+from vivid_arm.api import examples
 from vivid_arm.core.errors import InputError
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
 from vivid_arm.records.fields import fault_of, in_words
@@ -59,7 +60,7 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 
 
 def document(app: FastAPI) -> dict[str, Any]:
-    """The OpenAPI document, with refusals under the media type they are sent with."""
+    """The OpenAPI document, with worked examples, and refusals under their media type."""
     found = get_openapi(
         title=app.title, version=app.version, summary=app.summary, routes=app.routes
     )
@@ -69,6 +70,7 @@ def document(app: FastAPI) -> dict[str, Any]:
                 if int(status) in RESPONSES:
                     schema = next(iter(response["content"].values()))
                     response["content"] = {MEDIA_TYPE: schema}
+    examples.put_in(found)
     return found
 
 

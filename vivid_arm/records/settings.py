@@ -88,7 +88,7 @@ class InstrumentFigures(Strict):
 
     closed_in: Annotated[Figure, InField("closed_length")] | None = None
     pitch_in: Annotated[Figure, InField("thread_pitch")] | None = None
-    most_turns: Annotated[Figure, Field(title="Turns the rod opens")] | None = None
+    most_turns: Figure | None = Field(None, title="Turns the rod opens")
     low_in: Annotated[Figure, InField("caliper_low")] | None = None
     high_in: Annotated[Figure, InField("caliper_high")] | None = None
     accuracy_in: Annotated[Figure, InField("accuracy")] | None = None

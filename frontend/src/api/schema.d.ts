@@ -2766,8 +2766,6 @@ export interface components {
              * @enum {string}
              */
             mode: "length" | "adjuster" | "lash";
-            /** Mode Words */
-            mode_words: string;
             /**
              * Strategy
              * @enum {string}
@@ -3212,7 +3210,7 @@ export interface components {
             closed_in?: number | null;
             /** Pitch In */
             pitch_in?: number | null;
-            /** Most Turns */
+            /** Turns the rod opens */
             most_turns?: number | null;
             /** Low In */
             low_in?: number | null;
@@ -3238,7 +3236,7 @@ export interface components {
             closed_in?: number | null;
             /** Pitch In */
             pitch_in?: number | null;
-            /** Most Turns */
+            /** Turns the rod opens */
             most_turns?: number | null;
             /** Low In */
             low_in?: number | null;
@@ -3482,8 +3480,6 @@ export interface components {
             number: number | null;
             /** Raw */
             raw: string;
-            /** Raw Gap */
-            raw_gap: string;
             /** Instrument */
             instrument: string | null;
             /** Turns */
@@ -3506,8 +3502,6 @@ export interface components {
             plain_in: number | null;
             /** U In */
             u_in: number | null;
-            /** Replaces Id */
-            replaces_id: number | null;
             /** Struck */
             struck: boolean;
             /** Struck Reason */
@@ -4337,8 +4331,6 @@ export interface components {
             orders: components["schemas"]["OrderOut"][];
             /** Set Lines */
             set_lines: components["schemas"]["OrderLineOut"][];
-            /** Trial Lines */
-            trial_lines: components["schemas"]["OrderLineOut"][];
             /** Refusal */
             refusal: string | null;
             /** Cautions */

@@ -6,7 +6,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { Decision } from '../api/client'
-import { bareLength, small, type Unit } from '../kit/format'
+import { percent, bareLength, small, type Unit } from '../kit/format'
 
 const props = defineProps<{
   unit: Unit
@@ -56,7 +56,6 @@ const groups = computed(() => {
 })
 const height = computed(() => (groups.value.at(-1)?.end ?? TOP) + 4)
 const half = (r: Decision['rows'][number]) => 2 * r.u_in + props.tolerance
-const percent = (p: number) => (p > 0.99 ? '> 99 %' : `${Math.floor(p * 100)} %`)
 const words = (r: Decision['rows'][number]) =>
   `${r.name}: preload ${small(r.preload_in, props.unit)}${r.inside ? '' : ', outside'}`
 </script>

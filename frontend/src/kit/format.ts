@@ -53,6 +53,9 @@ export function fill(
   })
 }
 
+/** A probability; never a certainty. */
+export const percent = (p: number) => (p > 0.99 ? '> 99 %' : `${Math.floor(p * 100)} %`)
+
 const EIGHTHS = ['', '1/8', '1/4', '3/8', '1/2', '5/8', '3/4', '7/8']
 
 /** Turns in eighths, as counted at the bench: 10 1/4. */

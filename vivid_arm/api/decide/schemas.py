@@ -134,7 +134,6 @@ class DecisionOut(BaseModel):
     """Every valve's rod, the ways of buying beside each other, chances cold and hot."""
 
     mode: Mode
-    mode_words: str
     strategy: Strategy
     verdict: DecideVerdict
     lots: list[LotOut]

@@ -22,7 +22,7 @@ from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.entry.conventions import convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, cut_list
-from vivid_arm.core.rods.decide import DRAWS, MODES, DecidedValve, Decision
+from vivid_arm.core.rods.decide import DRAWS, DecidedValve, Decision
 from vivid_arm.core.rods.grouping import STRATEGIES, Grouping
 from vivid_arm.core.rods.growth import PARTS, Growth, Stack
 from vivid_arm.core.rods.strength import (
@@ -46,7 +46,6 @@ def decision_out(state: BuildState) -> DecisionOut | None:
     plan = state.plan
     return DecisionOut(
         mode=found.aim.mode,
-        mode_words=MODES[found.aim.mode],
         strategy=found.strategy,
         verdict=DecideVerdict.model_validate(decision_verdict(found), from_attributes=True),
         lots=_lots(state, found, found.chosen, shelf),

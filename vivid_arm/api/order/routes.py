@@ -1,6 +1,5 @@
 """Orders: draft, place with the supplier or by hand, receive, try or fit, give back."""
 
-from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any, cast
 from uuid import UUID
@@ -324,18 +323,15 @@ def _line_out(line: dict[str, Any]) -> OrderLineOut:
 
 
 def _orders_out(session: Session, state: BuildState) -> OrdersOut:
-    lines: dict[str, Sequence[OrderLineOut]] = {"set": [], "trial": []}
+    lines: list[OrderLineOut] = []
     refusal = None
     try:
-        for purpose in ("set", "trial"):
-            found = order_lines(state, purpose)
-            lines[purpose] = [_line_out(line) for line in found]
+        lines = [_line_out(line) for line in order_lines(state, "set")]
     except InputError as error:
         refusal = str(error)
     return OrdersOut(
         orders=[_order_out(state, o) for o in state.orders],
-        set_lines=list(lines["set"]),
-        trial_lines=list(lines["trial"]),
+        set_lines=lines,
         refusal=refusal,
         cautions=list(ORDERING),
     )

@@ -117,6 +117,5 @@ class OrdersOut(BaseModel):
 
     orders: list[OrderOut]
     set_lines: list[OrderLineOut]
-    trial_lines: list[OrderLineOut]
     refusal: str | None
     cautions: list[str]

@@ -104,7 +104,6 @@ class LogLine(BaseModel):
     method: str | None
     number: int | None
     raw: str
-    raw_gap: str
     instrument: str | None
     turns: float | None
     turns_words: str | None
@@ -116,7 +115,6 @@ class LogLine(BaseModel):
     preload_in: float | None
     plain_in: float | None
     u_in: float | None
-    replaces_id: int | None
     struck: bool
     struck_reason: str | None
     reason: str

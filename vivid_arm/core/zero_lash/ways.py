@@ -91,7 +91,7 @@ class MeasuringWay:
             raise _missing(self.column, self.ask)
         if self.reads in ("length", "stack"):
             check_range(value, FIELDS[self.field])
-        for reading in figures.repeats:
+        for reading in figures.repeats if self.reads == "lengths" else ():
             check_range(reading, FIELDS[self.field])
         if self.rod == "must" and figures.rod_in is None:
             raise InputError(

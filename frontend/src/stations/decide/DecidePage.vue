@@ -6,7 +6,7 @@ import FitStrips from '../../drawings/FitStrips.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
-import { length, small } from '../../kit/format'
+import { length, percent, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -25,6 +25,15 @@ const props = defineProps<{ buildId: string }>()
 const { unit } = usePrefs()
 const { data: build, error } = useBuild(() => props.buildId)
 const { data: decision, error: refused } = useDecision(() => props.buildId)
+/** The valve that is the least sure neither to run loose nor to bottom, hot. */
+const hotSafe = computed(() => {
+  const rows = decision.value?.rows ?? []
+  const told = rows.flatMap((r) =>
+    r.chances.hot_safe === null ? [] : [[r.chances.hot_safe, r.name]],
+  )
+  const [chance, name] = told.sort((a, b) => Number(a[0]) - Number(b[0]))[0] ?? []
+  return chance === undefined ? null : { chance: percent(Number(chance)), name }
+})
 const keeper = useKeeper(() => props.buildId)
 const plan = computed(() => (build.value ? planOf(build.value) : null))
 
@@ -148,6 +157,11 @@ const gain = computed(() => {
             ).toFixed(1)
           }}
           %.
+          <template v-if="hotSafe">
+            Hot, no valve runs loose or on the plunger's bottom with {{ hotSafe.chance }} ({{
+              hotSafe.name
+            }}) or better.
+          </template>
         </p>
       </div>
     </template>

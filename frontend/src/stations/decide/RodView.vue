@@ -31,10 +31,9 @@ const diameters = computed(() => sizes(rules.value?.diameters))
 const walls = computed(() => sizes(rules.value?.walls))
 const sizes = (list: { size_in: number; words: string }[] = []) =>
   list.map(({ size_in, words }) => ({ value: size_in, words }))
-const FORMS = [
-  { value: 'one_piece', words: 'One piece' },
-  { value: 'three_piece', words: 'Three piece' },
-] as const satisfies { value: string; words: string }[]
+const forms = computed(
+  () => (rules.value?.forms ?? []) as { value: RodFigures['form']; words: string }[],
+)
 const others = computed(() => rod.value?.figures.others ?? [])
 function compare(diameter_in: number) {
   const base = rod.value?.figures
@@ -81,7 +80,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       />
       <ChoiceRow
         label="Form"
-        :options="FORMS"
+        :options="forms"
         :model-value="rod.figures.form"
         @update:model-value="keep({ form: $event })"
       />
