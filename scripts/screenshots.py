@@ -84,15 +84,15 @@ def main() -> None:
             page = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             loader, quarry = "Dockside loader V8", "Quarry crusher V8"
             take(page, url, "board")
-            take(page, at("Orchard sprayer flat four", "setup"), "set-up")
-            take(page, at(loader, "base_circle"), "base-circle", "n")
-            take(page, station(loader, "1E"), "zero-lash")
+            take(page, at("Orchard sprayer flat four", "setup"), "setup")
+            take(page, at(loader, "base_circle"), "base_circle", "n")
+            take(page, station(loader, "1E"), "zero_lash")
             take(page, station("Fairground organ V-twin", "1E"), "contradiction")
             once = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(once, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
             take(page, at(quarry, "heads"), "heads")
             take(page, at(quarry, "order"), "order")
-            take(page, at("Sawmill tractor inline six", "sign_off"), "sign-off")
+            take(page, at("Sawmill tractor inline six", "sign_off"), "sign_off")
             take(page, at(quarry, "decide"), "decide")
             take(page, at(quarry, "decide"), "rod", "v", "v", "v")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]

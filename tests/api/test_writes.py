@@ -131,6 +131,17 @@ def test_headers_of_pages_and_answers(client: TestClient) -> None:
         assert answer.headers["referrer-policy"] == "no-referrer"
 
 
+def wait_until_it_waits(engine: Engine) -> None:
+    """Until another transaction waits for a lock; at most 30 s."""
+    waiting = text("SELECT count(*) FROM pg_stat_activity WHERE wait_event_type = 'Lock'")
+    for _ in range(600):
+        with engine.connect() as connection:
+            if connection.scalar(waiting):
+                return
+        time.sleep(0.05)
+    raise AssertionError("nothing ever waited for the lock")
+
+
 def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engine) -> None:
     """Another tablet drops the cylinder between the request and its write: 409, nothing kept."""
     body = {"id": str(uuid4()), "kind": "checking_rod", "name": "R", "closed_in": 6.8,
@@ -144,8 +155,8 @@ def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engi
     with ThreadPoolExecutor(1) as pool:
         with empty.begin() as connection:
             connection.execute(text("DELETE FROM valves WHERE id = :id"), {"id": valve})
-            sent = pool.submit(httpx.post, url, json=trial, trust_env=False)
-            time.sleep(0.3)
+            sent = pool.submit(httpx.post, url, json=trial, trust_env=False, timeout=30)
+            wait_until_it_waits(empty)
         answer = sent.result()
     assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
     assert "Nothing was kept; try again." in answer.json()["detail"]

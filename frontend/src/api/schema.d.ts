@@ -3480,6 +3480,8 @@ export interface components {
             number: number | null;
             /** Raw */
             raw: string;
+            /** Raw Gap */
+            raw_gap: string;
             /** Instrument */
             instrument: string | null;
             /** Turns */

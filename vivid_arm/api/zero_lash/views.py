@@ -165,6 +165,7 @@ def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
         method=METHODS[cast(Method, row.kind)] if measure else None,
         number=row.number,
         raw=row.raw,
+        raw_gap=row.raw_gap,
         instrument=row.instrument.name if row.instrument else None,
         turns=turns,
         turns_words=None if turns is None else format_turns(turns),
