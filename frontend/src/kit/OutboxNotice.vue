@@ -47,11 +47,14 @@ function copy(entry: Entry) {
 <style scoped>
 .notice {
   min-height: 44px;
-  padding: 0 12px;
+  max-width: 104px;
+  padding: 2px 6px;
+  line-height: 1.1;
+  text-align: left;
   border: 2px solid var(--alarm);
   background: none;
   color: var(--ink);
-  font-size: 16px;
+  font-size: 14px;
   cursor: pointer;
 }
 ol {

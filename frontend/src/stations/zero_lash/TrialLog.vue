@@ -23,7 +23,9 @@ const setting = (line: LogLine) =>
       <span class="what">{{ item.words }}</span>
       <template v-if="item.problem">
         <span class="state">{{ item.refused ? item.problem.detail : 'waits for the server' }}</span>
-        <button type="button" class="plain" @click="emit('retry', item.key)">Try again</button>
+        <button v-if="item.refused" type="button" class="plain" @click="emit('retry', item.key)">
+          Try again
+        </button>
         <button type="button" class="plain" @click="emit('drop', item.key)">Discard</button>
       </template>
       <span v-else class="state">saving…</span>
