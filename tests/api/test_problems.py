@@ -98,7 +98,7 @@ def test_no_instrument(make_build: Callable[..., Json], trial: Callable[..., Any
     ("change", "field", "words"),
     [
         ({"cylinders": 7}, "cylinders", "does not fit layout V"),
-        ({"ratio_intake": 16.0}, "ratio", "outside 1.0 to 2.5"),
+        ({"ratio_intake": 16.0}, "ratio", "outside 1 to 2.5"),
         ({"preload_low_in": 0.12}, "preload_low", "runs backwards"),
         ({"travel_in": 0.09}, "travel", "would bottom"),
         ({"travel_in": 70.0}, "travel", "outside"),

@@ -34,7 +34,7 @@ def type_into(page: Page, label: str, text: str) -> None:
         ("Plunger travel", "0.09", "The plunger would bottom"),
         ("Least preload", "0.12", "runs backwards"),
         ("Aim", "0.2", "Preload target 200 thou is outside the window"),
-        ("Rocker ratio, intake", "16", "Rocker ratio: 16 is outside 1.0 to 2.5"),
+        ("Rocker ratio, intake", "16", "Rocker ratio: 16 is outside 1 to 2.5"),
         ("Rocker ratio, intake", "big", "“big” is not a figure"),
         ("Or another step", "2", "Stock step: 2 in is outside"),
         ("Name", "", None),
@@ -266,7 +266,9 @@ def test_a_cam_card_is_kept_once_it_is_whole(page: Page, live: str, shop: Shop) 
     page.keyboard.press("Enter")
     page.get_by_label("Lobe separation (LSA)").fill("240")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("Lobe separation: 240° is outside 85 to 130°")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "Lobe separation: 240° is outside 85° to 130°"
+    )
     page.get_by_label("Lobe separation (LSA)").fill("110")
     page.keyboard.press("Enter")
     expect(page.get_by_role("img", name="Lobe lift over the crank")).to_be_visible()
