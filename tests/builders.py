@@ -17,6 +17,7 @@ from vivid_arm.core.rocker.marks import (
 from vivid_arm.core.rocker.sheet import Sheet, starting_sheet
 from vivid_arm.demo import shop as demo
 from vivid_arm.records import database
+from vivid_arm.records.entries import TrialIn, VoidIn
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.settings import BuildSettings
@@ -102,8 +103,14 @@ def state_of(session: Session, build_id: UUID) -> BuildState:
     return BuildState(build, readings_of(session, [v.id for v in build.valves]))
 
 
-def add_trial(session: Session, build: Build, valve: Valve, **values: Any) -> Reading:
+def add_trial(session: Session, valve: Valve, **values: Any) -> Reading:
     """Keep a trial and read its line back."""
-    key = values.pop("key", None) or uuid4()
-    readings.add_trial(session, build, valve, key=key, **values)
-    return session.scalars(select(Reading).where(Reading.key == key)).one()
+    entry = TrialIn(**{"key": uuid4()} | values)
+    readings.add_trial(session, valve, entry)
+    return session.scalars(select(Reading).where(Reading.key == entry.key)).one()
+
+
+def strike(session: Session, valve: Valve, reading_id: int, reason: str = "Misread") -> None:
+    """Strike a reading out."""
+    entry = VoidIn(key=uuid4(), reading_id=reading_id, reason=reason)
+    readings.void_reading(session, valve, entry)

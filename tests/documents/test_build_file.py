@@ -12,6 +12,7 @@ import pytest
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
+from tests.builders import add_trial
 from tests.conftest import TABLES
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
@@ -23,7 +24,6 @@ from vivid_arm.records.state.load import build_states
 from vivid_arm.records.tables import Build, Reading
 from vivid_arm.records.writes import setup
 from vivid_arm.records.writes.build_file import move_in
-from vivid_arm.records.writes.readings import add_trial
 
 Json = dict[str, Any]
 SCHEMA = Path(__file__).parents[2] / "docs" / "build.schema.json"
@@ -185,7 +185,7 @@ def test_a_struck_line_comes_in_struck(session: Session) -> None:
     [
         ("9I,trial,11,zero", "Line 3: there is no valve “9I”"),
         ("2I,guess,11,zero", "Line 3: kind “guess” is none of trial"),
-        ("2I,trial,11,wet", "Line 3: feel “wet” is none of"),
+        ("2I,trial,11,wet", "Line 3: feel: expected loose, zero or tight"),
         ("2I,trial,eleven,zero", "Line 3: “eleven” is not a count of turns"),
         ("2I,trial,30,zero", "Line 3: 30 turns is more than this rod opens"),
         ("2I,indicator,70,", "Line 3: .*70 in is outside"),
@@ -208,7 +208,7 @@ def test_a_moved_build_can_be_worked_on(files: dict[str, Json], empty: Engine) -
     with database.sessions(empty).begin() as session:
         build = get_build(session, UUID(data["build"]["id"]))
         assert build is not None
-        add_trial(session, build, build.valves[0], key=UUID(int=1), setting="10 5/8", feel="zero")
+        add_trial(session, build.valves[0], key=UUID(int=1), setting="10 5/8", feel="zero")
         setup.change_build(session, build, build.version, {"name": "Moved"})
     with database.sessions(empty)() as session:
         state = build_states(session, [UUID(data["build"]["id"])])[0]

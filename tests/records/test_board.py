@@ -8,17 +8,19 @@ import pytest
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
+from tests.builders import add_trial
 from vivid_arm.api.board.views import board_body, fill, uncomputed_body
 from vivid_arm.demo import seeding
 from vivid_arm.documents import order_data
 from vivid_arm.records import database
+from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.state.board import board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.tables import Build, Reading
-from vivid_arm.records.writes import box, orders, readings, setup, sign_off
+from vivid_arm.records.writes import box, orders, setup, sign_off
 
 
 def made_anew(state: BuildState) -> dict[str, Any]:
@@ -82,7 +84,7 @@ def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engin
 def _write(session: Session, build: Build, write: str) -> None:
     valve = build.valves[0]
     if write == "reading":
-        readings.add_trial(session, build, valve, key=uuid4(), setting="11", feel="zero")
+        add_trial(session, valve, setting="11", feel="zero")
     elif write == "build":
         setup.change_build(session, build, build.version, {"travel_in": 0.15})
     elif write == "valve":
@@ -99,7 +101,8 @@ def _write(session: Session, build: Build, write: str) -> None:
         orders.draft(session, state, uuid4(), "set", "", sheet, "Tess")
     elif write == "finding":
         state = build_states(session, [build.id])[0]
-        sign_off.add_finding(session, state, state.valves[0], key=uuid4(), name="coil", text="0.07")
+        found = FindingIn(key=uuid4(), name="coil", valve="1I", text="0.07")
+        sign_off.add_finding(session, state, state.valves[0], found)
     else:
         tool = list_instruments(session)[0]
         setup.change_instrument(session, tool, tool.version, {"closed_in": 6.81})

@@ -8,13 +8,13 @@ from sqlalchemy import Engine, func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, make_build, state_of
+from tests.builders import add_trial, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.records import database
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
-from vivid_arm.records.writes import readings, setup
+from vivid_arm.records.writes import setup
 
 
 def first_valve(build: Build) -> Valve:
@@ -46,7 +46,7 @@ def test_migrations_match_the_models_and_go_back(empty: Engine) -> None:
 @pytest.mark.parametrize("statement", ["UPDATE readings SET raw = 'x'", "DELETE FROM readings"])
 def test_log_is_append_only_even_for_sql(session: Session, statement: str) -> None:
     build = make_build(session)
-    add_trial(session, build, first_valve(build), setting="10 1/4", feel="loose")
+    add_trial(session, first_valve(build), setting="10 1/4", feel="loose")
     session.commit()
     with pytest.raises(DBAPIError, match="append-only"):
         session.execute(text(statement))
@@ -54,8 +54,7 @@ def test_log_is_append_only_even_for_sql(session: Session, statement: str) -> No
 
 def test_raw_text_is_kept_beside_the_parsed_value(session: Session) -> None:
     build = make_build(session)
-    reading = add_trial(
-        session, build, first_valve(build),
+    reading = add_trial(session, first_valve(build),
         setting=" 10 1/4 ", feel="loose", gap="1.02 mm", by="T",
     )  # fmt: skip
     session.commit()
@@ -77,7 +76,7 @@ def test_one_key_is_one_reading_from_many_at_once(session: Session, empty: Engin
             kept = get_build(own, build.id)
             assert kept is not None
             valve = next(v for v in kept.valves if v.id == valve_id)
-            return add_trial(own, kept, valve, key=key, setting="10", feel="loose").id
+            return add_trial(own, valve, key=key, setting="10", feel="loose").id
 
     with ThreadPoolExecutor(8) as pool:
         ids = set(pool.map(send, range(16)))
@@ -93,7 +92,7 @@ def test_trials_from_two_tablets_get_their_own_numbers(session: Session, empty: 
         with factory.begin() as own:
             kept = get_build(own, build.id)
             assert kept is not None
-            add_trial(own, kept, kept.valves[0], setting=str(eighths / 8), feel="loose")
+            add_trial(own, kept.valves[0], setting=str(eighths / 8), feel="loose")
 
     with ThreadPoolExecutor(6) as pool:
         list(pool.map(send, range(12)))
@@ -104,9 +103,9 @@ def test_trials_from_two_tablets_get_their_own_numbers(session: Session, empty: 
 def test_a_key_used_for_another_reading_is_refused(session: Session) -> None:
     build = make_build(session)
     valve, key = first_valve(build), uuid4()
-    add_trial(session, build, valve, key=key, setting="10", feel="loose")
+    add_trial(session, valve, key=key, setting="10", feel="loose")
     with pytest.raises(Conflict) as caught:
-        add_trial(session, build, valve, key=key, setting="10", feel="tight")
+        add_trial(session, valve, key=key, setting="10", feel="tight")
     assert caught.value.yours == {"feel": "tight"}
     assert caught.value.stored == {"feel": "loose"}
 
@@ -114,15 +113,12 @@ def test_a_key_used_for_another_reading_is_refused(session: Session) -> None:
 def test_correction_refers_to_what_it_replaces(session: Session) -> None:
     build = make_build(session)
     valve = first_valve(build)
-    wrong = add_trial(session, build, valve, setting="10", feel="tight")
-    add_trial(
-        session, build, valve, setting="10", feel="loose",
+    wrong = add_trial(session, valve, setting="10", feel="tight")
+    add_trial(session, valve, setting="10", feel="loose",
         replaces=wrong.id, reason="Misread",
     )  # fmt: skip
     with pytest.raises(Conflict, match="already struck out"):
-        readings.void_reading(
-            session, build, valve, key=uuid4(), reading_id=wrong.id, reason="Again"
-        )
+        strike(session, valve, wrong.id, "Again")
     session.commit()
     found = state_of(session, build.id).valves[0]
     assert [(t.number, t.feel) for t in found.trials] == [(2, "loose")]
@@ -132,15 +128,15 @@ def test_correction_refers_to_what_it_replaces(session: Session) -> None:
 def test_only_own_lines_can_be_struck_out(session: Session) -> None:
     build = make_build(session)
     one, other = build.valves[0], build.valves[1]
-    line = add_trial(session, build, one, setting="10", feel="loose")
+    line = add_trial(session, one, setting="10", feel="loose")
     with pytest.raises(InputError, match="not a reading of this valve"):
-        readings.void_reading(session, build, other, key=uuid4(), reading_id=line.id, reason="x")
+        strike(session, other, line.id)
 
 
 def test_corrected_instrument_works_its_trials_out_again(session: Session) -> None:
     build = make_build(session)
     valve = first_valve(build)
-    add_trial(session, build, valve, setting="10", feel="zero")
+    add_trial(session, valve, setting="10", feel="zero")
     session.commit()
     rod = session.get(Instrument, build.instrument_id)
     assert rod is not None
@@ -167,7 +163,7 @@ def test_caliper_trials_are_carried_into_the_rods_convention(session: Session) -
     session.expire_all()
     again = get_build(session, build.id)
     assert again is not None
-    add_trial(session, again, again.valves[0], setting="7.3", feel="zero")
+    add_trial(session, again.valves[0], setting="7.3", feel="zero")
     setup.change_build(session, again, again.version, {"instrument_id": rod_id})
     session.commit()
     trial = state_of(session, build.id).valves[0].trials[0]
@@ -186,7 +182,7 @@ def test_stale_change_is_refused_with_both_values(session: Session) -> None:
 
 def test_cylinders_with_readings_are_not_dropped(session: Session) -> None:
     build = make_build(session, cylinders=4)
-    add_trial(session, build, build.valves[-1], setting="10", feel="loose")
+    add_trial(session, build.valves[-1], setting="10", feel="loose")
     with pytest.raises(InputError, match="would drop valves that have readings"):
         setup.change_build(session, build, build.version, {"cylinders": 2})
     session.rollback()

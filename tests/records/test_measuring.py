@@ -9,8 +9,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, make_build, state_of
+from tests.builders import add_trial, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
+from vivid_arm.records.entries import MeasureIn
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument
 from vivid_arm.records.writes import readings, setup
@@ -34,7 +35,7 @@ def caliper(session: Session) -> Instrument:
 
 def measured(session: Session, build: Build, name: str, **values: Any) -> ValveState:
     valve = next(v for v in build.valves if f"{v.cylinder}{v.kind[0].upper()}" == name)
-    readings.add_measure(session, build, valve, key=uuid4(), **values)
+    readings.add_measure(session, valve, MeasureIn(key=uuid4(), **values))
     session.commit()
     state = state_of(session, build.id)
     return next(v for v in state.valves if v.name == name)
@@ -87,7 +88,7 @@ def test_the_pitch_counts_as_it_was_when_turned(session: Session, build: Build) 
 def test_trials_and_measurements_share_one_count_and_one_length(
     session: Session, build: Build, caliper: Instrument
 ) -> None:
-    add_trial(session, build, build.valves[0], setting="11", feel="zero")
+    add_trial(session, build.valves[0], setting="11", feel="zero")
     valve = measured(
         session, build, "1I", method="extend", reading="7.3336; 7.3337", instrument_id=caliper.id
     )
@@ -103,9 +104,7 @@ def test_trials_and_measurements_share_one_count_and_one_length(
 
 def test_a_struck_measurement_counts_no_more(session: Session, build: Build) -> None:
     valve = measured(session, build, "1I", method="indicator", reading="0.05", rod="7.4")
-    readings.void_reading(
-        session, valve.build, valve.valve, key=uuid4(), reading_id=valve.log[0].row.id, reason="x"
-    )
+    strike(session, valve.valve, valve.log[0].row.id)
     session.commit()
     after = state_of(session, build.id).valves[0]
     assert after.measures == []
@@ -124,7 +123,7 @@ def test_preload_alone_says_whether_it_is_inside_and_asks_for_the_rod(
 
 
 def test_an_open_bracket_can_speak_against_a_measurement(session: Session, build: Build) -> None:
-    add_trial(session, build, build.valves[0], setting="12", feel="loose")
+    add_trial(session, build.valves[0], setting="12", feel="loose")
     valve = measured(session, build, "1I", method="indicator", reading="0.05", rod="7.4")
     assert valve.verdict.state == "conflict"
     assert "trial 1 is longer and felt loose" in valve.verdict.what
@@ -136,8 +135,8 @@ def test_map_states_from_waiting_to_odd(
     for n, valve in enumerate(build.valves):
         if n < 14:
             turns = "10 5/8" if n == 4 else "11"
-            add_trial(session, build, valve, setting=turns, feel="zero")
-    add_trial(session, build, build.valves[14], setting="10", feel="loose")
+            add_trial(session, valve, setting=turns, feel="zero")
+    add_trial(session, build.valves[14], setting="10", feel="loose")
     session.commit()
     state = state_of(session, build.id)
     found = {v.name: state.standing(v) for v in state.valves}
@@ -154,7 +153,7 @@ def test_map_states_from_waiting_to_odd(
 def test_a_suspicious_valve_does_not_decide_the_rod(session: Session, build: Build) -> None:
     for valve in build.valves:
         turns = "9" if (valve.cylinder, valve.kind) == (3, "intake") else "11"
-        add_trial(session, build, valve, setting=turns, feel="zero")
+        add_trial(session, valve, setting=turns, feel="zero")
     session.commit()
     state = state_of(session, build.id)
     intake = state.groups[0]

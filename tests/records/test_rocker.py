@@ -10,16 +10,18 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from tests.builders import strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo.tip_photos import Scene, take
 from vivid_arm.documents.photos import photo_of, picture_of
+from vivid_arm.records.entries import MarkIn
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.state.rocker import RockerState, catalogue_ratio, ratio_known
 from vivid_arm.records.tables import Build, Photo
-from vivid_arm.records.writes import marks, readings, setup
+from vivid_arm.records.writes import marks, setup
 
 SHEET = {
     "tip": "roller", "stem_in": 0.3415, "lifter_deg": 0.0, "offset_in": 0.0, "net_lift_in": 0.55,
@@ -42,12 +44,9 @@ def again(session: Session, build: Build) -> BuildState:
 
 
 def mark(session: Session, build: Build, valve: int = 0, **values: Any) -> RockerState:
-    names = ("key", "measured_from", "closed_end", "angle_by", "rod_convention", "replaces")
-    rest = {n: values.pop(n) for n in names if n in values}
     state = again(session, build)
-    marks.add_mark(
-        session, state.build, state.valves[valve].valve, **{"key": uuid4(), **rest}, typed=values
-    )
+    entry = MarkIn(**{"key": uuid4(), **values})
+    marks.add_mark(session, state.valves[valve].valve, entry)
     return again(session, build).valves[valve].rocker
 
 
@@ -81,20 +80,14 @@ def test_a_struck_try_counts_no_more(session: Session) -> None:
     assert len(arm.tries) == 2
     assert arm.now_in == pytest.approx(7.750 - 0.3125)
     state = again(session, build)
-    readings.void_reading(
-        session, state.build, state.valves[0].valve, key=uuid4(), reading_id=arm.marks[0].row.id,
-        reason="Mark smeared",
-    )  # fmt: skip
+    strike(session, state.valves[0].valve, arm.marks[0].row.id, "Mark smeared")
     left = again(session, build).valves[0].rocker
     assert [m.number for m in left.counted] == [2]
     assert left.rod_in == pytest.approx(7.750 - 0.3125)
     assert left.marks[0].struck_by is not None
     for number, reading in ((1, left.marks[0].row.id), (99, 10**6)):
         with pytest.raises((InputError, Conflict)):
-            readings.void_reading(
-                session, state.build, state.valves[0].valve, key=uuid4(), reading_id=reading,
-                reason=str(number),
-            )  # fmt: skip
+            strike(session, state.valves[0].valve, reading, str(number))
 
 
 def test_a_try_without_its_setting_stands_where_the_engine_stood(session: Session) -> None:
@@ -113,10 +106,7 @@ def test_a_try_without_its_setting_stands_where_the_engine_stood(session: Sessio
     arm = mark(session, shaft, angle="1.5")
     assert [m.setting_in for m in arm.marks] == pytest.approx([0.0, 0.030, 0.030])
     state = again(session, shaft)
-    readings.void_reading(
-        session, state.build, state.valves[0].valve, key=uuid4(), reading_id=arm.marks[1].row.id,
-        reason="Misread",
-    )  # fmt: skip
+    strike(session, state.valves[0].valve, arm.marks[1].row.id, "Misread")
     assert again(session, shaft).valves[0].rocker.now_in == 0.0
 
 

@@ -7,9 +7,10 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, make_build, state_of
+from tests.builders import add_trial, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo import shop
+from vivid_arm.records.entries import CountBackIn
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.tables import Build
 from vivid_arm.records.writes import readings, setup
@@ -26,8 +27,8 @@ def build(session: Session) -> Iterator[Build]:
 def test_all_measured_valves_of_a_kind_share_one_length(session: Session, build: Build) -> None:
     """7.3375 and 7.3625: the middle is 7.350, so 7.425 gives 0.0875 and 0.0625."""
     by_name = {(v.cylinder, v.kind): v for v in build.valves}
-    add_trial(session, build, by_name[1, "intake"], setting="10 3/4", feel="zero")
-    add_trial(session, build, by_name[8, "intake"], setting="11 1/4", feel="zero")
+    add_trial(session, by_name[1, "intake"], setting="10 3/4", feel="zero")
+    add_trial(session, by_name[8, "intake"], setting="11 1/4", feel="zero")
     session.commit()
     group = state_of(session, build.id).groups[0]
     assert group.choice is not None
@@ -40,10 +41,10 @@ def test_all_measured_valves_of_a_kind_share_one_length(session: Session, build:
 
 def test_a_valve_that_contradicts_itself_is_not_measured(session: Session, build: Build) -> None:
     valve = build.valves[0]
-    add_trial(session, build, valve, setting="11", feel="zero")
+    add_trial(session, valve, setting="11", feel="zero")
     assert state_of(session, build.id).valves[0].measured is not None
     build = state_of(session, build.id).build
-    add_trial(session, build, build.valves[0], setting="10", feel="tight")
+    add_trial(session, build.valves[0], setting="10", feel="tight")
     session.commit()
     state = state_of(session, build.id)
     assert state.valves[0].measured is None
@@ -55,12 +56,10 @@ def test_count_back_is_held_against_the_last_trial_that_counts(
     session: Session, build: Build
 ) -> None:
     valve = build.valves[0]
-    add_trial(session, build, valve, setting="10", feel="loose")
-    wrong = add_trial(session, build, valve, setting="12", feel="tight")
-    readings.void_reading(
-        session, build, valve, key=uuid4(), reading_id=wrong.id, reason="Turns miscounted"
-    )
-    readings.add_count_back(session, build, valve, key=uuid4(), turns="10")
+    add_trial(session, valve, setting="10", feel="loose")
+    wrong = add_trial(session, valve, setting="12", feel="tight")
+    strike(session, valve, wrong.id, "Turns miscounted")
+    readings.add_count_back(session, valve, CountBackIn(key=uuid4(), turns="10"))
     session.commit()
     entry = state_of(session, build.id).valves[0].log[-1]
     assert entry.count is not None
@@ -79,12 +78,12 @@ def test_a_caliper_is_not_counted_back(session: Session, build: Build) -> None:
     session.commit()
     again = state_of(session, build.id).build
     with pytest.raises(InputError, match="Only a checking rod is counted back"):
-        readings.add_count_back(session, again, again.valves[0], key=uuid4(), turns="3")
+        readings.add_count_back(session, again.valves[0], CountBackIn(key=uuid4(), turns="3"))
 
 
 def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) -> None:
     """GUM 5.1.2: feel and instrument in quadrature; 0.003 / sqrt(3) = 0.001732."""
-    add_trial(session, build, build.valves[0], setting="10", feel="zero")
+    add_trial(session, build.valves[0], setting="10", feel="zero")
     assert build.instrument is not None
     setup.change_instrument(session, build.instrument, 1, {"accuracy_in": 0.003})
     session.commit()
@@ -94,12 +93,12 @@ def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) 
 
 
 def test_picked_length_stays_when_readings_move_on(session: Session, build: Build) -> None:
-    add_trial(session, build, build.valves[0], setting="10 3/4", feel="zero")
+    add_trial(session, build.valves[0], setting="10 3/4", feel="zero")
     setup.change_build(session, build, build.version, {"picked_intake_in": 7.425})
     session.commit()
     state = state_of(session, build.id)
     assert (state.groups[0].picked, state.groups[0].taken.inside) == (True, True)  # type: ignore[union-attr]
-    add_trial(session, state.build, state.build.valves[2], setting="8", feel="zero")
+    add_trial(session, state.build.valves[2], setting="8", feel="zero")
     session.commit()
     state = state_of(session, build.id)
     assert state.groups[0].taken is not None

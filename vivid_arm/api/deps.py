@@ -49,7 +49,8 @@ def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
 
 
 def build_state(session: Session, build_id: UUID) -> BuildState:
-    """A build with its whole log. Raises NotFound."""
+    """A build with its whole log, as the database has it now. Raises NotFound."""
+    session.flush()
     found = build_states(session, [build_id])
     if not found:
         raise NotFound("There is no such build.")

@@ -17,6 +17,7 @@ from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rocker.marks import End
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.documents import order_data
+from vivid_arm.records.entries import CountBackIn, FindingIn, MarkIn, MeasureIn, TrialIn
 from vivid_arm.records.rows.builds import count_builds, get_build
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.shapes import RodFigures
@@ -140,10 +141,9 @@ def _measure(
     assert kept is not None
     valve = next(v for v in kept.valves if v.cylinder == cylinder and v.kind == kind)
     for n, t in enumerate(trials):
-        readings.add_trial(
-            session, kept, valve, key=_id(kept.name, cylinder, kind, n),
-            setting=t.setting, feel=t.feel, gap=t.gap, by=_BY,
-        )  # fmt: skip
+        key = _id(kept.name, cylinder, kind, n)
+        entry = TrialIn(key=key, setting=t.setting, feel=t.feel, gap=t.gap, by=_BY)
+        readings.add_trial(session, valve, entry)
     return valve
 
 
@@ -167,9 +167,8 @@ def _dockside_v8(session: Session, rod: Instrument) -> None:
     valve = _measure(
         session, build, 1, "intake", _Try("9", "loose", "0.120"), _Try("10 1/2", "loose", "0.020")
     )
-    readings.add_count_back(
-        session, build, valve, key=_id("count", build.id), turns="10 1/2", by=_BY
-    )
+    counted = CountBackIn(key=_id("count", build.id), turns="10 1/2", by=_BY)
+    readings.add_count_back(session, valve, counted)
     _measure(
         session, build, 1, "exhaust",
         _Try("11", "tight"), _Try("9", "loose", "0.098"), _Try("10 3/8", "loose", ".006"),
@@ -266,14 +265,14 @@ def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:
     kept = get_build(session, build.id)
     assert kept is not None
     valve = next(v for v in kept.valves if (v.cylinder, v.kind) == (6, "intake"))
-    readings.add_measure(
-        session, kept, valve, key=_id(build.id, "6I", "gap"), method="gap_short",
+    readings.add_measure(session, valve, MeasureIn(
+        key=_id(build.id, "6I", "gap"), method="gap_short",
         reading="0.040 + 0.041", rod="7.570", instrument_id=caliper.id, by=_BY,
-    )  # fmt: skip
-    readings.add_measure(
-        session, kept, valve, key=_id(build.id, "6I", "indicator"), method="indicator",
+    ))  # fmt: skip
+    readings.add_measure(session, valve, MeasureIn(
+        key=_id(build.id, "6I", "indicator"), method="indicator",
         reading="0.0485", rod="7.670", instrument_id=_indicator(session).id, by=_BY,
-    )  # fmt: skip
+    ))  # fmt: skip
     _trial_rods(session, build)
 
 
@@ -341,7 +340,8 @@ def _check(
     elif name == "piston":
         found["way"] = "clay"
     key = _id(state.build.id, "check", name, valve)
-    sign_off.add_finding(session, state, point.valve, key=key, name=name, by=_BY, **found)
+    entry = FindingIn(key=key, name=name, valve=valve, by=_BY, **found)
+    sign_off.add_finding(session, state, point.valve, entry)
 
 
 def _sawmill_six(session: Session, rod: Instrument) -> None:
@@ -452,10 +452,10 @@ def _mark(
     """One try on the intake of cylinder 1."""
     kept = get_build(session, build.id)
     assert kept is not None
-    marks.add_mark(
-        session, kept, kept.valves[0], key=_id("mark", kept.name, number), typed=typed,
-        measured_from=measured_from, closed_end=closed_end, by=_BY,
-    )  # fmt: skip
+    marks.add_mark(session, kept.valves[0], MarkIn(
+        key=_id("mark", kept.name, number), by=_BY,
+        measured_from=measured_from, closed_end=closed_end, **typed,
+    ))  # fmt: skip
 
 
 def _gauge(session: Session, build: Build, rod: Instrument, name: str, zero_lash: float) -> None:

@@ -4,17 +4,17 @@ import csv
 import io
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, cast
+from typing import Any, TypeVar
 from uuid import uuid5
 
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.rocker.marks import ANGLE_U_DEG, AngleTool, End
-from vivid_arm.core.zero_lash.bracket import Feel
-from vivid_arm.core.zero_lash.methods import METHODS
+from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
 from vivid_arm.documents.order_sheet import safe_cell
+from vivid_arm.records.entries import CountBackIn, MarkIn, MeasureIn, TrialIn, VoidIn
+from vivid_arm.records.fields import fault_of
 from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.rows.log import reading_by_key
 from vivid_arm.records.shapes import SeenFigures
@@ -82,18 +82,14 @@ _MARK_LENGTHS = {
     "inboard": "inboard_in", "outboard": "outboard_in", "width": "width_in", "lift": "lift_in",
     "real_lift": "real_lift_in",
 }  # fmt: skip
-_MARK_WORDS = {
-    "from": ("from", ("middle", "edge")),
-    "closed_end": ("closed_end", ("inboard", "outboard")),
-    "angle_by": ("angle_by", tuple(ANGLE_U_DEG)),
-}
+_MARK_WORDS = ("from", "closed_end", "angle_by")
 
 
 def _mark_text(row: Reading) -> str:
     """A try as ``name value`` parted by semicolons, such as ``inboard -0.02 in; angle 1.5``."""
     seen = (row.seen or SeenFigures()).model_dump(by_alias=True, exclude_none=True)
     parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if c in seen]
-    parts += [f"{n} {seen[c]}" for n, (c, _) in _MARK_WORDS.items() if c in seen]
+    parts += [f"{n} {seen[n]}" for n in _MARK_WORDS if n in seen]
     if "angle_deg" in seen:
         parts.append(f"angle {seen['angle_deg']:g}")
     if seen["pairs"]:
@@ -103,22 +99,20 @@ def _mark_text(row: Reading) -> str:
     return "; ".join(parts)
 
 
-def _mark_cells(text: str) -> tuple[dict[str, str], dict[str, str]]:
-    """What was typed of a try, and its words. Raises InputError for a part that is neither."""
-    typed: dict[str, str] = {}
-    words: dict[str, str] = {}
+def _mark_cells(text: str) -> dict[str, str]:
+    """What was typed and chosen of a try. Raises InputError for a part that is neither."""
+    cells: dict[str, str] = {}
     for part in filter(None, (p.strip() for p in text.split(";"))):
         name, _, value = part.partition(" ")
-        allowed = _MARK_WORDS.get(name, ("", ()))[1]
-        if name in (*_MARK_LENGTHS, "angle", "shim"):
-            typed[name] = value
+        if name in (*_MARK_LENGTHS, "angle", "shim", "closed_end", "angle_by"):
+            cells[name] = value
+        elif name == "from":
+            cells["measured_from"] = value
         elif name == "pairs":
-            typed[name] = value.replace(",", ";")
-        elif value in allowed:
-            words[name] = value
+            cells["pairs"] = value.replace(",", ";")
         else:
             raise InputError("reading", f"“{part[:40]}” is no part of a mark")
-    return typed, words
+    return cells
 
 
 def _derived(state: BuildState, entry: LogEntry) -> dict[str, Any]:
@@ -181,62 +175,51 @@ def _keep(
     tool = tools.get(cells.get("instrument", ""))
     if cells.get("instrument") and tool is None:
         raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
-    key = uuid5(build.id, f"{number}|{sorted(cells.items())}")
-    common: dict[str, Any] = {
-        "key": key, "by": cells.get("by", "")[:60], "at": _time(cells.get("taken_at", "")),
-    }  # fmt: skip
-    kind = cells["kind"]
+    key, kind = uuid5(build.id, f"{number}|{sorted(cells.items())}"), cells["kind"]
+    at = _time(cells.get("taken_at", ""))
+    by = cells.get("by", "")[:60]
+    common = {"key": key, "by": by, "instrument_id": tool.id if tool else None}
+    rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
     if kind == "trial":
-        readings.add_trial(
-            session, build, valve, setting=cells["reading"], feel=_feel(cells.get("feel", "")),
-            gap=cells.get("gap", ""), instrument=tool, **common,
-        )  # fmt: skip
+        feel, gap = cells.get("feel", ""), cells.get("gap", "")
+        trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
+        readings.add_trial(session, valve, trial, at)
     elif kind == "count_back":
-        readings.add_count_back(
-            session, build, valve, turns=cells["reading"], instrument=tool, **common
-        )
-    elif kind in METHODS:
-        readings.add_measure(
-            session, build, valve, method=kind, reading=cells["reading"],
-            rod=cells.get("rod", ""), rod_convention=_convention(cells.get("rod_convention", "")),
-            instrument_id=tool.id if tool else None, pitch_in=_pitch(cells.get("pitch_in", "")),
-            **common,
-        )  # fmt: skip
+        counted = _entry(CountBackIn, common, turns=cells["reading"])
+        readings.add_count_back(session, valve, counted, at)
+    elif kind in MEASURING_WAYS:
+        pitch = {"pitch_in": _pitch(cells.get("pitch_in", ""))}
+        measure = _entry(MeasureIn, common, rod, pitch, method=kind, reading=cells["reading"])
+        readings.add_measure(session, valve, measure, at)
     elif kind == "mark":
-        typed, words = _mark_cells(cells["reading"])
-        marks.add_mark(
-            session, build, valve, typed=typed | {"rod": cells.get("rod", "")},
-            measured_from=cast(Any, words.get("from", "middle")),
-            closed_end=cast(End | None, words.get("closed_end")),
-            angle_by=cast(AngleTool, words.get("angle_by", "inclinometer")),
-            rod_convention=_convention(cells.get("rod_convention", "")), **common,
-        )  # fmt: skip
+        seen = _entry(MarkIn, {"key": key, "by": by}, rod, _mark_cells(cells["reading"]))
+        marks.add_mark(session, valve, seen, at)
     else:
-        kinds = ", ".join(["trial", "count_back", *(m for m in METHODS if m != "bracket"), "mark"])
+        kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
         raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
     if cells.get("struck"):
         kept = reading_by_key(session, key)
         assert kept is not None
-        readings.void_reading(
-            session, build, valve, key=uuid5(key, "struck"), reading_id=kept.id,
-            reason=cells["struck"][:120], by=common["by"],
-        )  # fmt: skip
+        strike = VoidIn(
+            key=uuid5(key, "struck"), reading_id=kept.id, reason=cells["struck"][:120], by=by
+        )
+        readings.void_reading(session, valve, strike)
+
+
+Entered = TypeVar("Entered", TrialIn, CountBackIn, MeasureIn, MarkIn)
+
+
+def _entry(shape: type[Entered], *given: Mapping[str, Any], **more: Any) -> Entered:
+    """A line's cells as what the log takes. Raises InputError for a cell that cannot be."""
+    try:
+        return shape.model_validate({k: v for part in (*given, more) for k, v in part.items()})
+    except ValidationError as error:
+        field, words = fault_of(error.errors())
+        raise InputError(field, f"{field}: {words}") from None
 
 
 def _name(cylinder: int, kind: str) -> str:
     return f"{cylinder}{kind[0].upper()}"
-
-
-def _feel(text: str) -> Feel:
-    if text not in ("loose", "zero", "tight"):
-        raise InputError("feel", f"feel “{text[:20]}” is none of loose, zero, tight")
-    return cast(Feel, text)
-
-
-def _convention(text: str) -> Convention | None:
-    if text and text not in CONVENTIONS:
-        raise InputError("rod_convention", f"convention “{text[:20]}” is unknown")
-    return text if text else None
 
 
 def _pitch(text: str) -> float | None:

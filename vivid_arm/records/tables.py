@@ -207,9 +207,9 @@ class Build(Base):
         server_default=func.clock_timestamp(), onupdate=func.clock_timestamp()
     )
 
-    instrument: Mapped[Instrument | None] = relationship(lazy="raise")
+    instrument: Mapped[Instrument | None] = relationship(lazy="raise_on_sql")
     valves: Mapped[list["Valve"]] = relationship(
-        lazy="raise",
+        lazy="raise_on_sql",
         order_by="[Valve.cylinder, Valve.kind.desc()]",
         back_populates="build",
     )
@@ -233,7 +233,7 @@ class Valve(Base):
     kind: Mapped[str]
     expected_in: Mapped[Decimal | None]
 
-    build: Mapped[Build] = relationship(lazy="raise", back_populates="valves")
+    build: Mapped[Build] = relationship(lazy="raise_on_sql", back_populates="valves")
 
     __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
 
@@ -299,7 +299,7 @@ class Reading(Base):
     build_version: Mapped[int]
     taken_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
-    instrument: Mapped[Instrument | None] = relationship(lazy="raise")
+    instrument: Mapped[Instrument | None] = relationship(lazy="raise_on_sql")
 
 
 class Photo(Base):

@@ -2542,7 +2542,7 @@ export interface components {
         };
         /**
          * CountBackIn
-         * @description Turns counted back to closed, as typed.
+         * @description Turns counted back to closed, as typed; ``instrument_id`` as in a trial.
          */
         CountBackIn: {
             /**
@@ -2550,13 +2550,15 @@ export interface components {
              * Format: uuid
              */
             key: string;
-            /** Turns */
-            turns: string;
             /**
              * By
              * @default
              */
             by: string;
+            /** Turns */
+            turns: string;
+            /** Instrument Id */
+            instrument_id?: string | null;
         };
         /** CountOut */
         CountOut: {
@@ -2945,6 +2947,11 @@ export interface components {
              */
             key: string;
             /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
              * Name
              * @enum {string}
              */
@@ -2970,11 +2977,6 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
-            /**
-             * By
-             * @default
-             */
-            by: string;
         };
         /**
          * FiringOrderIn
@@ -3306,6 +3308,117 @@ export interface components {
             range_high_in: number;
         };
         /**
+         * KeptRocker
+         * @description The answer to a try: its rocker and its build, as they are now.
+         */
+        KeptRocker: {
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            valve: components["schemas"]["ValveSummary"];
+            /** Stud */
+            stud: boolean;
+            /**
+             * Tip
+             * @enum {string}
+             */
+            tip: "roller" | "shoe";
+            /**
+             * Convention
+             * @enum {string}
+             */
+            convention: "centre" | "theoretical" | "measured" | "gauge";
+            figures: components["schemas"]["GeometryFigures"];
+            /** Entered */
+            entered: boolean;
+            /** Sheet */
+            sheet: components["schemas"]["DimensionOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Now In */
+            now_in: number;
+            /** Step In */
+            step_in: number;
+            /** Error In */
+            error_in: number;
+            /** Error U In */
+            error_u_in: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Decided */
+            decided: boolean;
+            /** Rivals */
+            rivals: components["schemas"]["RivalOut"][];
+            /** Ratio */
+            ratio: number;
+            /** Ratio U */
+            ratio_u: number;
+            /** Ratio Used */
+            ratio_used: boolean;
+            /** Catalogue */
+            catalogue: number;
+            /** Lift In */
+            lift_in: number;
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+            conflict: components["schemas"]["SchoolsConflictOut"] | null;
+            /** Next Readings */
+            next_readings: components["schemas"]["NextReadingOut"][];
+            /** Untold */
+            untold: string[];
+            verdict: components["schemas"]["VerdictOut"];
+            /** Explanations */
+            explanations: {
+                [key: string]: components["schemas"]["ExplanationOut"];
+            };
+            /** Cautions */
+            cautions: string[];
+            build: components["schemas"]["BuildSummary"];
+        };
+        /**
+         * KeptStation
+         * @description The answer to a reading: its station and its build, as they are now.
+         */
+        KeptStation: {
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            valve: components["schemas"]["ValveSummary"];
+            /** Ratio */
+            ratio: number;
+            /** Ratio Words */
+            ratio_words: string;
+            /** Log */
+            log: components["schemas"]["LogLine"][];
+            /** Longest Loose In */
+            longest_loose_in: number | null;
+            /** Shortest Tight In */
+            shortest_tight_in: number | null;
+            /** Within Probability */
+            within_probability: number;
+            /** Contradictions */
+            contradictions: number[][];
+            next_trial: components["schemas"]["NextTrialOut"] | null;
+            verdict: components["schemas"]["VerdictOut"];
+            combined: components["schemas"]["CombinedOut"] | null;
+            suspicion: components["schemas"]["SuspicionOut"] | null;
+            /** Exact In */
+            exact_in: number | null;
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Explanations */
+            explanations: {
+                [key: string]: components["schemas"]["ExplanationOut"];
+            };
+            /** Cautions */
+            cautions: string[];
+            build: components["schemas"]["BuildSummary"];
+        };
+        /**
          * KnownRod
          * @description A rod that was right before: its length and preload, and how well they are known.
          */
@@ -3553,6 +3666,18 @@ export interface components {
              */
             key: string;
             /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Replaces */
+            replaces?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
              * Inboard
              * @default
              */
@@ -3620,18 +3745,6 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Replaces */
-            replaces?: number | null;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
         };
         /**
          * MarkOut
@@ -3806,6 +3919,18 @@ export interface components {
              */
             key: string;
             /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Replaces */
+            replaces?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
              * Method
              * @enum {string}
              */
@@ -3829,18 +3954,6 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Replaces */
-            replaces?: number | null;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
         };
         /**
          * MeasuredFigure
@@ -5493,6 +5606,8 @@ export interface components {
         /**
          * TrialIn
          * @description A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
+         *
+         *     ``instrument_id`` is what set it where that is not the build's instrument.
          */
         TrialIn: {
             /**
@@ -5500,6 +5615,18 @@ export interface components {
              * Format: uuid
              */
             key: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Replaces */
+            replaces?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /** Setting */
             setting: string;
             /**
@@ -5518,18 +5645,8 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Replaces */
-            replaces?: number | null;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
+            /** Instrument Id */
+            instrument_id?: string | null;
         };
         /** TubeFigures */
         TubeFigures: {
@@ -5660,15 +5777,15 @@ export interface components {
              * Format: uuid
              */
             key: string;
-            /** Reading Id */
-            reading_id: number;
-            /** Reason */
-            reason: string;
             /**
              * By
              * @default
              */
             by: string;
+            /** Reading Id */
+            reading_id: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * WayOut
@@ -7395,7 +7512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationOut"];
+                    "application/json": components["schemas"]["KeptStation"];
                 };
             };
             /** @description The request cannot be read */
@@ -7476,7 +7593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationOut"];
+                    "application/json": components["schemas"]["KeptStation"];
                 };
             };
             /** @description The request cannot be read */
@@ -7557,7 +7674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationOut"];
+                    "application/json": components["schemas"]["KeptStation"];
                 };
             };
             /** @description The request cannot be read */
@@ -7638,7 +7755,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationOut"];
+                    "application/json": components["schemas"]["KeptStation"];
                 };
             };
             /** @description The request cannot be read */
@@ -7719,7 +7836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationOut"];
+                    "application/json": components["schemas"]["KeptStation"];
                 };
             };
             /** @description The request cannot be read */
@@ -8266,7 +8383,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RockerOut"];
+                    "application/json": components["schemas"]["KeptRocker"];
                 };
             };
             /** @description The request cannot be read */
@@ -8347,7 +8464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RockerOut"];
+                    "application/json": components["schemas"]["KeptRocker"];
                 };
             };
             /** @description The request cannot be read */

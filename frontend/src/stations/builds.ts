@@ -1,5 +1,11 @@
 /** Builds and instruments as the server has them, and the writes that change them. */
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import {
+  useMutation,
+  useQuery,
+  useQueryClient,
+  type QueryClient,
+  type QueryKey,
+} from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
 
@@ -78,15 +84,31 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
   })
 }
 
-export function keepBuild(client: ReturnType<typeof useQueryClient>, build: Build) {
+/** Put a build where the pages read it; what is worked out from it is asked for again. */
+export function keepBuild(client: QueryClient, build: Build, but?: QueryKey) {
   client.setQueryData(keys.build(build.id), build)
-  // What is worked out from the build stands below it: its decision, checks, orders, heads.
+  // What stands below the build: its decision, checks, orders, heads.
   void client.invalidateQueries({
     queryKey: keys.build(build.id),
     predicate: (query) => query.queryKey.length > 2,
   })
-  void client.invalidateQueries({ queryKey: ['station', build.id] })
+  const known = JSON.stringify(but)
+  void client.invalidateQueries({
+    queryKey: ['station', build.id],
+    predicate: (query) => JSON.stringify(query.queryKey) !== known,
+  })
   void client.invalidateQueries({ queryKey: keys.builds })
+}
+
+/** Keep the answer to a reading: its station or rocker, and the build it came with. */
+export function keepReading<Answer extends { build: Build }>(
+  client: QueryClient,
+  key: QueryKey,
+  kept: Answer,
+) {
+  const { build, ...own } = kept
+  client.setQueryData(key, own)
+  keepBuild(client, build, key)
 }
 
 export function useInstrumentKept() {

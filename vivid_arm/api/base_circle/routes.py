@@ -60,5 +60,4 @@ def keep_lobe(build_id: UUID, kind: ValveKind, body: LobeTableIn, session: Tx) -
     """Keep a measured lobe from CSV, or take it away; a bad line is named."""
     build = found_build(session, build_id)
     setup.keep_lobe_table(session, build, body.version, kind, body.csv)
-    session.flush()
-    return build_summary(build_state(session, build_id))
+    return build_summary(build_state(session, build.id))

@@ -7,8 +7,27 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from vivid_arm.api.decide.schemas import CandidateOut
-from vivid_arm.api.zero_lash.schemas import ValveSummary
 from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.said.verdicts import State
+
+
+class ValveSummary(BaseModel):
+    id: UUID
+    version: int
+    cylinder: int
+    kind: ValveKind
+    name: str
+    expected_in: float | None
+    predicted_in: float | None
+    predicted_u_in: float | None
+    trials: int
+    readings: int
+    state: State
+    doubted: bool
+    low_in: float | None
+    high_in: float | None
+    estimate_in: float | None
+    u_in: float | None
 
 
 class NextStepOut(BaseModel):

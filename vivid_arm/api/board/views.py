@@ -4,14 +4,35 @@ from typing import Any
 
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.api.board.schemas import BoardEntry, NextStepOut
+from vivid_arm.api.board.schemas import BoardEntry, NextStepOut, ValveSummary
 from vivid_arm.api.decide.groups import candidate_out
-from vivid_arm.api.zero_lash.schemas import ValveSummary
-from vivid_arm.api.zero_lash.views import valve_summary
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.records.state.board import board_page
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build
+
+
+def valve_summary(valve: ValveState, state: BuildState) -> ValveSummary:
+    bracket = valve.bracket
+    return ValveSummary(
+        id=valve.valve.id,
+        version=valve.valve.version,
+        cylinder=valve.valve.cylinder,
+        kind=valve.kind,
+        name=valve.name,
+        expected_in=None if valve.valve.expected_in is None else float(valve.valve.expected_in),
+        predicted_in=valve.prediction.zero_lash_in if valve.prediction else None,
+        predicted_u_in=valve.prediction.u_in if valve.prediction else None,
+        trials=len(valve.trials),
+        readings=valve.readings_count,
+        state=valve.verdict.state,
+        doubted=valve.name in state.suspicions,
+        low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
+        high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
+        estimate_in=valve.estimate_in,
+        u_in=valve.u_in,
+    )
 
 
 def board_entry(state: BuildState) -> BoardEntry:
@@ -23,7 +44,7 @@ def board_entry(state: BuildState) -> BoardEntry:
             g.kind: candidate_out(g.taken, g.choice, state.offset_in) if g.taken else None
             for g in state.groups
         },
-        next_step=_next_step(state),
+        next_step=next_step_out(state),
     )
 
 
@@ -81,7 +102,8 @@ def _furthest(state: BuildState, kind: str) -> ValveSummary | None:
     return valve_summary(valve, state) if valve else None
 
 
-def _next_step(state: BuildState) -> NextStepOut:
+def next_step_out(state: BuildState) -> NextStepOut:
+    """What the build waits for, and the valve it is about."""
     step = state.next_step
     of_kind = [v for v in state.valves if step.kind in (None, v.kind)]
     named = [v for v in of_kind if v.name == step.valve]

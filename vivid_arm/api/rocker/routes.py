@@ -6,18 +6,19 @@ from uuid import UUID
 from fastapi import APIRouter, Form, UploadFile
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, build_state, found_build, found_valve
+from vivid_arm.api.deps import Tx, found_build, found_valve
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import JpegResponse
-from vivid_arm.api.rocker.schemas import MarkIn, MotionOut, PhotoOut, RockerOut
-from vivid_arm.api.rocker.views import motion_out, rocker_out
-from vivid_arm.api.zero_lash.schemas import VoidIn
+from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, RockerOut
+from vivid_arm.api.rocker.views import kept_rocker, motion_out, rocker_out
 from vivid_arm.core.rocker.photo import guess_overlay
 from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
+from vivid_arm.records.entries import MarkIn, VoidIn
 from vivid_arm.records.shapes import OverlayFigures
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.load import state_of
 from vivid_arm.records.state.valve import ValveState
-from vivid_arm.records.tables import Photo
+from vivid_arm.records.tables import Photo, Valve
 from vivid_arm.records.writes import marks, readings
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
@@ -26,50 +27,38 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
 @router.get("/valves/{valve_id}/rocker")
 def read_rocker(build_id: UUID, valve_id: UUID, session: Tx) -> RockerOut:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
-    return rocker_out(*_found(session, build_id, valve_id))
+    return rocker_out(*_now(session, found_valve(session, build_id, valve_id)))
 
 
 @router.get("/valves/{valve_id}/rocker/motion")
 def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
-    return motion_out(*_found(session, build_id, valve_id))
+    return motion_out(*_now(session, found_valve(session, build_id, valve_id)))
 
 
 @router.post("/valves/{valve_id}/marks", status_code=201)
-def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> RockerOut:
+def add_mark(build_id: UUID, valve_id: UUID, body: MarkIn, session: Tx) -> KeptRocker:
     """Keep a try at once. Safe to repeat: one key is one try."""
     valve = found_valve(session, build_id, valve_id)
-    if body.photo and session.get(Photo, body.photo.photo_id) is None:
-        raise NotFound("There is no such photo.")
-    typed = body.model_dump(include=set(_TYPED))
-    rest = body.model_dump(mode="json", exclude=set(_TYPED) | {"key", "photo"})
-    photo = body.photo.model_dump(mode="json") if body.photo else None
-    marks.add_mark(session, valve.build, valve, key=body.key, typed=typed, photo=photo, **rest)
-    state, kept = _found(session, build_id, valve_id)
+    if body.photo:
+        _found_photo(session, build_id, body.photo.photo_id)
+    marks.add_mark(session, valve, body)
+    state, kept = _now(session, valve)
     if kept.rocker.contradiction is not None:
         raise kept.rocker.contradiction
-    return rocker_out(state, kept)
-
-
-_TYPED = (
-    "inboard", "outboard", "width", "angle", "lift", "real_lift", "pairs", "rod", "shim",
-)  # fmt: skip
+    return kept_rocker(state, kept)
 
 
 @router.post("/valves/{valve_id}/marks/voids", status_code=201)
-def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> RockerOut:
+def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> KeptRocker:
     """Strike a try out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
-    readings.void_reading(session, valve.build, valve, **body.model_dump())
-    return rocker_out(*_found(session, build_id, valve_id))
+    readings.void_reading(session, valve, body)
+    return kept_rocker(*_now(session, valve))
 
 
-def _found(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildState, ValveState]:
-    state = build_state(session, build_id)
-    valve = next((v for v in state.valves if v.valve.id == valve_id), None)
-    if valve is None:
-        raise NotFound("This build has no such valve.")
-    return state, valve
+def _now(session: Session, valve: Valve) -> tuple[BuildState, ValveState]:
+    return state_of(session, valve.build).with_valve(valve.id)
 
 
 @router.post("/photos", status_code=201)

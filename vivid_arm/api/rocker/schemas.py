@@ -1,53 +1,21 @@
 """What the rocker's geometry takes and gives. Inches and degrees, as names say."""
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from vivid_arm.api.board.schemas import ValveSummary
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
-from vivid_arm.api.zero_lash.schemas import ValveSummary
+from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rocker.correction import MarkSchool
 from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.sheet import Dimension, Rocker
-from vivid_arm.records.fields import Figure, Strict, Text
+from vivid_arm.records.fields import Figure, Strict
 from vivid_arm.records.shapes import GeometryFigures, MarkPhoto, OverlayFigures
-
-Typed = Annotated[Text, Field(max_length=60)]
-
-
-class MarkIn(Strict):
-    """One try, as typed: what was set and what was seen; what is left out was not seen.
-
-    Edges count from the tip's middle (outboard positive) or from its inboard edge;
-    a photo's circle and lines give them too. ``angle`` in degrees off square at
-    half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ... Without
-    ``rod`` or ``shim`` the engine stands as at the try before.
-    """
-
-    key: UUID
-    inboard: Typed = ""
-    outboard: Typed = ""
-    width: Typed = ""
-    measured_from: Literal["middle", "edge"] = "middle"
-    closed_end: End | None = None
-    angle: Typed = ""
-    angle_by: AngleTool = "inclinometer"
-    lift: Typed = ""
-    real_lift: Typed = ""
-    pairs: Annotated[Text, Field(max_length=160)] = ""
-    rod: Typed = ""
-    rod_convention: Convention | None = None
-    shim: Typed = ""
-    photo: MarkPhoto | None = None
-    unit: Unit = "in"
-    by: Typed = ""
-    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
-    reason: Annotated[Text, Field(max_length=120)] = ""
 
 
 class DimensionOut(BaseModel):
@@ -197,6 +165,12 @@ class RockerOut(BaseModel):
     verdict: VerdictOut
     explanations: dict[str, ExplanationOut]
     cautions: list[str]
+
+
+class KeptRocker(RockerOut):
+    """The answer to a try: its rocker and its build, as they are now."""
+
+    build: BuildSummary
 
 
 Numbers = list[float]

@@ -7,9 +7,11 @@ from typing import Any, TypeVar, cast
 
 import numpy as np
 
+from vivid_arm.api.board.views import valve_summary
 from vivid_arm.api.rocker.schemas import (
     CorrectionOut,
     DimensionOut,
+    KeptRocker,
     MarkOut,
     MotionOut,
     NextReadingOut,
@@ -21,7 +23,7 @@ from vivid_arm.api.rocker.schemas import (
     SettingsOut,
 )
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
-from vivid_arm.api.zero_lash.views import valve_summary
+from vivid_arm.api.setup.views import build_summary
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.cam import Profile, profile_of
 from vivid_arm.core.entry.conventions import Convention
@@ -92,6 +94,11 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
         explanations=_explanations(arm, float(values[1])),
         cautions=list(MARKING),
     )
+
+
+def kept_rocker(state: BuildState, valve: ValveState) -> KeptRocker:
+    """The answer to a try on a valve."""
+    return KeptRocker(**dict(rocker_out(state, valve)), build=build_summary(state))
 
 
 def _shown(arm: RockerState, said: Said) -> Said:

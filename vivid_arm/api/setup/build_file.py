@@ -30,9 +30,8 @@ def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSumm
     known = build_states(session, [rows.build["id"]])
     if known:
         _same(build_file.to_dict(known[0]), body)
-    else:
-        move_in(session, rows)
-        session.expire_all()
+        return build_summary(known[0])
+    move_in(session, rows)
     return build_summary(build_state(session, rows.build["id"]))
 
 

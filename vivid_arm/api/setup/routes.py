@@ -16,7 +16,6 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 def make_build(body: BuildIn, session: Tx) -> BuildSummary:
     """Make a build. Safe to repeat: the same id gives the build already made."""
     build = setup.new_build(session, dict(body))
-    session.expire_all()
     return build_summary(build_state(session, build.id))
 
 
@@ -32,6 +31,4 @@ def change_build(build_id: UUID, body: BuildChange, session: Tx) -> BuildSummary
     build = found_build(session, build_id)
     values = {name: getattr(body, name) for name in body.model_fields_set - {"version"}}
     setup.change_build(session, build, body.version, values)
-    session.flush()
-    session.expire_all()
-    return build_summary(build_state(session, build_id))
+    return build_summary(build_state(session, build.id))

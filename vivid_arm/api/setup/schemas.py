@@ -6,9 +6,8 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from vivid_arm.api.board.schemas import NextStepOut
+from vivid_arm.api.board.schemas import NextStepOut, ValveSummary
 from vivid_arm.api.decide.schemas import GroupOut
-from vivid_arm.api.zero_lash.schemas import ValveSummary
 from vivid_arm.core.engine.layout import Layout, ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
 from vivid_arm.core.entry.lengths import Unit

@@ -1,9 +1,8 @@
 """A build and its instruments as the interface gives them."""
 
-from vivid_arm.api.board.views import _next_step
+from vivid_arm.api.board.views import next_step_out, valve_summary
 from vivid_arm.api.decide.groups import group_out
 from vivid_arm.api.setup.schemas import BuildSummary, InstrumentOut
-from vivid_arm.api.zero_lash.views import valve_summary
 from vivid_arm.core.engine.layout import KINDS, Engine, engine_words
 from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.records.shapes import EngineFigures
@@ -39,7 +38,7 @@ def build_summary(state: BuildState) -> BuildSummary:
         reach_in={c: list(state.ends.reaches_in(c)) for c in CONVENTIONS},
         valves=[valve_summary(v, state) for v in state.valves],
         groups=[group_out(state, g) for g in state.groups],
-        next_step=_next_step(state),
+        next_step=next_step_out(state),
     )
 
 

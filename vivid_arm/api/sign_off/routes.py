@@ -10,10 +10,11 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
-from vivid_arm.api.sign_off.schemas import FindingIn, SignIn, SignOffOut
+from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
 from vivid_arm.api.sign_off.views import sign_off_out
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_sheet, report
+from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.state.sign_off import SignOffState, sign_off_state
 from vivid_arm.records.writes import sign_off
 
@@ -38,16 +39,16 @@ def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> SignOffOut:
     valve = next((v for v in state.valves if v.name == body.valve), None)
     if valve is None:
         raise NotFound("This build has no such valve.")
-    values = body.model_dump(exclude={"valve"})
-    sign_off.add_finding(session, state, valve, **values)
-    return sign_off_out(_finish(session, build_id))
+    sign_off.add_finding(session, state, valve, body)
+    return sign_off_out(sign_off_state(session, state))
 
 
 @router.post("/signatures", status_code=201)
 def sign(build_id: UUID, body: SignIn, session: Tx) -> SignOffOut:
     """Sign the build off; while anything is open only with a written reason."""
-    sign_off.sign(session, _finish(session, build_id), body.key, body.by, body.reason)
-    return sign_off_out(_finish(session, build_id))
+    finish = _finish(session, build_id)
+    sign_off.sign(session, finish, body.key, body.by, body.reason)
+    return sign_off_out(sign_off_state(session, finish.state))
 
 
 @router.get("/report.pdf", response_class=PdfResponse)

@@ -8,23 +8,9 @@ from pydantic import BaseModel, Field
 
 from vivid_arm.api.heads.schemas import HeadOut
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.records.fields import Strict, Text
 from vivid_arm.records.state.sign_off import Way
-
-
-class FindingIn(Strict):
-    """What a check found, as typed (``yes`` for yes or no). One key is one finding."""
-
-    key: UUID
-    name: CheckName
-    valve: Annotated[Text, Field(pattern=r"^\d{1,2}[IE]$")]
-    way: Way = ""
-    text: Annotated[Text, Field(max_length=400)] = ""
-    yes: bool | None = None
-    unit: Unit = "in"
-    by: Annotated[Text, Field(max_length=60)] = ""
 
 
 class SignIn(Strict):

@@ -6,36 +6,16 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from vivid_arm.api.board.schemas import ValveSummary
 from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.api.heads.schemas import SuspicionOut
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
-from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.said.verdicts import State
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.predict import Change, Mount
 from vivid_arm.records.fields import Figure, Strict, Text, Version
-
-
-class ValveSummary(BaseModel):
-    id: UUID
-    version: int
-    cylinder: int
-    kind: ValveKind
-    name: str
-    expected_in: float | None
-    predicted_in: float | None
-    predicted_u_in: float | None
-    trials: int
-    readings: int
-    state: State
-    doubted: bool
-    low_in: float | None
-    high_in: float | None
-    estimate_in: float | None
-    u_in: float | None
 
 
 class ValveChange(Strict):
@@ -44,58 +24,6 @@ class ValveChange(Strict):
     version: Version
     expected: Annotated[Text, Field(max_length=60)]
     unit: Unit = "in"
-
-
-class TrialIn(Strict):
-    """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed."""
-
-    key: UUID
-    setting: Annotated[Text, Field(max_length=60)]
-    feel: Feel
-    gap: Annotated[Text, Field(max_length=60)] = ""
-    unit: Unit = "in"
-    by: Annotated[Text, Field(max_length=60)] = ""
-    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
-    reason: Annotated[Text, Field(max_length=120)] = ""
-
-
-class MeasureIn(Strict):
-    """One measurement by a method beside the bracket, as typed.
-
-    ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
-    or the gap (feelers may be added up: 0.040 + 0.025). ``rod``: the known rod's
-    length in ``rod_convention``. ``instrument_id``: the caliper or indicator that
-    read it or, for turns and gaps, that read the rod.
-    """
-
-    key: UUID
-    method: MeasuringMethod
-    reading: Annotated[Text, Field(max_length=200)]
-    rod: Annotated[Text, Field(max_length=60)] = ""
-    rod_convention: Convention | None = None
-    instrument_id: UUID | None = None
-    pitch_in: Figure | None = None
-    unit: Unit = "in"
-    by: Annotated[Text, Field(max_length=60)] = ""
-    replaces: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)] | None = None
-    reason: Annotated[Text, Field(max_length=120)] = ""
-
-
-class CountBackIn(Strict):
-    """Turns counted back to closed, as typed."""
-
-    key: UUID
-    turns: Annotated[Text, Field(max_length=60)]
-    by: Annotated[Text, Field(max_length=60)] = ""
-
-
-class VoidIn(Strict):
-    """Strike a reading out, with the reason."""
-
-    key: UUID
-    reading_id: Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
-    reason: Annotated[Text, Field(min_length=1, max_length=120)]
-    by: Annotated[Text, Field(max_length=60)] = ""
 
 
 class LogLine(BaseModel):
@@ -173,6 +101,12 @@ class StationOut(BaseModel):
     candidates: list[CandidateOut]
     explanations: dict[str, ExplanationOut]
     cautions: list[str]
+
+
+class KeptStation(StationOut):
+    """The answer to a reading: its station and its build, as they are now."""
+
+    build: BuildSummary
 
 
 class MethodIn(Strict):

@@ -2,16 +2,18 @@
 
 from typing import cast
 
+from vivid_arm.api.board.views import valve_summary
 from vivid_arm.api.decide.groups import candidates_out
 from vivid_arm.api.heads.views import suspicion_out
 from vivid_arm.api.said.schemas import ExplanationOut
 from vivid_arm.api.said.views import _explained, verdict_out
+from vivid_arm.api.setup.views import build_summary
 from vivid_arm.api.zero_lash.schemas import (
     CombinedOut,
+    KeptStation,
     LogLine,
     NextTrialOut,
     StationOut,
-    ValveSummary,
     WeightOut,
 )
 from vivid_arm.core.entry.instruments import CheckingRod
@@ -37,28 +39,6 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import LogEntry, ValveState
-
-
-def valve_summary(valve: ValveState, state: BuildState) -> ValveSummary:
-    bracket = valve.bracket
-    return ValveSummary(
-        id=valve.valve.id,
-        version=valve.valve.version,
-        cylinder=valve.valve.cylinder,
-        kind=valve.kind,
-        name=valve.name,
-        expected_in=None if valve.valve.expected_in is None else float(valve.valve.expected_in),
-        predicted_in=valve.prediction.zero_lash_in if valve.prediction else None,
-        predicted_u_in=valve.prediction.u_in if valve.prediction else None,
-        trials=len(valve.trials),
-        readings=valve.readings_count,
-        state=valve.verdict.state,
-        doubted=valve.name in state.suspicions,
-        low_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
-        high_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
-        estimate_in=valve.estimate_in,
-        u_in=valve.u_in,
-    )
 
 
 def station_out(state: BuildState, valve: ValveState) -> StationOut:
@@ -94,6 +74,11 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         explanations=_station_explanations(valve, choice),
         cautions=_cautions(valve.build.mount),
     )
+
+
+def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
+    """The answer to a reading of a valve."""
+    return KeptStation(**dict(station_out(state, valve)), build=build_summary(state))
 
 
 def _cautions(mount: str) -> list[str]:

@@ -251,11 +251,11 @@ def parse_clearances(text: str, unit: Unit = "in") -> list[tuple[float, float]]:
     return found
 
 
-def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[list[float]]:
+def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[tuple[float, float]]:
     """Read pairs of lengths: two a pair, pairs parted by semicolons.
 
     >>> parse_pairs("0.100 0.178; 0.200 0.350", FIELDS["lift"])
-    [[0.1, 0.178], [0.2, 0.35]]
+    [(0.1, 0.178), (0.2, 0.35)]
 
     Raises InputError for a pair that is not two lengths.
     """
@@ -271,7 +271,7 @@ def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[list[f
                 remedy="Write it like 0.100 0.178; 0.200 0.350",
                 code="not_a_pair",
             )
-        found.append(lengths)
+        found.append((lengths[0], lengths[1]))
     return found
 
 

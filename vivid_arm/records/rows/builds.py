@@ -27,11 +27,12 @@ def get_build(session: Session, build_id: UUID) -> Build | None:
 
 
 def get_valve(session: Session, valve_id: UUID) -> Valve | None:
-    """A valve with its build and the build's instrument."""
+    """A valve with its build whole: the build's instrument and its other valves."""
+    build = joinedload(Valve.build)
     query = (
         select(Valve)
         .where(Valve.id == valve_id)
-        .options(joinedload(Valve.build).joinedload(Build.instrument))
+        .options(build.joinedload(Build.instrument), build.selectinload(Build.valves))
     )
     return session.scalar(query)
 

@@ -32,7 +32,7 @@ def touch(session: Session, build_id: UUID | ScalarSelect[UUID]) -> None:
         update(Build)
         .where(Build.id == build_id)
         .values(touched)
-        .execution_options(synchronize_session=False)
+        .execution_options(synchronize_session="fetch")
     )
 
 

@@ -2,6 +2,7 @@
 
 from functools import cached_property
 from typing import Literal
+from uuid import UUID
 
 from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step
@@ -14,6 +15,10 @@ Standing = Literal["waiting", "measuring", "measured", "fits", "outside", "suspi
 
 class BuildState(DecideState):
     """Everything a page asks of a build."""
+
+    def with_valve(self, valve_id: UUID) -> tuple["BuildState", ValveState]:
+        """The build and one of its valves."""
+        return self, next(v for v in self.valves if v.valve.id == valve_id)
 
     def standing(self, valve: ValveState) -> Standing:
         """How a valve stands on the head map."""

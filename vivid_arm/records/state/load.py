@@ -17,6 +17,12 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
     return [made() for _, made in unmade_states(session, build_ids)]
 
 
+def state_of(session: Session, build: Build) -> BuildState:
+    """A build that is loaded already, with its log as it is now."""
+    logs = readings_of(session, [v.id for v in build.valves])
+    return BuildState(build, logs, _Shop(session))
+
+
 def unmade_states(
     session: Session, build_ids: Collection[UUID]
 ) -> list[tuple[Build, Callable[[], BuildState]]]:

@@ -2,94 +2,75 @@
 
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, Literal, cast
-from uuid import UUID
+from typing import cast
 
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_degrees, parse_length, parse_pairs
+from vivid_arm.core.entry.lengths import FIELDS, parse_degrees, parse_length, parse_pairs
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.photo import Overlay
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
+from vivid_arm.records.entries import MarkIn
+from vivid_arm.records.rows.log import append_reading
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.rocker import settings_of, try_of
 from vivid_arm.records.tables import Build, Photo, Valve
-from vivid_arm.records.writes.readings import append, replaceable
+from vivid_arm.records.writes.readings import new_line
 
 
-def add_mark(
-    session: Session,
-    build: Build,
-    valve: Valve,
-    *,
-    key: UUID,
-    typed: Mapping[str, str],
-    measured_from: Literal["middle", "edge"] = "middle",
-    closed_end: End | None = None,
-    angle_by: AngleTool = "inclinometer",
-    rod_convention: Convention | None = None,
-    photo: Mapping[str, Any] | None = None,
-    unit: Unit = "in",
-    by: str = "",
-    replaces: int | None = None,
-    reason: str = "",
-    at: datetime | None = None,
-) -> None:
-    """Keep one try: what was set and what was seen, as typed.
+def add_mark(session: Session, valve: Valve, entry: MarkIn, at: datetime | None = None) -> None:
+    """Keep one try: what was set and what was seen. Raises InputError or Conflict."""
+    build, kind = valve.build, cast(ValveKind, valve.kind)
+    typed = _typed(entry)
+    row = new_line(session, valve, "mark", entry, at)
+    row.raw = "; ".join(f"{name} {text}" for name, text in typed.items() if name != "rod")[:200]
+    row.raw_rod = typed.get("rod", "")
+    if "rod" in typed:
+        row.rod_in = parse_length(typed["rod"], FIELDS["rod_length"], entry.unit).inches
+        row.rod_convention = entry.rod_convention or build.order_convention
+    if "shim" in typed:
+        row.shim_in = parse_length(typed["shim"], FIELDS["shim"], entry.unit).inches
+    row.seen = _seen(entry, typed, settings_of(build, kind).stem_in)
+    _check_mark(build, kind, row.seen)
+    append_reading(session, row)
 
-    ``typed`` may hold ``inboard`` and ``outboard`` edges (from the tip's middle,
-    outboard positive, or from its inboard edge), ``width``, ``angle`` in degrees,
-    ``lift`` and ``real_lift``, ``pairs`` of lobe and valve lift, ``rod`` and
-    ``shim``. ``photo`` holds where circle and lines lie on a photo, for the record.
-    Raises InputError or Conflict.
-    """
-    read = {name: text.strip() for name, text in typed.items() if text.strip()}
-    seen: dict[str, Any] = {"measured_from": measured_from, "angle_by": angle_by}
-    for name, (field, column) in _SEEN_LENGTHS.items():
-        if name in read:
-            seen[column] = float(parse_length(read[name], FIELDS[field], unit).inches)
-    if "angle" in read:
-        seen["angle_deg"] = parse_degrees(read["angle"])
-    if "pairs" in read:
-        seen["pairs"] = parse_pairs(read["pairs"], FIELDS["lift"], unit)
-        measured_ratio([(lobe, valve_lift) for lobe, valve_lift in seen["pairs"]])
-    if "lift_in" in seen and "real_lift_in" in seen:
-        deflection(seen["lift_in"], seen["real_lift_in"])
-    if closed_end is not None:
-        seen["closed_end"] = closed_end
-    if photo is not None:
-        seen["photo"] = dict(photo)
-        if not {"inboard", "outboard", "width"} & set(read):
-            places = {k: float(v) for k, v in photo.items() if k != "photo_id"}
-            stem = settings_of(build, cast(ValveKind, valve.kind)).stem_in
-            seen["inboard_in"], seen["outboard_in"] = Overlay(**places).edges_in(stem)
-            seen["measured_from"] = "middle"
-    shim = parse_length(read["shim"], FIELDS["shim"], unit).inches if "shim" in read else None
-    rod = parse_length(read["rod"], FIELDS["rod_length"], unit).inches if "rod" in read else None
-    figures = SeenFigures(**seen)
-    _check_mark(build, cast(ValveKind, valve.kind), figures)
-    if replaces is not None:
-        replaceable(session, valve, replaces)
-    append(
-        session,
-        build,
-        valve,
-        key=key,
-        kind="mark",
-        raw="; ".join(f"{name} {text}" for name, text in read.items() if name != "rod")[:200],
-        raw_rod=read.get("rod", ""),
-        rod_in=rod,
-        rod_convention=None if rod is None else rod_convention or build.order_convention,
-        shim_in=shim,
-        seen=figures,
-        replaces_id=replaces,
-        reason=reason,
-        taken_by=by,
-        at=at,
+
+_TYPED = (
+    "inboard", "outboard", "width", "angle", "lift", "real_lift", "pairs", "rod", "shim",
+)  # fmt: skip
+
+
+def _typed(entry: MarkIn) -> dict[str, str]:
+    """The texts that say something."""
+    texts = {name: getattr(entry, name).strip() for name in _TYPED}
+    return {name: text for name, text in texts.items() if text}
+
+
+def _seen(entry: MarkIn, typed: Mapping[str, str], stem_in: float) -> SeenFigures:
+    """What was seen, read from its texts and from the lines on the photo. Raises InputError."""
+    seen = SeenFigures(
+        measured_from=entry.measured_from,
+        angle_by=entry.angle_by,
+        closed_end=entry.closed_end,
+        photo=entry.photo,
     )
+    for name, (field, column) in _SEEN_LENGTHS.items():
+        if name in typed:
+            read = parse_length(typed[name], FIELDS[field], entry.unit).inches
+            setattr(seen, column, float(read))
+    if "angle" in typed:
+        seen.angle_deg = parse_degrees(typed["angle"])
+    if "pairs" in typed:
+        seen.pairs = parse_pairs(typed["pairs"], FIELDS["lift"], entry.unit)
+        measured_ratio(seen.pairs)
+    if seen.lift_in is not None and seen.real_lift_in is not None:
+        deflection(seen.lift_in, seen.real_lift_in)
+    if entry.photo is not None and not {"inboard", "outboard", "width"} & set(typed):
+        overlay = Overlay(**entry.photo.model_dump(exclude={"photo_id"}))
+        seen.inboard_in, seen.outboard_in = overlay.edges_in(stem_in)
+        seen.measured_from = "middle"
+    return seen
 
 
 _SEEN_LENGTHS = {

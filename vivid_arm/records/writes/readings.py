@@ -2,13 +2,11 @@
 
 from datetime import datetime
 from decimal import Decimal
-from typing import Any, cast
-from uuid import UUID
+from typing import Literal, cast
 
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod
 from vivid_arm.core.entry.lengths import (
     FIELDS,
@@ -20,9 +18,10 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.zero_lash.bracket import Feel, Trial
-from vivid_arm.core.zero_lash.methods import Method
+from vivid_arm.core.zero_lash.bracket import Trial
+from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
+from vivid_arm.records.entries import CountBackIn, Keyed, MeasureIn, Replacing, TrialIn, VoidIn
 from vivid_arm.records.rows.kept import exact
 from vivid_arm.records.rows.log import append_reading
 from vivid_arm.records.state.measuring import measure_of
@@ -31,29 +30,13 @@ from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes.setup import known_instrument
 
 
-def add_trial(
-    session: Session,
-    build: Build,
-    valve: Valve,
-    *,
-    key: UUID,
-    setting: str,
-    feel: Feel,
-    gap: str = "",
-    unit: Unit = "in",
-    by: str = "",
-    replaces: int | None = None,
-    reason: str = "",
-    instrument: Instrument | None = None,
-    at: datetime | None = None,
-) -> None:
-    """Keep a trial: turns (checking rod) or length (caliper) as typed, feel, gap as typed.
+def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | None = None) -> None:
+    """Keep a trial, taken now or ``at`` another time.
 
-    ``instrument`` is the build's unless another is named, ``at`` the time it
-    was taken when that is not now. Raises InputError for anything that cannot
-    be right, Conflict when the key or the reading to replace was used before.
+    Raises InputError for anything that cannot be right, Conflict when the key
+    or the reading to replace was used before.
     """
-    instrument = instrument or build.instrument
+    instrument = _instrument(session, valve.build, entry)
     if instrument is None:
         raise InputError(
             "instrument_id",
@@ -61,29 +44,22 @@ def add_trial(
             remedy="Choose a checking rod or a caliper in the set-up",
             code="empty",
         )
-    turns, length = _read_setting(instrument, setting, unit)
-    gap_in = parse_length(gap, FIELDS["gap"], unit).inches if gap.strip() else None
-    Trial(0, float(length), feel, None if gap_in is None else float(gap_in))
-    if replaces is not None:
-        replaceable(session, valve, replaces)
-    append(
-        session,
-        build,
-        valve,
-        key=key,
-        instrument_id=instrument.id,
-        kind="trial",
-        raw=setting.strip(),
-        raw_gap=gap.strip(),
-        turns=turns,
-        length_in=length,
-        feel=feel,
-        gap_in=gap_in,
-        replaces_id=replaces,
-        reason=reason,
-        taken_by=by,
-        at=at,
-    )
+    row = new_line(session, valve, "trial", entry, at)
+    row.instrument_id = instrument.id
+    row.raw, row.raw_gap, row.feel = entry.setting.strip(), entry.gap.strip(), entry.feel
+    row.turns, row.length_in = _read_setting(instrument, entry.setting, entry.unit)
+    if entry.gap.strip():
+        row.gap_in = parse_length(entry.gap, FIELDS["gap"], entry.unit).inches
+    gap_in = None if row.gap_in is None else float(row.gap_in)
+    Trial(0, float(row.length_in), entry.feel, gap_in)
+    append_reading(session, row)
+
+
+def _instrument(session: Session, build: Build, entry: TrialIn | CountBackIn) -> Instrument | None:
+    """The instrument a line names, else the build's. Raises InputError."""
+    if entry.instrument_id is None:
+        return build.instrument
+    return known_instrument(session, entry.instrument_id)
 
 
 def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decimal | None, Decimal]:
@@ -91,71 +67,44 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
     if isinstance(rod, CheckingRod):
         turns = parse_turns(text)
         return exact(turns), exact(rod.length_in(turns))
-    assert isinstance(rod, Caliper)
-    return None, parse_length(text, rod.field, unit).inches
-
-
-def add_measure(
-    session: Session,
-    build: Build,
-    valve: Valve,
-    *,
-    key: UUID,
-    method: Method,
-    reading: str,
-    rod: str = "",
-    rod_convention: Convention | None = None,
-    instrument_id: UUID | None = None,
-    pitch_in: float | None = None,
-    unit: Unit = "in",
-    by: str = "",
-    replaces: int | None = None,
-    reason: str = "",
-    at: datetime | None = None,
-) -> None:
-    """Keep one measurement by another method: its reading and the known rod, as typed.
-
-    ``reading`` holds the lengths (extend), the turns, the indicator's travel or
-    the gap; ``instrument_id`` the caliper or indicator that read it or, for
-    turns and gaps, that read the rod. Raises InputError or Conflict.
-    """
-    if method not in MEASURING_WAYS:
-        raise InputError("method", "The bracket is made of trials", code="wrong_kind")
-    way = MEASURING_WAYS[method]
-    instrument = None if instrument_id is None else known_instrument(session, instrument_id)
-    row = Reading(
-        valve_id=valve.id, kind=method, number=0, raw=reading.strip(), raw_rod=rod.strip(),
-        instrument=instrument,
-    )  # fmt: skip
-    _read(way, row, instrument, unit)
-    if rod.strip() and way.rod != "none":
-        row.rod_in = parse_length(rod, FIELDS["rod_length"], unit).inches
-        row.rod_convention = rod_convention or build.order_convention
-    if way.fastener:
-        row.pitch_in = build.fastener_pitch_in if pitch_in is None else exact(pitch_in)
-    measure_of(build, cast(ValveKind, valve.kind), row)
-    if replaces is not None:
-        replaceable(session, valve, replaces)
-    columns = ("kind", "raw", "raw_rod", "turns", "length_in", "gap_in", "push_in", "rod_in",
-               "rod_convention", "pitch_in", "repeats")  # fmt: skip
-    append(
-        session,
-        build,
-        valve,
-        key=key,
-        instrument_id=instrument_id,
-        replaces_id=replaces,
-        reason=reason,
-        taken_by=by,
-        at=at,
-        **{name: getattr(row, name) for name in columns},
+    if isinstance(rod, Caliper):
+        return None, parse_length(text, rod.field, unit).inches
+    raise InputError(
+        "instrument_id",
+        f"{instrument.name} is an indicator: it reads no rod's length",
+        remedy="Choose the checking rod or the caliper the trial was set with",
+        code="wrong_kind",
     )
 
 
-def _read(way: MeasuringWay, row: Reading, instrument: Instrument | None, unit: Unit) -> None:
+def add_measure(
+    session: Session, valve: Valve, entry: MeasureIn, at: datetime | None = None
+) -> None:
+    """Keep one measurement by another method: its reading and the known rod.
+
+    Raises InputError or Conflict.
+    """
+    build, way = valve.build, MEASURING_WAYS[entry.method]
+    row = new_line(session, valve, entry.method, entry, at)
+    row.raw, row.raw_rod = entry.reading.strip(), entry.rod.strip()
+    if entry.instrument_id is not None:
+        row.instrument = known_instrument(session, entry.instrument_id)
+        row.instrument_id = entry.instrument_id
+    _read(way, row, entry.unit)
+    if row.raw_rod and way.rod != "none":
+        row.rod_in = parse_length(row.raw_rod, FIELDS["rod_length"], entry.unit).inches
+        row.rod_convention = entry.rod_convention or build.order_convention
+    if way.fastener:
+        pitch_in = entry.pitch_in
+        row.pitch_in = build.fastener_pitch_in if pitch_in is None else exact(pitch_in)
+    measure_of(build, cast(ValveKind, valve.kind), row)
+    append_reading(session, row)
+
+
+def _read(way: MeasuringWay, row: Reading, unit: Unit) -> None:
     """Read what was typed into the column of its way. Raises InputError."""
     if way.reads == "lengths":
-        tool = rod_of(instrument) if instrument else None
+        tool = rod_of(row.instrument) if row.instrument else None
         if not isinstance(tool, Caliper):
             raise InputError(
                 "instrument_id",
@@ -178,18 +127,10 @@ def _one_length(text: str, field: LengthField, unit: Unit) -> Decimal:
 
 
 def add_count_back(
-    session: Session,
-    build: Build,
-    valve: Valve,
-    *,
-    key: UUID,
-    turns: str,
-    by: str = "",
-    instrument: Instrument | None = None,
-    at: datetime | None = None,
+    session: Session, valve: Valve, entry: CountBackIn, at: datetime | None = None
 ) -> None:
     """Keep the turns counted back to closed. Raises InputError without a checking rod."""
-    instrument = instrument or build.instrument
+    instrument = _instrument(session, valve.build, entry)
     if instrument is None or instrument.kind != "checking_rod":
         raise InputError(
             "turns",
@@ -197,55 +138,43 @@ def add_count_back(
             remedy="Choose a checking rod in the set-up",
             code="no_turns",
         )
-    counted = parse_turns(turns)
-    append(
-        session,
-        build,
-        valve,
-        key=key,
-        instrument_id=instrument.id,
-        kind="count_back",
-        raw=turns.strip(),
-        turns=exact(counted),
-        taken_by=by,
-        at=at,
-    )
+    row = new_line(session, valve, "count_back", entry, at)
+    row.instrument_id, row.raw = instrument.id, entry.turns.strip()
+    row.turns = exact(parse_turns(entry.turns))
+    append_reading(session, row)
 
 
-def void_reading(
-    session: Session,
-    build: Build,
-    valve: Valve,
-    *,
-    key: UUID,
-    reading_id: int,
-    reason: str,
-    by: str = "",
-) -> None:
+def void_reading(session: Session, valve: Valve, entry: VoidIn) -> None:
     """Strike a reading out, with a reason. Raises InputError or Conflict."""
-    replaceable(session, valve, reading_id)
-    append(
-        session,
-        build,
-        valve,
-        key=key,
-        kind="void",
-        replaces_id=reading_id,
-        reason=reason.strip(),
-        taken_by=by,
-    )
+    row = new_line(session, valve, "void", entry)
+    row.replaces_id, row.reason = entry.reading_id, entry.reason.strip()
+    _replaceable(session, valve, entry.reading_id)
+    append_reading(session, row)
 
 
-def append(
-    session: Session, build: Build, valve: Valve, at: datetime | None = None, **columns: Any
-) -> None:
-    empty = {"raw": "", "raw_gap": "", "raw_rod": "", "reason": "", "replaces_id": None}
-    where = {"valve_id": valve.id, "build_version": build.version}
-    when = {} if at is None else {"taken_at": at}
-    append_reading(session, empty | where | when | columns)
+def new_line(
+    session: Session,
+    valve: Valve,
+    kind: Literal["trial", "count_back", "void", "mark"] | MeasuringMethod,
+    entry: Keyed,
+    at: datetime | None = None,
+) -> Reading:
+    """A line of the log, its reading still to be filled in. Raises InputError."""
+    row = Reading(
+        key=entry.key, valve_id=valve.id, kind=kind, number=None, taken_by=entry.by,
+        build_version=valve.build.version, raw="", raw_gap="", raw_rod="", reason="",
+        replaces_id=None,
+    )  # fmt: skip
+    if at is not None:
+        row.taken_at = at
+    if isinstance(entry, Replacing):
+        row.replaces_id, row.reason = entry.replaces, entry.reason
+        if entry.replaces is not None:
+            _replaceable(session, valve, entry.replaces)
+    return row
 
 
-def replaceable(session: Session, valve: Valve, reading_id: int) -> None:
+def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:
     old = session.get(Reading, reading_id)
     if old is None or old.valve_id != valve.id or old.kind == "void":
         raise InputError(

@@ -16,7 +16,8 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.sign_off.checks import BY_NAME, Check, CheckName, Closest, closest
+from vivid_arm.core.sign_off.checks import BY_NAME, Check, Closest, closest
+from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way, preload_in
@@ -24,42 +25,30 @@ from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Signature, Valve
 
 
-def add_finding(
-    session: Session,
-    state: BuildState,
-    valve: ValveState,
-    *,
-    key: UUID,
-    name: CheckName,
-    way: Way = "",
-    text: str = "",
-    yes: bool | None = None,
-    unit: Unit = "in",
-    by: str = "",
-) -> None:
+def add_finding(session: Session, state: BuildState, valve: ValveState, entry: FindingIn) -> None:
     """Keep what a check found, as typed; a later one of the same valve and check counts instead.
 
     Preload is worked out from turns, push or gap with today's ratio. Raises InputError for
     what cannot be, Conflict when the key was used for another finding.
     """
-    check = BY_NAME[name]
-    read, value, crank = _read(check, state, valve, way, text, yes, unit)
+    check = BY_NAME[entry.name]
+    read, value, crank = _read(check, state, valve, entry)
     row = {
-        "key": key,
+        "key": entry.key,
         "build_id": state.build.id,
         "valve_id": valve.valve.id,
-        "name": name,
-        "way": way,
-        "raw": text.strip(),
+        "name": entry.name,
+        "way": entry.way,
+        "raw": entry.text.strip(),
         "read": None if read is None else exact(read),
         "value_in": None if value is None else exact(value),
-        "yes": yes if check.yes_no else None,
+        "yes": entry.yes if check.yes_no else None,
         "crank_deg": None if crank is None else exact(crank),
-        "found_by": by,
+        "found_by": entry.by,
     }
     line = insert(Finding).values(**row).on_conflict_do_nothing().returning(Finding.id)
     if session.scalar(line) is None:
-        _same(session, key, row)
+        _same(session, entry.key, row)
     else:
         touch(session, state.build.id)
 
@@ -74,17 +63,12 @@ def _same(session: Session, key: UUID, row: Mapping[str, object]) -> None:
 
 
 def _read(
-    check: Check,
-    state: BuildState,
-    valve: ValveState,
-    way: Way,
-    text: str,
-    yes: bool | None,
-    unit: Unit,
+    check: Check, state: BuildState, valve: ValveState, entry: FindingIn
 ) -> tuple[float | None, float | None, float | None]:
     """What was read, its value in inches, the crank angle it was found at. Raises InputError."""
+    way, text, unit = entry.way, entry.text, entry.unit
     if check.yes_no:
-        if yes is None:
+        if entry.yes is None:
             raise InputError(
                 "yes", f"{check.title}: yes or no is wanted", expected="yes or no", code="empty"
             )

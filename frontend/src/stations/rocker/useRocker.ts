@@ -1,10 +1,17 @@
 /** One valve's rocker: what the server knows, the batch to move inside, and what is sent to it. */
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { answer, api, type Rocker, type MarkIn, type Photo, type Problem } from '../../api/client'
+import {
+  answer,
+  api,
+  type KeptRocker,
+  type MarkIn,
+  type Photo,
+  type Problem,
+} from '../../api/client'
 import { usePrefs } from '../../kit/prefs'
 import { onKept, useOutbox } from '../../kit/useOutbox'
-import { keys } from '../builds'
+import { keepReading, keys } from '../builds'
 
 /** What was seen and set at a try; what is left out was not seen, or stands as before. */
 export type Seen = Partial<Omit<MarkIn, 'key'>>
@@ -31,14 +38,9 @@ const BLANK: Omit<MarkIn, 'key'> = {
 
 const keyOf = (build: string, valve: string) => [...keys.station(build, valve), 'rocker'] as const
 
-onKept(['mark', 'mark_void'], (entry, rocker: Rocker, client) => {
-  const valve = rocker.valve.id
-  const key = keyOf(entry.build, valve)
-  client.setQueryData(key, rocker)
-  void client.invalidateQueries({ queryKey: [...key, 'motion'] })
-  void client.invalidateQueries({ queryKey: keys.build(entry.build) })
-  void client.invalidateQueries({ queryKey: keys.station(entry.build, valve), exact: true })
-})
+onKept(['mark', 'mark_void'], (entry, kept: KeptRocker, client) =>
+  keepReading(client, keyOf(entry.build, kept.valve.id), kept),
+)
 
 export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
   const { unit, by } = usePrefs()

@@ -5,22 +5,20 @@ import {
   answer,
   api,
   problemOf,
+  type KeptStation,
   type MeasureIn,
   type Problem,
-  type Station,
   type TrialIn,
 } from '../../api/client'
 import { onKept, useOutbox } from '../../kit/useOutbox'
-import { keys } from '../builds'
+import { keepReading, keys } from '../builds'
 
 /** Put a station's answer where the pages read it. */
-function keep(client: QueryClient, station: Station) {
-  client.setQueryData(keys.station(station.build_id, station.valve.id), station)
-  void client.invalidateQueries({ queryKey: keys.build(station.build_id) })
-  void client.invalidateQueries({ queryKey: keys.builds })
+function keep(client: QueryClient, kept: KeptStation) {
+  keepReading(client, keys.station(kept.build_id, kept.valve.id), kept)
 }
-onKept(['trial', 'measure', 'count_back', 'void'], (_, station: Station, client) =>
-  keep(client, station),
+onKept(['trial', 'measure', 'count_back', 'void'], (_, kept: KeptStation, client) =>
+  keep(client, kept),
 )
 
 export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {

@@ -1,0 +1,119 @@
+"""What a reading is from the door to the log: as typed, with the key that makes it one reading.
+
+The interface, the CSV file and the demo make these; the writes check them and keep them.
+"""
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.rocker.marks import AngleTool, End
+from vivid_arm.core.sign_off.checks import CheckName
+from vivid_arm.core.zero_lash.bracket import Feel
+from vivid_arm.core.zero_lash.methods import MeasuringMethod
+from vivid_arm.records.fields import Figure, Strict, Text
+from vivid_arm.records.shapes import MarkPhoto
+from vivid_arm.records.state.sign_off import Way
+
+Typed = Annotated[Text, Field(max_length=60)]
+Reason = Annotated[Text, Field(max_length=120)]
+LineId = Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
+
+
+class Keyed(Strict):
+    """One line of the log: its key and who took it."""
+
+    key: UUID
+    by: Typed = ""
+
+
+class Replacing(Keyed):
+    """A line that may take the place of an earlier one, with the reason."""
+
+    replaces: LineId | None = None
+    reason: Reason = ""
+
+
+class TrialIn(Replacing):
+    """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
+
+    ``instrument_id`` is what set it where that is not the build's instrument.
+    """
+
+    setting: Typed
+    feel: Feel
+    gap: Typed = ""
+    unit: Unit = "in"
+    instrument_id: UUID | None = None
+
+
+class MeasureIn(Replacing):
+    """One measurement by a method beside the bracket, as typed.
+
+    ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
+    or the gap (feelers may be added up: 0.040 + 0.025). ``rod``: the known rod's
+    length in ``rod_convention``. ``instrument_id``: the caliper or indicator that
+    read it or, for turns and gaps, that read the rod.
+    """
+
+    method: MeasuringMethod
+    reading: Annotated[Text, Field(max_length=200)]
+    rod: Typed = ""
+    rod_convention: Convention | None = None
+    instrument_id: UUID | None = None
+    pitch_in: Figure | None = None
+    unit: Unit = "in"
+
+
+class CountBackIn(Keyed):
+    """Turns counted back to closed, as typed; ``instrument_id`` as in a trial."""
+
+    turns: Typed
+    instrument_id: UUID | None = None
+
+
+class VoidIn(Keyed):
+    """Strike a reading out, with the reason."""
+
+    reading_id: LineId
+    reason: Annotated[Text, Field(min_length=1, max_length=120)]
+
+
+class MarkIn(Replacing):
+    """One try, as typed: what was set and what was seen; what is left out was not seen.
+
+    Edges count from the tip's middle (outboard positive) or from its inboard edge;
+    a photo's circle and lines give them too. ``angle`` in degrees off square at
+    half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ... Without
+    ``rod`` or ``shim`` the engine stands as at the try before.
+    """
+
+    inboard: Typed = ""
+    outboard: Typed = ""
+    width: Typed = ""
+    measured_from: Literal["middle", "edge"] = "middle"
+    closed_end: End | None = None
+    angle: Typed = ""
+    angle_by: AngleTool = "inclinometer"
+    lift: Typed = ""
+    real_lift: Typed = ""
+    pairs: Annotated[Text, Field(max_length=160)] = ""
+    rod: Typed = ""
+    rod_convention: Convention | None = None
+    shim: Typed = ""
+    photo: MarkPhoto | None = None
+    unit: Unit = "in"
+
+
+class FindingIn(Keyed):
+    """What a check found, as typed (``yes`` for yes or no). One key is one finding."""
+
+    name: CheckName
+    valve: Annotated[Text, Field(pattern=r"^\d{1,2}[IE]$")]
+    way: Way = ""
+    text: Annotated[Text, Field(max_length=400)] = ""
+    yes: bool | None = None
+    unit: Unit = "in"
