@@ -239,18 +239,8 @@ const bar = computed(() => {
     <path class="rod" :d="rod" />
     <circle class="ball" :cx="px(frame.seat[0])" :cy="py(frame.seat[1])" :r="size(BALL)" />
 
-    <g class="rocker edge">
-      <path v-for="(path, i) in body" :key="i" :d="path" />
-      <circle
-        v-for="(c, i) in rounds"
-        :key="i"
-        :cx="px(c.at[0])"
-        :cy="py(c.at[1])"
-        :r="size(c.r)"
-      />
-      <path v-if="!roller" :d="pad" />
-    </g>
-    <g class="rocker">
+    <!-- the outline once for its edge, once filled over it -->
+    <g v-for="layer in ['edge', 'fill']" :key="layer" class="rocker" :class="layer">
       <path v-for="(path, i) in body" :key="i" :d="path" />
       <circle
         v-for="(c, i) in rounds"

@@ -8,7 +8,8 @@ import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import { useKeys } from '../../kit/keys'
-import { useBuild, useBuildChange, useRules } from '../builds'
+import { useBuild, useRules } from '../builds'
+import { useKeeper } from '../useKeeper'
 import { useCrank } from './crank'
 import { useFollowed } from './followed'
 import OnHeel from './OnHeel.vue'
@@ -19,7 +20,7 @@ const props = defineProps<{ buildId: string }>()
 const router = useRouter()
 const { data: build } = useBuild(() => props.buildId)
 const { data: rules } = useRules()
-const change = useBuildChange(() => props.buildId)
+const keeper = useKeeper(() => props.buildId)
 
 const { crank, turn } = useCrank(() => props.buildId)
 
@@ -117,9 +118,7 @@ function nextSchool() {
   const next = schools.value[(at + 1) % schools.value.length]
   if (next) school.value = next.value
 }
-const guardProblem = computed(() => (change.error.value ? problemOf(change.error.value) : null))
-const keepGuard = (value: number | null) =>
-  change.mutateAsync({ guard_deg: value ?? 0 }).catch(() => null)
+const keepGuard = (value: number | null) => keeper.keep({ guard_deg: value ?? 0 })
 
 useKeys([
   { key: 'arrowright', shown: '→', does: 'Crank on by 5°', run: () => turn(crank.value + 5) },
@@ -179,7 +178,7 @@ useKeys([
           label="Guard at each end"
           suffix="°"
           :model-value="wheel.guard_deg"
-          :refusal="guardProblem"
+          :refusal="keeper.refusalOf('guard_deg')"
           @keep-number="keepGuard"
         />
         <p class="quiet">

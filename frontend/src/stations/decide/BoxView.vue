@@ -140,25 +140,6 @@ label .el-input {
   margin: 0;
   font-size: 19px;
 }
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-  width: fit-content;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 4px 26px 4px 0;
-  border-bottom: 1px solid var(--rule);
-}
-thead th {
-  font-size: 14px;
-  color: var(--quiet);
-}
-tbody th {
-  font-weight: 600;
-}
 .count b {
   display: inline-block;
   width: 40px;

@@ -13,7 +13,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild } from '../builds'
 import { ladderOf } from '../ladder'
-import { useKeeper } from '../setup/useKeeper'
+import { useKeeper } from '../useKeeper'
 import BoxView from './BoxView.vue'
 import HotView from './HotView.vue'
 import LengthsView from './LengthsView.vue'
@@ -111,7 +111,7 @@ const gain = computed(() => {
         :lifter="ladderOf(build).lifter"
         :tolerance="decision.tolerance_in"
       />
-      <table v-else class="turns">
+      <table v-else>
         <thead>
           <tr>
             <th scope="col">Valve</th>
@@ -234,21 +234,6 @@ const gain = computed(() => {
 .small .quiet {
   flex: 1;
   min-width: 300px;
-}
-.turns {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-}
-.turns th,
-.turns td {
-  text-align: left;
-  font-weight: 400;
-  padding: 5px 26px 5px 0;
-  border-bottom: 1px solid var(--rule);
-}
-.turns thead th {
-  font-size: 14px;
-  color: var(--quiet);
 }
 .out {
   color: var(--alarm-ink);

@@ -8,7 +8,7 @@ import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { small, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
-import type { Keeper } from '../setup/useKeeper'
+import type { Keeper } from '../useKeeper'
 import { planOf } from './useDecide'
 
 const props = defineProps<{ build: Build; decision: Decision | null; keeper: Keeper }>()
@@ -146,19 +146,6 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
   flex-wrap: wrap;
   align-items: center;
 }
-table {
-  width: fit-content;
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 2px 10px 2px 0;
-  border-bottom: 1px solid var(--rule);
-}
-thead th,
 .quiet {
   font-size: 14px;
   color: var(--quiet);

@@ -1,30 +1,23 @@
 <script setup lang="ts">
 /** What intakes and exhausts would buy by themselves, on the ladder, cold and hot. */
-import { ref } from 'vue'
-import { problemOf, type Build, type Decision, type Group, type Problem } from '../../api/client'
-import LengthLadder from '../../drawings/LengthLadder.vue'
+import type { Build, Decision, Group } from '../../api/client'
+import LengthLadder from '../../drawings/ladder/LengthLadder.vue'
 import FigureButton from '../../kit/FigureButton.vue'
 import { bareLength, length, small, smallSpan } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
-import { useBuildChange } from '../builds'
 import { ladderOf } from '../ladder'
+import { useKeeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; decision: Decision | null }>()
 const { unit } = usePrefs()
-const change = useBuildChange(() => props.build.id)
-const problem = ref<Problem | null>(null)
+const keeper = useKeeper(() => props.build.id)
 
-async function pick(group: Group, inches: number | null) {
-  const field = group.kind === 'intake' ? 'picked_intake_in' : 'picked_exhaust_in'
-  try {
-    await change.mutateAsync({ [field]: inches })
-    problem.value = null
-  } catch (thrown) {
-    problem.value = problemOf(thrown)
-  }
-}
+const pick = (group: Group, inches: number | null) =>
+  keeper.keep(
+    group.kind === 'intake' ? { picked_intake_in: inches } : { picked_exhaust_in: inches },
+  )
 
 function zeroOf(group: Group): number | null {
   return group.exact_in === null ? null : (group.explanations.exact?.lengths.z ?? null)
@@ -50,7 +43,7 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
 
 <template>
   <div class="order">
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="keeper.refusalOf('picked_intake_in', 'picked_exhaust_in')" />
     <p v-if="decision && decision.mode !== 'length'" class="note">
       The adjuster sets it on the engine: preload here holds with the adjuster where it was
       measured.

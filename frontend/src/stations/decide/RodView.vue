@@ -16,7 +16,7 @@ import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
-import type { Keeper } from '../setup/useKeeper'
+import type { Keeper } from '../useKeeper'
 import { useRules } from '../builds'
 import { useRod } from './useDecide'
 
@@ -292,16 +292,8 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
   font-size: 16px;
   color: var(--ink);
 }
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-}
-th,
-td {
-  text-align: left;
+tbody th {
   font-weight: 400;
-  padding: 5px 22px 5px 0;
-  border-bottom: 1px solid var(--rule);
 }
 tbody th,
 td span {

@@ -57,20 +57,7 @@ const listed = (way: Decision['ways'][number]) =>
 
 <style scoped>
 table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
   width: 100%;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 2px 12px 2px 0;
-  border-bottom: 1px solid var(--rule);
-}
-thead th {
-  font-size: 14px;
-  color: var(--quiet);
 }
 .plain {
   width: 100%;

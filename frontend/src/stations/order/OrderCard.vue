@@ -283,20 +283,4 @@ h2 {
   width: 190px;
   display: flex;
 }
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-  width: fit-content;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 3px 26px 3px 0;
-  border-bottom: 1px solid var(--rule);
-}
-th {
-  font-size: 14px;
-  color: var(--quiet);
-}
 </style>

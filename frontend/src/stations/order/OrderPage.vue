@@ -8,7 +8,7 @@ import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useBuild } from '../builds'
-import { useKeeper } from '../setup/useKeeper'
+import { useKeeper } from '../useKeeper'
 import OrderCard from './OrderCard.vue'
 import { useOffers, useOrders, useSupplier } from './useOrders'
 
@@ -209,21 +209,6 @@ useKeys([
 .none {
   margin: 4px 0;
   font-size: 22px;
-}
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 4px 18px 4px 0;
-  border-bottom: 1px solid var(--rule);
-}
-thead th {
-  font-size: 14px;
-  color: var(--quiet);
 }
 tbody th {
   font-size: 21px;

@@ -105,14 +105,8 @@ const written = (s: number) =>
 <style scoped>
 table {
   width: 100%;
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
 }
-th,
 td {
-  text-align: left;
-  padding: 1px 10px 1px 0;
-  border-bottom: 1px solid var(--rule);
   vertical-align: top;
 }
 tbody th {

@@ -8,7 +8,7 @@ import { small, within } from '../../kit/format'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import type { Keeper } from '../setup/useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; arm: Rocker; keeper: Keeper }>()
 const { unit } = usePrefs()

@@ -108,16 +108,9 @@ p {
   margin: 0;
 }
 .quiet,
-label,
-th {
+label {
   font-size: 14px;
-  font-weight: 400;
   color: var(--quiet);
-  text-align: left;
-}
-td {
-  font-variant-numeric: tabular-nums;
-  padding-right: 8px;
 }
 .strong kbd {
   color: inherit;

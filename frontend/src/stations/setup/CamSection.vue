@@ -10,7 +10,7 @@ import { usePrefs } from '../../kit/prefs'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { keepBuild } from '../builds'
-import type { Keeper } from './useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
 const client = useQueryClient()

@@ -13,7 +13,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useRules } from '../builds'
-import type { Keeper } from './useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
 const { data: rules } = useRules()

@@ -7,7 +7,7 @@ import { usePrefs } from '../../kit/prefs'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useRules } from '../builds'
-import type { Keeper } from './useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
 const { data: rules } = useRules()
@@ -131,9 +131,6 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
 <style scoped src="./section.css"></style>
 
 <style scoped>
-table {
-  border-collapse: collapse;
-}
 th {
   font-weight: 400;
   font-size: 14px;
@@ -144,6 +141,10 @@ th {
 }
 thead th + th {
   padding-left: 6px;
+}
+th,
+td {
+  border: 0;
 }
 td {
   padding: 2px 0 2px 4px;

@@ -15,7 +15,7 @@ import CamSection from './CamSection.vue'
 import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
 import PriorSection from './PriorSection.vue'
-import { useKeeper } from './useKeeper'
+import { useKeeper } from '../useKeeper'
 
 const props = defineProps<{ buildId: string }>()
 const { data: build, error } = useBuild(() => props.buildId)

@@ -9,7 +9,7 @@ import { useKeys } from '../../kit/keys'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import type { Keeper } from '../setup/useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{
   build: Build
@@ -211,24 +211,6 @@ h2 {
 .ask kbd {
   color: inherit;
   border-color: currentColor;
-}
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 4px 16px 4px 6px;
-  border-bottom: 1px solid var(--rule);
-}
-thead th {
-  font-size: 14px;
-  color: var(--quiet);
-}
-tbody th {
-  font-weight: 600;
 }
 tbody tr {
   cursor: pointer;

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import type { Keeper } from '../setup/useKeeper'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; finish: SignOff; keeper: Keeper }>()
 type Fastener = TorqueFigures['fasteners'][number]
@@ -128,23 +128,6 @@ label {
   font-size: 14px;
   color: var(--quiet);
 }
-table {
-  border-collapse: collapse;
-  font-variant-numeric: tabular-nums;
-  width: fit-content;
-}
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 2px 16px 2px 0;
-  border-bottom: 1px solid var(--rule);
-}
-thead th {
-  font-size: 14px;
-  color: var(--quiet);
-}
-tbody th,
 .given {
   font-weight: 600;
 }

@@ -1,7 +1,7 @@
 /** Keeping a set-up: each change at once, each refusal beside the field it is about. */
 import { ref, type MaybeRefOrGetter } from 'vue'
-import { problemOf, type BuildChange, type Problem } from '../../api/client'
-import { useBuildChange } from '../builds'
+import { problemOf, type BuildChange, type Problem } from '../api/client'
+import { useBuildChange } from './builds'
 
 export type Values = Omit<BuildChange, 'version'>
 

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** The steel rule with its graduations, stock lengths notched into its lower edge. */
+import { computed } from 'vue'
+import { bareLength } from '../../kit/format'
+import { graduations } from '../scale'
+import { RULE, type LadderNotch, type Plan } from './plan'
+
+const props = defineProps<{
+  plan: Plan
+  notches: LadderNotch[]
+  axisWords: string
+  notchWords?: string
+}>()
+const ticks = computed(() => graduations(props.plan.span, props.plan.width, props.plan.unit))
+const tickLength = { minor: 8, middle: 14, major: 20 }
+
+const labelled = computed(() => {
+  const ranked = [...props.notches].sort((a, b) => Number(b.best) - Number(a.best))
+  const taken: number[] = []
+  return new Set(
+    ranked
+      .filter((n) => {
+        const at = props.plan.x(n.axis)
+        if (at < 28 || at > props.plan.width - 28 || taken.some((t) => Math.abs(t - at) < 66))
+          return false
+        taken.push(at)
+        return true
+      })
+      .map((n) => n.axis),
+  )
+})
+</script>
+
+<template>
+  <g>
+    <rect class="rule" x="0" :y="plan.top" :width="plan.width" :height="RULE" />
+    <slot />
+    <g
+      v-memo="[plan.span.low, plan.span.high, plan.width, plan.unit, axisWords, plan.top]"
+      class="ticks"
+    >
+      <template v-for="tick in ticks" :key="tick.at">
+        <line
+          :x1="plan.x(tick.at)"
+          :x2="plan.x(tick.at)"
+          :y1="plan.top"
+          :y2="plan.top + tickLength[tick.size]"
+          :class="tick.size"
+        />
+        <text
+          v-if="tick.label && plan.x(tick.at) > 22 && plan.x(tick.at) < plan.width - 160"
+          :x="plan.x(tick.at)"
+          :y="plan.top + 36"
+        >
+          {{ tick.label }}
+        </text>
+      </template>
+      <text class="unit" :x="plan.width - 8" :y="plan.top + 36"
+        >{{ plan.unit }}, {{ axisWords }}</text
+      >
+    </g>
+
+    <text v-if="notchWords && notches.length" class="notch-words" x="8" :y="plan.ruleBottom + 20">
+      stock lengths: {{ notchWords }}
+    </text>
+    <!-- stock lengths, notched into the lower edge -->
+    <g
+      v-for="notch in notches"
+      :key="notch.axis"
+      class="notch"
+      :class="{ inside: notch.inside, best: notch.best }"
+    >
+      <path
+        :d="`M${plan.x(notch.axis) - 7} ${plan.ruleBottom + 0.5} L${plan.x(notch.axis)} ${plan.ruleBottom - 10} L${plan.x(notch.axis) + 7} ${plan.ruleBottom + 0.5} Z`"
+        :data-notch="notch.label"
+        :data-length="notch.axis"
+      />
+      <text v-if="labelled.has(notch.axis)" :x="plan.x(notch.axis)" :y="plan.ruleBottom + 20">
+        {{ bareLength(notch.label, plan.unit) }}
+      </text>
+    </g>
+  </g>
+</template>
+
+<style scoped>
+.rule {
+  fill: var(--steel);
+}
+.ticks line {
+  stroke: #1d2327;
+  stroke-width: 1;
+}
+.ticks .minor {
+  stroke-width: 0.7;
+}
+.ticks text {
+  paint-order: stroke;
+  stroke: var(--steel);
+  stroke-width: 4px;
+  fill: #1d2327;
+  font-size: 14px;
+}
+.ticks .unit {
+  text-anchor: end;
+  font-weight: 600;
+}
+.notch path {
+  fill: var(--layout-blue);
+  stroke: #1d2327;
+  stroke-width: 0.8;
+}
+.notch.inside path {
+  fill: var(--good-on-blue);
+}
+.notch.best path {
+  fill: var(--accent);
+}
+.notch:not(.inside) text {
+  paint-order: stroke;
+  stroke: var(--layout-blue);
+  stroke-width: 3px;
+}
+.notch text {
+  font-size: 14px;
+}
+.notch.best text {
+  font-size: 17px;
+  font-weight: 600;
+  opacity: 1;
+  fill: #fff;
+}
+.notch-words {
+  text-anchor: start;
+  font-size: 14px;
+}
+</style>

@@ -1,0 +1,110 @@
+/** What the parts of the ladder share: what is drawn, and where an inch stands on the screen. */
+import type { Feel } from '../../api/client'
+import { length, small, smallSpan, type Unit } from '../../kit/format'
+import { rowsFor, type Span } from '../scale'
+
+export interface LadderTrial {
+  number: number
+  length: number
+  feel: Feel
+  gap: number | null
+  conflict: boolean
+  pending: boolean
+}
+export interface LadderMeasure {
+  number: number
+  length: number
+  spread: number
+  odd: boolean
+}
+export interface LadderNotch {
+  axis: number
+  label: number
+  inside: boolean
+  best: boolean
+}
+export interface LadderLifter {
+  low: number
+  high: number
+  target: number
+  travel: number
+}
+
+export const TAG = 26
+export const RULE = 54
+export const LANE = 44
+
+/** Where the parts stand: heights of the drawing in pixels, and inches along it. */
+export interface Plan {
+  unit: Unit
+  width: number
+  span: Span
+  /** Upper edge of the closing band, of the rule, lower edge of the rule, top of the lifter. */
+  band: number
+  top: number
+  ruleBottom: number
+  lane: number
+  height: number
+  perInch: number
+  x: (inches: number) => number
+}
+
+export function planOf(unit: Unit, width: number, span: Span, compact: boolean): Plan {
+  const top = compact ? 14 : 142
+  const ruleBottom = top + RULE
+  const lane = ruleBottom + 40
+  const perInch = width / (span.high - span.low)
+  return {
+    unit,
+    width,
+    span,
+    band: compact ? 6 : 92,
+    top,
+    ruleBottom,
+    lane,
+    height: lane + LANE + 46,
+    perInch,
+    x: (inches) => (inches - span.low) * perInch,
+  }
+}
+
+/** A paper tag above the rule: a trial's, or one that names a place. */
+export interface Tag {
+  key: string
+  x: number
+  y: number
+  width: number
+  trial: LadderTrial | null
+  text: string
+}
+
+/** Tags of the trials and of the places named, in rows so that none covers another. */
+export function tagsOf(
+  plan: Plan,
+  trials: LadderTrial[],
+  places: [words: string, at: number | null, width: number][],
+): Tag[] {
+  const items = [
+    ...trials.map((trial) => ({
+      key: `trial-${trial.number}`,
+      x: plan.x(trial.length),
+      width: 46,
+      trial,
+      text: String(trial.number),
+    })),
+    ...places.flatMap(([text, at, width]) =>
+      at === null ? [] : [{ key: text, x: plan.x(at), width, trial: null, text }],
+    ),
+  ]
+  const rows = rowsFor(items, 3)
+  return items.map((item, i) => ({ ...item, y: 8 + (rows[i] ?? 0) * (TAG + 2) }))
+}
+
+export const windowWords = (lifter: LadderLifter, unit: Unit) =>
+  `window ${smallSpan(lifter.low, lifter.high, unit)}`
+
+export function zeroWords(zero: number | null, spread: number | null, unit: Unit): string {
+  if (zero === null) return ''
+  const known = spread === null ? '' : ` ± ${small(spread, unit)}`
+  return `zero lash ${length(zero, unit)}${known}`
+}

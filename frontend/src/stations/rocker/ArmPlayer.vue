@@ -1,0 +1,100 @@
+<script setup lang="ts">
+/** The mechanism to scale, moved by hand or playing. */
+import { ref } from 'vue'
+import type { Motion } from '../../api/client'
+import ArmView from '../../drawings/ArmView.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { length } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import type { Shown } from './useShown'
+
+const props = defineProps<{ batch: Motion; shown: Shown }>()
+const { unit } = usePrefs()
+const { frame, closed, share, lift, sweep, playing, play, stop, toHalf } = props.shown
+
+const VIEWS = [
+  { value: 'rocker', words: 'Rocker' },
+  { value: 'tip', words: 'Tip' },
+  { value: 'whole', words: 'Whole' },
+] as const satisfies { value: string; words: string }[]
+const view = ref<(typeof VIEWS)[number]['value']>('rocker')
+function nextView() {
+  const at = VIEWS.findIndex((v) => v.value === view.value)
+  view.value = VIEWS[(at + 1) % VIEWS.length]?.value ?? 'rocker'
+}
+
+useKeys([
+  {
+    key: 'arrowright',
+    shown: '→',
+    does: 'Open the valve a little',
+    run: () => stop(share.value + 0.02),
+  },
+  { key: 'arrowleft', shown: '←', does: 'Close it a little', run: () => stop(share.value - 0.02) },
+  { key: ' ', shown: 'Space', does: 'Play the lift', run: play },
+  { key: 'h', does: 'Half lift', run: toHalf },
+  { key: 'z', does: 'Rocker, tip, whole', run: nextView },
+])
+</script>
+
+<template>
+  <section v-if="frame && closed" aria-label="Arm view">
+    <ArmView
+      :batch="batch"
+      :frame="frame"
+      :closed="closed"
+      :view="view"
+      :half="lift / 2"
+      :sweep="sweep"
+      @lift="stop"
+    />
+    <div class="move">
+      <button type="button" class="plain" :aria-pressed="playing" @click="play">
+        {{ playing ? 'Stop' : 'Play' }}
+      </button>
+      <input
+        type="range"
+        min="0"
+        max="1"
+        step="0.005"
+        :value="share"
+        aria-label="Lift"
+        @input="stop(Number(($event.target as HTMLInputElement).value))"
+      />
+      <output>{{ length(frame.valve, unit) }}</output>
+      <ChoiceRow v-model="view" quiet label="View" :options="VIEWS" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.move {
+  display: grid;
+  grid-template-columns: auto 1fr 84px auto;
+  gap: 10px;
+  align-items: center;
+  padding-top: 6px;
+}
+.move input {
+  width: 100%;
+  min-height: 44px;
+  accent-color: var(--accent);
+}
+.move output {
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+}
+.move :deep(.choices) {
+  flex-wrap: nowrap;
+  gap: 4px;
+}
+.move :deep(.choices .plain) {
+  padding: 0 8px;
+}
+@media (max-width: 720px) {
+  .move {
+    grid-template-columns: auto 1fr 84px;
+  }
+}
+</style>

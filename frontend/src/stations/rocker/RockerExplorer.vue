@@ -1,0 +1,93 @@
+<script setup lang="ts">
+/** Other rods or shims, looked at before any is made: the sweep over the setting, two pins. */
+import { computed } from 'vue'
+import type { Motion, Rocker } from '../../api/client'
+import SettingCurve from '../../drawings/SettingCurve.vue'
+import { length, small, within } from '../../kit/format'
+import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
+import CompareTable from './CompareTable.vue'
+import type { Shown } from './useShown'
+
+const props = defineProps<{ arm: Rocker; batch: Motion; shown: Shown }>()
+const { unit } = usePrefs()
+const { setting, away, back, show, step, pins, pin, unpin, columns } = props.shown
+
+const asked = computed(() =>
+  props.arm.corrections.find((c) => c.school === props.arm.figures.school),
+)
+const exact = computed(() =>
+  asked.value?.exact_in == null
+    ? null
+    : { at: asked.value.exact_in, spread: 2 * (asked.value.u_in ?? 0) },
+)
+function showAsked() {
+  if (asked.value?.rounded_in != null) show(asked.value.rounded_in)
+}
+const words = computed(() =>
+  props.batch.stud ? length(setting.value, unit.value) : `shim ${small(setting.value, unit.value)}`,
+)
+
+useKeys([
+  { key: 'arrowup', shown: '↑', does: 'Next rod or shim up', run: () => step(1) },
+  { key: 'arrowdown', shown: '↓', does: 'Next rod or shim down', run: () => step(-1) },
+  { key: 'a', does: 'Show what is asked for', run: showAsked },
+  { key: 'o', does: 'Back to what is on the engine', run: back },
+  { key: 'p', does: 'Pin this setting', run: pin },
+])
+</script>
+
+<template>
+  <section class="explore" aria-label="Explorer">
+    <h3>
+      Explore: {{ words }}
+      <button type="button" class="plain" @click="pin">Pin <kbd>P</kbd></button>
+      <button v-if="away" type="button" class="plain" @click="back">
+        Back to the engine <kbd>O</kbd>
+      </button>
+    </h3>
+    <SettingCurve
+      :unit="unit"
+      :stud="batch.stud"
+      :settings="batch.settings.setting_in"
+      :widths="batch.tip === 'roller' ? batch.settings.width_in : batch.settings.slide_in"
+      :refused="batch.settings.refused"
+      :least="batch.least_in"
+      :stocked="batch.stocked_in"
+      :now="arm.now_in"
+      :chosen="setting"
+      :exact="exact"
+      :pins="pins.map((p) => ({ at: p.setting, name: p.name }))"
+      @choose="show"
+    />
+    <p class="quiet under">
+      {{ batch.tip === 'roller' ? 'Sweep' : 'Sliding in a cycle' }},
+      {{ unit === 'in' ? 'thou' : 'mm' }} over {{ batch.stud ? 'the rod' : 'shim' }}; ▲ can be had{{
+        exact ? `; band: exact ${within(exact.spread, unit)}` : ''
+      }}
+    </p>
+    <CompareTable :batch="batch" :columns="columns" @show="show" @drop="unpin" />
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin: 0 0 4px;
+  font-size: 16px;
+  min-height: 44px;
+  font-variant-numeric: tabular-nums;
+}
+h3 .plain:first-of-type {
+  margin-left: auto;
+}
+.quiet {
+  font-size: 14px;
+  color: var(--quiet);
+}
+.under {
+  margin: 0 0 8px;
+}
+</style>
