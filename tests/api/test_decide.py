@@ -78,7 +78,7 @@ def test_the_hot_engine_moves_the_preload(client: TestClient, build: Json) -> No
     found = client.get(url(build, "decide")).json()
     for row in found["rows"]:
         growth = found["growth"][row["kind"]]
-        total = sum(t["free_in"] * t["share"] for t in growth["terms"])
+        total = sum(t["value_in"] for t in growth["terms"])
         assert row["hot_in"] == pytest.approx(row["preload_in"] + total)
         assert abs(row["chances"]["hot"] - row["counted"]["hot"]) < 0.03
     own = {"height_in": 6.0, "material": "steel", "rise_k": 50.0}

@@ -79,7 +79,7 @@ def test_limits_are_labelled_and_can_be_changed(client: TestClient, build: Json)
     assert "from memory" in point(first, "piston", "1E")["limit_source"]
     change(client, build, limits={"piston": {"exhaust_in": 0.090}})
     now = point(client.get(url(build, "sign_off")), "piston", "1E")
-    assert (now["state"], now["own_limit"]) == ("passed", True)
+    assert (now["state"], now["limit_source"]) == ("passed", "own limit")
     assert now["margin_in"] == pytest.approx(0.002)
     bad = change(client, build, limits={"piston": {"exhaust_in": 3.0}})
     assert bad.status_code == 422

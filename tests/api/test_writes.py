@@ -76,7 +76,7 @@ def test_gaps_in_either_unit(
 ) -> None:
     station = trial(make_build(), 0, "10", "loose", gap=gap, unit=unit).json()
     assert station["valve"]["estimate_in"] == pytest.approx(expected, abs=2e-5)
-    assert station["log"][0]["raw_gap"] == gap
+    assert station["log"][0]["gap_in"] == pytest.approx(0.032, abs=1e-6)
 
 
 def test_a_caliper_read_in_millimetres(

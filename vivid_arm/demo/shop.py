@@ -285,7 +285,7 @@ def _trial_rods(session: Session, build: Build) -> None:
     orders.ask(session, trial)
     orders.placed(session, trial, None)
     state = _state(session, build)
-    lengths = " ".join(f"{line['length_in'] + 0.0006:.4f}" for line in trial.lines)
+    lengths = " ".join(f"{line.length_in + 0.0006:.4f}" for line in trial.lines)
     orders.receive(session, state, trial, lengths, "theoretical", "in")
     orders.move(session, trial, "trial")
     orders.give_back(session, build, trial)
@@ -312,7 +312,7 @@ def _fitted_and_signed(session: Session, build: Build) -> None:
     orders.ask(session, order)
     orders.placed(session, order, None)
     off = (0.0005, -0.0004, 0.0011, 0.0002)
-    lengths = [line["length_in"] for line in order.lines for _ in range(line["quantity"])]
+    lengths = [line.length_in for line in order.lines for _ in range(line.quantity)]
     text = " ".join(f"{c + off[i % len(off)]:.4f}" for i, c in enumerate(lengths))
     orders.receive(session, _state(session, build), order, text, "theoretical", "in")
     orders.move(session, order, "fitted")

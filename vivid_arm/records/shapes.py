@@ -247,6 +247,34 @@ class SeenFigures(Strict):
     photo: MarkPhoto | None = None
 
 
+class OrderedLine(Strict):
+    """Rods of one length in an order: bought or from the box, in the order's convention.
+
+    ``theirs_in`` is the supplier's own nearest length, ``gives_in`` what that brings here.
+    """
+
+    length_in: Figure
+    source: Literal["box", "bought"]
+    box_id: UUID | None = None
+    quantity: Count
+    valves: list[str]
+    theirs_in: Figure | None = None
+    gives_in: Figure | None = None
+
+    @property
+    def given_in(self) -> float:
+        """The length this line brings: the supplier's nearest, or as wanted."""
+        return self.length_in if self.gives_in is None else self.gives_in
+
+
+class MeasuredRod(Strict):
+    """A received rod as it measured: as typed, inches, the convention it was measured in."""
+
+    raw: Note
+    length_in: Figure
+    convention: Convention
+
+
 LobeTable = Annotated[list[tuple[Figure, Figure]], Field(min_length=2, max_length=2000)]
 LobeTables = dict[ValveKind, LobeTable]
 Repeats = Annotated[list[Figure], Field(min_length=1, max_length=20)]

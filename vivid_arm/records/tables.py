@@ -29,6 +29,8 @@ from vivid_arm.records.shapes import (
     EngineFigures,
     Limits,
     LobeTables,
+    MeasuredRod,
+    OrderedLine,
     PriorFigures,
     Repeats,
     RockerGeometry,
@@ -366,9 +368,9 @@ class Order(Base):
     state: Mapped[str]
     supplier: Mapped[str]
     sheet: Mapped[Json]
-    lines: Mapped[list[Json]] = mapped_column(JSONB)
+    lines: Mapped[list[OrderedLine]] = mapped_column(Shape(list[OrderedLine]))
     answer: Mapped[Json | None]
-    rods: Mapped[list[Json] | None] = mapped_column(JSONB(none_as_null=True))
+    rods: Mapped[list[MeasuredRod] | None] = mapped_column(Shape(list[MeasuredRod]))
     reason: Mapped[str]
     made_by: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
@@ -422,7 +424,7 @@ class Signature(Base):
     build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"))
     signed_by: Mapped[str]
     reason: Mapped[str] = mapped_column(String(2000))
-    open_points: Mapped[list[str]] = mapped_column(JSONB)
+    open_points: Mapped[list[str]] = mapped_column(Shape(list[str]))
     stamp: Mapped[str]
     signed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 

@@ -2212,11 +2212,6 @@ export interface components {
                 [key: string]: number[];
             };
             /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /**
              * Updated At
              * Format: date-time
              */
@@ -2316,8 +2311,6 @@ export interface components {
             tolerance_in?: number | null;
             /** Stock Step In */
             stock_step_in?: number | null;
-            /** Made Step In */
-            made_step_in?: number | null;
             /**
              * Currency
              * @default
@@ -2810,7 +2803,7 @@ export interface components {
          * DimensionOut
          * @description A line of the dimension sheet.
          *
-         *     ``u`` before any mark, ``u_after`` with the marks, ``setting_u_in`` what the
+         *     ``u`` before any mark, ``setting_u_in`` what the
          *     asked-for setting would be known to if this were measured (None: no use).
          */
         DimensionOut: {
@@ -2831,8 +2824,6 @@ export interface components {
             measured: boolean;
             /** Measured U */
             measured_u: number;
-            /** U After */
-            u_after: number;
             /** Setting U In */
             setting_u_in: number | null;
         };
@@ -3100,8 +3091,6 @@ export interface components {
             part: "block" | "head" | "seat" | "intake_valve" | "exhaust_valve" | "rod" | "lifter";
             /** Words */
             words: string;
-            /** Free In */
-            free_in: number;
             /** Share */
             share: number;
             /** Value In */
@@ -3302,10 +3291,6 @@ export interface components {
             accuracy_in: number | null;
             /** Resolution In */
             resolution_in: number | null;
-            /** Range Low In */
-            range_low_in: number;
-            /** Range High In */
-            range_high_in: number;
         };
         /**
          * KeptRocker
@@ -3339,8 +3324,6 @@ export interface components {
             marks: components["schemas"]["MarkOut"][];
             /** Now In */
             now_in: number;
-            /** Step In */
-            step_in: number;
             /** Error In */
             error_in: number;
             /** Error U In */
@@ -3593,8 +3576,6 @@ export interface components {
             number: number | null;
             /** Raw */
             raw: string;
-            /** Raw Gap */
-            raw_gap: string;
             /** Instrument */
             instrument: string | null;
             /** Turns */
@@ -3778,8 +3759,6 @@ export interface components {
             angle_by: "square" | "inclinometer" | "laser";
             /** Lift In */
             lift_in: number | null;
-            /** Real Lift In */
-            real_lift_in: number | null;
             /** Lost In */
             lost_in: number | null;
             /** Ratios */
@@ -4422,8 +4401,6 @@ export interface components {
             made_at: string;
             /** Asked At */
             asked_at: string | null;
-            /** Placed At */
-            placed_at: string | null;
             /** Closed At */
             closed_at: string | null;
             /** Reason */
@@ -4578,8 +4555,6 @@ export interface components {
             high_in: number | null;
             /** Limit Source */
             limit_source: string;
-            /** Own Limit */
-            own_limit: boolean;
             /**
              * State
              * @enum {string}
@@ -4724,8 +4699,6 @@ export interface components {
         PressedOut: {
             /** Valve */
             valve: string;
-            /** Wanted In */
-            wanted_in: number;
             /** Measured In */
             measured_in: number;
             /** Off In */
@@ -4957,8 +4930,6 @@ export interface components {
             marks: components["schemas"]["MarkOut"][];
             /** Now In */
             now_in: number;
-            /** Step In */
-            step_in: number;
             /** Error In */
             error_in: number;
             /** Error U In */
@@ -5125,8 +5096,6 @@ export interface components {
             methods: components["schemas"]["MethodRuleOut"][];
             /** Closings */
             closings: components["schemas"]["OptionOut"][];
-            /** Conventions */
-            conventions: components["schemas"]["OptionOut"][];
             /** Forms */
             forms: components["schemas"]["OptionOut"][];
             /** Diameters */
@@ -5362,8 +5331,6 @@ export interface components {
             within_in: number;
             /** Within K */
             within_k: number;
-            /** Expansion Per K */
-            expansion_per_k: number;
             /** Own */
             own: boolean;
         };
@@ -5452,8 +5419,6 @@ export interface components {
             sentence: string;
             /** Saves */
             saves: string;
-            /** Least Margin Deg */
-            least_margin_deg: number | null;
             /** Stops */
             stops: components["schemas"]["StopOut"][];
         };

@@ -111,7 +111,7 @@ def test_cut_list_of_a_set() -> None:
         (lambda: Tube(0.3125, 0.08, 2.0), "Rod length"),
         (lambda: Duty(5.0, 1.6), "spring force"),
         (lambda: Tips(7.4, 7.5), "tips would add"),
-        (lambda: Torque(400, "lbf_ft"), "0 to 250"),
+        (lambda: Torque(400, "lbf_ft"), "0.1 to 250"),
         (lambda: Limit(0.5, 0.1, ""), "backwards"),
         (lambda: Limit(-0.5, None, ""), "0 to 1 in"),
         (lambda: cold_lash_in(0.010, "both"), "no cold lash"),

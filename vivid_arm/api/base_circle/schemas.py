@@ -43,7 +43,6 @@ class StopPlanOut(BaseModel):
     state: StopPlanState
     sentence: str
     saves: str
-    least_margin_deg: float | None
     stops: list[StopOut]
 
 

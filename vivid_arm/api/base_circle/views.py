@@ -71,7 +71,6 @@ def _plan_out(plan: StopPlan, saves: str) -> StopPlanOut:
         state=plan.state,
         sentence=plan.sentence,
         saves=saves,
-        least_margin_deg=plan.least_margin_deg,
         stops=[
             StopOut(
                 crank_deg=stop.crank_deg,

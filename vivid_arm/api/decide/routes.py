@@ -77,7 +77,6 @@ def check_pressed(build_id: UUID, body: PressedIn, session: Tx) -> list[PressedO
     return [
         PressedOut(
             valve=cut.valve,
-            wanted_in=cut.finished_in,
             measured_in=float(p.inches),
             off_in=round(float(p.inches) - cut.finished_in, 6),
             within=after_pressing(cut.finished_in, float(p.inches), tolerance),

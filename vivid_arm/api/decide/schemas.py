@@ -22,7 +22,6 @@ class GrowthTermOut(BaseModel):
 
     part: PartName
     words: str
-    free_in: float
     share: float
     value_in: float
     u_in: float
@@ -46,7 +45,6 @@ class StackPart(BaseModel):
     rise_k: float
     within_in: float
     within_k: float
-    expansion_per_k: float
     own: bool
 
 
@@ -200,7 +198,6 @@ class PressedIn(Strict):
 
 class PressedOut(BaseModel):
     valve: str
-    wanted_in: float
     measured_in: float
     off_in: float
     within: bool

@@ -126,7 +126,6 @@ def _growth_out(found: Growth) -> GrowthOut:
             GrowthTermOut(
                 part=t.part,
                 words=PARTS[t.part],
-                free_in=t.free_in,
                 share=t.share,
                 value_in=t.value_in,
                 u_in=t.u_in,
@@ -138,9 +137,7 @@ def _growth_out(found: Growth) -> GrowthOut:
 
 def _stack_out(stack: Stack, own: frozenset[str]) -> list[StackPart]:
     return [
-        StackPart(
-            part=name, words=words, own=name in own, expansion_per_k=part.expansion, **vars(part)
-        )
+        StackPart(part=name, words=words, own=name in own, **vars(part))
         for name, words in PARTS.items()
         if (part := stack.get(name)) is not None
     ]

@@ -35,6 +35,7 @@ from vivid_arm.outside.supplier import (
     offer,
 )
 from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.orders import bought_lines, changed_since, order_lines, sorted_rods
 from vivid_arm.records.state.rod import rod_figures
@@ -235,7 +236,7 @@ def frozen_pdf(
     title = f"{'Trial rods' if order.purpose == 'trial' else 'Rod order'} {order.number}"
     sheet = order_data.from_dict(order.sheet)
     if order.purpose == "trial":
-        sheet = order_data.trial_of(sheet, [(x["length_in"], x["quantity"]) for x in order.lines])
+        sheet = order_data.trial_of(sheet, [(x.length_in, x.quantity) for x in order.lines])
     return PdfResponse(
         order_sheet.to_pdf(sheet, unit, paper, build_link(request, build_id), title),
         headers={"Content-Disposition": f'inline; filename="rod-order-{order.number}.pdf"'},
@@ -267,8 +268,8 @@ def _wanted(order: Order) -> list[Wanted]:
     rod: dict[str, Any] = order.sheet["rod"]
     return [
         Wanted(
-            line["theirs_in"],
-            line["quantity"],
+            line.theirs_in or line.length_in,
+            line.quantity,
             rod["diameter_in"],
             rod["wall_in"],
             rod["lifter_end"],
@@ -287,16 +288,15 @@ def _catalogue_out(found: Catalogue) -> CatalogueOut:
         gauge_circle_in=found.gauge_circle_in,
         tolerance_in=found.tolerance_in,
         stock_step_in=found.stock.step_in,
-        made_step_in=found.made.step_in,
         currency=found.currency,
     )
 
 
-def _offered(state: BuildState, catalogue: Catalogue, line: dict[str, Any]) -> OrderLineOut:
+def _offered(state: BuildState, catalogue: Catalogue, line: OrderedLine) -> OrderLineOut:
     out = _line_out(line)
-    if line["source"] == "box":
+    if line.source == "box":
         return out
-    found = offer(catalogue, line["length_in"], state.ordering, state.ends)
+    found = offer(catalogue, line.length_in, state.ordering, state.ends)
     return out.model_copy(
         update={
             "theirs_in": found.theirs_in,
@@ -309,16 +309,16 @@ def _offered(state: BuildState, catalogue: Catalogue, line: dict[str, Any]) -> O
     )
 
 
-def _line_out(line: dict[str, Any]) -> OrderLineOut:
-    theirs = line.get("theirs_in")
+def _line_out(line: OrderedLine) -> OrderLineOut:
+    theirs = line.theirs_in
     return OrderLineOut(
-        length_in=line["length_in"],
-        quantity=line["quantity"],
-        valves=line["valves"],
-        source=line["source"],
+        length_in=line.length_in,
+        quantity=line.quantity,
+        valves=line.valves,
+        source=line.source,
         theirs_in=theirs,
         offered_in=theirs,
-        off_in=None if theirs is None else round(line["gives_in"] - line["length_in"], 6),
+        off_in=None if theirs is None else round(line.given_in - line.length_in, 6),
     )
 
 
@@ -350,7 +350,6 @@ def _order_out(state: BuildState, order: Order) -> OrderOut:
         made_by=order.made_by,
         made_at=order.made_at,
         asked_at=order.asked_at,
-        placed_at=order.placed_at,
         closed_at=order.closed_at,
         reason=order.reason,
         answer=order.answer,

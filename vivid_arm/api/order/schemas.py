@@ -81,7 +81,6 @@ class OrderOut(BaseModel):
     made_by: str
     made_at: datetime
     asked_at: datetime | None
-    placed_at: datetime | None
     closed_at: datetime | None
     reason: str
     answer: dict[str, Any] | None
@@ -98,7 +97,6 @@ class CatalogueOut(BaseModel):
     gauge_circle_in: float | None = None
     tolerance_in: float | None = None
     stock_step_in: float | None = None
-    made_step_in: float | None = None
     currency: str = ""
     why_not: str = ""
 

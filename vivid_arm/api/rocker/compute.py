@@ -16,7 +16,7 @@ from vivid_arm.api.rocker.schemas import (
 )
 from vivid_arm.api.rocker.views import ratio_points, rivals_out
 from vivid_arm.core.entry.lengths import format_small
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import within
 from vivid_arm.core.rocker.correction import correct, next_readings
 from vivid_arm.core.rocker.marks import SeenMark, fit_marks, outputs_at
 from vivid_arm.core.rocker.mechanism import Mechanism, run
@@ -39,10 +39,8 @@ def mechanism(body: MechanismIn) -> MechanismOut:
     """
     found = Mechanism(**body.model_dump(exclude={"lobe_in"}))
     lobe = np.array([0.0, *body.lobe_in])
-    if lobe.min() < 0 or lobe.max() > 1.0:
-        raise InputError(
-            "lobe_in", "Lobe lift is outside 0 to 1 in", expected="0 to 1", code="out_of_range"
-        )
+    for lift in (lobe.min(), lobe.max()):
+        within("lobe_in", "Lobe lift", float(lift), 0, 1, " in")
     motion = run(found, lobe)
     swept = sweep(found.linkage, motion.valve_in.max(), found.tip, found.stem_in)
     return MechanismOut(

@@ -21,7 +21,7 @@ from vivid_arm.records.shapes import GeometryFigures, MarkPhoto, OverlayFigures
 class DimensionOut(BaseModel):
     """A line of the dimension sheet.
 
-    ``u`` before any mark, ``u_after`` with the marks, ``setting_u_in`` what the
+    ``u`` before any mark, ``setting_u_in`` what the
     asked-for setting would be known to if this were measured (None: no use).
     """
 
@@ -32,7 +32,6 @@ class DimensionOut(BaseModel):
     u: float
     measured: bool
     measured_u: float
-    u_after: float
     setting_u_in: float | None
 
 
@@ -72,7 +71,6 @@ class MarkOut(BaseModel):
     angle_deg: float | None
     angle_by: AngleTool
     lift_in: float | None
-    real_lift_in: float | None
     lost_in: float | None
     ratios: list[RatioPointOut]
     photo: MarkPhoto | None
@@ -147,7 +145,6 @@ class RockerOut(BaseModel):
     sheet: list[DimensionOut]
     marks: list[MarkOut]
     now_in: float
-    step_in: float
     error_in: float
     error_u_in: float
     angle_deg: float

@@ -73,7 +73,6 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
         sheet=_sheet(arm),
         marks=_marks(arm),
         now_in=arm.now_in + arm.order_offset_in,
-        step_in=arm.step_in,
         error_in=found.best.error_in,
         error_u_in=found.best.error_u_in,
         angle_deg=float(values[0]),
@@ -111,7 +110,6 @@ def rivals_out(found: MarksFit) -> list[RivalOut]:
 
 
 def _sheet(arm: RockerState) -> list[DimensionOut]:
-    after = np.sqrt(np.diag(arm.fit.covariance))[-len(DIMENSIONS) :]
     worth = {r.dimension: r.u_after_in for r in arm.next_readings if r.dimension}
     return [
         DimensionOut(
@@ -122,10 +120,9 @@ def _sheet(arm: RockerState) -> list[DimensionOut]:
             u=arm.sheet.known(name).u,
             measured=arm.sheet.known(name).measured,
             measured_u=field.measured_u,
-            u_after=float(u),
             setting_u_in=worth.get(name),
         )
-        for (name, field), u in zip(DIMENSIONS.items(), after, strict=True)
+        for name, field in DIMENSIONS.items()
     ]
 
 
@@ -167,7 +164,6 @@ def _mark(arm: RockerState, mark: Mark, before: MarksFit | None, after: MarksFit
         angle_deg=seen.angle_deg,
         angle_by=seen.angle_by,
         lift_in=light,
-        real_lift_in=real,
         lost_in=deflection(light, real) if light is not None and real is not None else None,
         ratios=ratio_points(seen.pairs),
         photo=seen.photo,

@@ -18,7 +18,6 @@ from vivid_arm.api.setup.schemas import (
 from vivid_arm.api.setup.views import engine_figures
 from vivid_arm.core.engine.base_circle import CLOSINGS
 from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
-from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
 from vivid_arm.core.rods.strength import DIAMETERS_IN, FORMS, WALLS_IN
 from vivid_arm.core.zero_lash.methods import PITCHES
@@ -65,7 +64,6 @@ def read_rules() -> RulesOut:
             for way in MEASURING_WAYS.values()
         ],
         closings=_choices(CLOSINGS),
-        conventions=_choices(CONVENTIONS),
         forms=_choices(FORMS),
         diameters=[SizeOut(size_in=size, words=words) for words, size in DIAMETERS_IN.items()],
         walls=[SizeOut(size_in=wall, words=f"{wall:.3f}") for wall in WALLS_IN],

@@ -86,7 +86,6 @@ class RulesOut(BaseModel):
     changes: list[OptionOut]
     methods: list[MethodRuleOut]
     closings: list[OptionOut]
-    conventions: list[OptionOut]
     forms: list[OptionOut]
     diameters: list[SizeOut]
     walls: list[SizeOut]
@@ -122,8 +121,6 @@ class InstrumentOut(BaseModel):
     high_in: float | None
     accuracy_in: float | None
     resolution_in: float | None
-    range_low_in: float
-    range_high_in: float
 
 
 def _without_defaults(schema: dict[str, Any]) -> None:
@@ -169,7 +166,6 @@ class BuildSummary(BuildSettings):
     instrument: InstrumentOut | None
     measuring_convention: Convention
     reach_in: dict[Convention, list[float]]
-    created_at: datetime
     updated_at: datetime
     valves: list[ValveSummary]
     groups: list[GroupOut]

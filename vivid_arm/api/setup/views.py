@@ -7,18 +7,11 @@ from vivid_arm.core.engine.layout import KINDS, Engine, engine_words
 from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.records.shapes import EngineFigures
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.tables import Instrument
 
 
 def instrument_out(row: Instrument) -> InstrumentOut:
-    field = rod_of(row).field
-    columns = {
-        name: getattr(row, name)
-        for name in InstrumentOut.model_fields
-        if not name.startswith("range_")
-    }
-    return InstrumentOut(**columns, range_low_in=field.low_in, range_high_in=field.high_in)
+    return InstrumentOut(**{name: getattr(row, name) for name in InstrumentOut.model_fields})
 
 
 def build_summary(state: BuildState) -> BuildSummary:

@@ -31,7 +31,6 @@ class PointOut(BaseModel):
     low_in: float | None
     high_in: float | None
     limit_source: str
-    own_limit: bool
     state: Literal["open", "passed", "failed"]
     value_in: float | None
     yes: bool | None

@@ -99,7 +99,6 @@ def _point_out(point: Point) -> PointOut:
         low_in=limit.low_in if limit else None,
         high_in=limit.high_in if limit else None,
         limit_source=limit.source if limit else point.check.source,
-        own_limit=limit.own if limit else False,
         state=point_state(point),
         value_in=point.value_in,
         yes=row.yes if row else None,

@@ -32,7 +32,6 @@ class LogLine(BaseModel):
     method: str | None
     number: int | None
     raw: str
-    raw_gap: str
     instrument: str | None
     turns: float | None
     turns_words: str | None

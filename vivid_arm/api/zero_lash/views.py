@@ -19,7 +19,7 @@ from vivid_arm.api.zero_lash.schemas import (
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rods.preload import Choice, choose_length
-from vivid_arm.core.said.cautions import ADJUSTABLE_SHAFT, MEASURING, SHAFT
+from vivid_arm.core.said.cautions import ADJUSTABLE_SHAFT, LIFTER_FOOT, MEASURING, SHAFT
 from vivid_arm.core.said.explanations import (
     Explanation,
     explain_combined,
@@ -39,6 +39,7 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import LogEntry, ValveState
+from vivid_arm.records.tables import Build
 
 
 def station_out(state: BuildState, valve: ValveState) -> StationOut:
@@ -72,7 +73,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         exact_in=None if valve.estimate_in is None else valve.estimate_in + valve.lifter.target_in,
         candidates=candidates_out(choice, valve.offset_in) if choice else [],
         explanations=_station_explanations(valve, choice),
-        cautions=_cautions(valve.build.mount),
+        cautions=_cautions(valve.build),
     )
 
 
@@ -81,9 +82,9 @@ def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
     return KeptStation(**dict(station_out(state, valve)), build=build_summary(state))
 
 
-def _cautions(mount: str) -> list[str]:
+def _cautions(build: Build) -> list[str]:
     more = {"shaft": [SHAFT], "shaft_adjustable": [ADJUSTABLE_SHAFT, SHAFT]}
-    return [*MEASURING, *more.get(mount, [])]
+    return [*MEASURING, LIFTER_FOOT[build.lifter_foot], *more.get(build.mount, [])]
 
 
 def _combined_out(combined: Combined) -> CombinedOut:
@@ -150,7 +151,6 @@ def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
         method=METHODS[cast(Method, row.kind)] if measure else None,
         number=row.number,
         raw=row.raw,
-        raw_gap=row.raw_gap,
         instrument=row.instrument.name if row.instrument else None,
         turns=turns,
         turns_words=None if turns is None else format_turns(turns),

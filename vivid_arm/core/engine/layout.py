@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from vivid_arm.core.errors import InputError, Suggestion
+from vivid_arm.core.errors import InputError, Suggestion, within
 
 Layout = Literal["single", "inline", "v", "flat"]
 ValveKind = Literal["intake", "exhaust"]
@@ -108,15 +108,8 @@ class Engine:
 
     def __post_init__(self) -> None:
         check_cylinders(self.layout, self.cylinders)
-        if not 0 <= self.bank_angle_deg <= 180:
-            raise InputError(
-                "bank_angle_deg",
-                f"Bank angle {self.bank_angle_deg:g}° is outside 0° to 180°",
-                received=self.bank_angle_deg,
-                expected="0 to 180",
-                remedy="Measure between the two banks",
-                code="out_of_range",
-            )
+        banks = "Measure between the two banks"
+        within("bank_angle_deg", "Bank angle", self.bank_angle_deg, 0, 180, "°", remedy=banks)
         _check_firing_order(self.firing_order, self.cylinders)
         _check_intervals(self.intervals_deg, self.cylinders)
         _check_valve_orders(self.valve_orders, [len(c) for _, c in self._banks()])

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rocker.mechanism import Linkage, Mechanism, Tip, net_lift
 
 Rocker = Literal["roller_stud", "roller_shaft", "shoe_stud", "shoe_shaft"]
@@ -40,6 +40,16 @@ class Field:
     high: float
     measured_u: float
     how: str
+
+    def check(self, name: str, value: float) -> float:
+        """Return a value in the dimension's range. Raises InputError."""
+        again = f"Measure again: {self.how.lower()}"
+        return within(name, self.words, value, self.low, self.high, self.unit(name), remedy=again)
+
+    @staticmethod
+    def unit(name: str) -> str:
+        """What stands behind a figure of a dimension, by its machine name."""
+        return " in" if name.endswith("_in") else "°" if name.endswith("_deg") else ""
 
 
 DIMENSIONS: dict[Dimension, Field] = {
@@ -105,13 +115,8 @@ class Sheet:
     def __post_init__(self) -> None:
         for name, field in DIMENSIONS.items():
             known = getattr(self, name)
-            if not field.low <= known.value <= field.high:
-                raise _outside(name, field, known.value)
-            if not 0 <= known.u <= field.high:
-                raise InputError(
-                    name, f"{field.words}: an uncertainty of {known.u:g} cannot be right",
-                    received=known.u, expected=f"0 to {field.high:g}", code="out_of_range",
-                )  # fmt: skip
+            field.check(name, known.value)
+            within(name, f"{field.words}, known within", known.u, 0, field.high, field.unit(name))
         if self.tip == "shoe" and self.tip_radius_in.value >= 0.95 * self.arm_in.value:
             raise InputError(
                 "tip_radius_in",
@@ -171,18 +176,6 @@ class Sheet:
             self.stem_in, self.tip, self.stud, self.lifter_deg, self.offset_in,
             degrees(figures["axis"]),
         )  # fmt: skip
-
-
-def _outside(name: str, field: Field, value: float) -> InputError:
-    unit = " in" if name.endswith("_in") else "°" if name.endswith("_deg") else ""
-    return InputError(
-        name,
-        f"{field.words}: {value:g}{unit} is outside {field.low:g} to {field.high:g}{unit}",
-        received=value,
-        expected=f"{field.low:g} to {field.high:g}",
-        remedy=f"Measure again: {field.how.lower()}",
-        code="out_of_range",
-    )
 
 
 def starting_sheet(

@@ -72,15 +72,8 @@ class Tube:
     def __post_init__(self) -> None:
         usual = "Usual diameters are 5/16, 11/32, 3/8 and 7/16"
         within("diameter_in", "Rod diameter", self.diameter_in, 0.2, 0.75, " in", remedy=usual)
-        if not 0.02 <= self.wall_in <= self.diameter_in / 2:
-            raise InputError(
-                "wall_in",
-                f"Wall {self.wall_in:g} in does not fit a diameter of {self.diameter_in:g} in",
-                received=self.wall_in,
-                expected=f"0.02 to {self.diameter_in / 2:g}",
-                remedy="The wall is one side; half the diameter makes a solid bar",
-                code="out_of_range",
-            )
+        solid = "The wall is one side; half the diameter makes a solid bar"
+        within("wall_in", "Wall", self.wall_in, 0.02, self.diameter_in / 2, " in", remedy=solid)
         within("length_in", "Rod length", self.length_in, 3, 16, " in")
 
     @property
@@ -131,15 +124,8 @@ class Duty:
     ratio: float
 
     def __post_init__(self) -> None:
-        if not 20 <= self.spring_lbf <= 2000:
-            raise InputError(
-                "spring_lbf",
-                f"Open spring force {self.spring_lbf:g} lbf is outside 20 to 2000 lbf",
-                received=self.spring_lbf,
-                expected="20 to 2000",
-                remedy="It is the force at full lift, not the rate; 1 lbf is 4.448 N",
-                code="out_of_range",
-            )
+        force = "It is the force at full lift, not the rate; 1 lbf is 4.448 N"
+        within("spring_lbf", "Open spring force", self.spring_lbf, 20, 2000, " lbf", remedy=force)
 
     @property
     def load_lbf(self) -> float:

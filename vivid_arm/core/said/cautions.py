@@ -7,6 +7,10 @@ MEASURING: tuple[str, ...] = (
     "A checking rod bends under real springs: light checking springs only.",
     "Run no rocker fastener down while its lifter stands on the lobe.",
 )
+LIFTER_FOOT: dict[str, str] = {
+    "flat": "A flat lifter goes back on its own lobe, and must turn in its bore.",
+    "roller": "Keep the roller square to the cam: its guide or tie bar stays on while measuring.",
+}
 ADJUSTABLE_SHAFT = "Set the rocker's adjuster first: one turn in from fully out is common practice."
 SHAFT = "Draw the shaft's bolts down evenly: tightening one side tilts it."
 TURNING: tuple[str, ...] = (

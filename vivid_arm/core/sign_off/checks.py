@@ -5,13 +5,12 @@ Limits are common practice or from memory and can all be edited; the makers' she
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import isfinite
 from typing import Literal, get_args
 
 import numpy as np
 
 from vivid_arm.core.engine.layout import LETTER, ValveKind
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 
 CheckName = Literal[
     "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "retainer",
@@ -88,10 +87,8 @@ class Limit:
 
     def __post_init__(self) -> None:
         ends = [v for v in (self.low_in, self.high_in) if v is not None]
-        if any(not isfinite(v) or not 0 <= v <= _HIGHEST_IN for v in ends):
-            raise InputError(
-                "limit", "A limit must lie in 0 to 1 in", expected="0 to 1 in", code="out_of_range"
-            )
+        for end in ends:
+            within("limit", "Limit", end, 0, _HIGHEST_IN, " in")
         if len(ends) == 2 and ends[0] > ends[1]:
             raise InputError("limit", "The limits run backwards", remedy="The least comes first")
 

@@ -6,7 +6,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import within
 
 TorqueUnit = Literal["lbf_ft", "lbf_in", "N_m"]
 NEWTON_METRE_PER_LBF_FT = 1.3558179483314004
@@ -15,7 +15,7 @@ UNITS: dict[TorqueUnit, tuple[str, float]] = {
     "lbf_in": ("lbf·in", 1 / 12),
     "N_m": ("N·m", 1 / NEWTON_METRE_PER_LBF_FT),
 }
-_HIGHEST_LBF_FT = 250.0
+_LOWEST_LBF_FT, _HIGHEST_LBF_FT = 0.1, 250.0
 
 
 @dataclass(frozen=True)
@@ -27,15 +27,9 @@ class Torque:
 
     def __post_init__(self) -> None:
         words, factor = UNITS[self.unit]
-        if not 0 < self.value * factor <= _HIGHEST_LBF_FT:
-            raise InputError(
-                "value",
-                f"{self.value:g} {words} is outside 0 to {_HIGHEST_LBF_FT / factor:.0f} {words}",
-                received=self.value,
-                expected=f"above 0, up to {_HIGHEST_LBF_FT / factor:.0f} {words}",
-                remedy="Check the unit on the maker's sheet",
-                code="out_of_range",
-            )
+        remedy = "Check the unit on the maker's sheet"
+        low, high = _LOWEST_LBF_FT / factor, round(_HIGHEST_LBF_FT / factor)
+        within("value", "Torque", self.value, low, high, f" {words}", remedy=remedy)
 
     def to(self, unit: TorqueUnit) -> float:
         """The same torque in another unit.

@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal, cast
+from typing import Literal, cast
 
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.lengths import format_length
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.grouping import Need, matched
+from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import BoxRod, Order
 
@@ -20,7 +21,7 @@ OrderState = Literal["draft", "placed", "received", "trial", "fitted", "withdraw
 _SAME_IN = 1e-5
 
 
-def order_lines(state: BuildState, purpose: Purpose) -> list[dict[str, Any]]:
+def order_lines(state: BuildState, purpose: Purpose) -> list[OrderedLine]:
     """What to buy: for a set every valve's rod, for a trial a size up and a size down.
 
     The shop's own box comes first. Raises InputError when there is nothing.
@@ -70,11 +71,11 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
         return []
     ordering = cast(Convention, order.sheet["convention"])
     lengths = [
-        round(convert(r["length_in"], r["convention"], ordering, state.ends), 6) for r in order.rods
+        round(convert(r.length_in, r.convention, ordering, state.ends), 6) for r in order.rods
     ]
     needs, zero = _needs_of(state, order)
     found = matched(lengths, needs) if needs else [None] * len(lengths)
-    ordered = [given_in(line) for line in order.lines]
+    ordered = [line.given_in for line in order.lines]
     rods = []
     for i, (length, at) in enumerate(zip(lengths, found, strict=True)):
         nearest = min(ordered, key=lambda c: abs(c - length))
@@ -85,7 +86,7 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
         rods.append(
             ReceivedRod(
                 i + 1,
-                order.rods[i]["raw"],
+                order.rods[i].raw,
                 length,
                 round(length - nearest, 6),
                 abs(length - nearest) <= state.plan.tolerance_in + _SAME_IN,
@@ -105,7 +106,7 @@ def _needs_of(state: BuildState, order: Order) -> tuple[list[Need], dict[str, fl
     decision = state.decision
     if decision is None or order.purpose == "trial":
         return [], {}
-    names = {v for line in order.lines for v in line["valves"]}
+    names = {v for line in order.lines for v in line.valves}
     shift = order_shift(state, order)
     needs = [
         Need(n.name, n.kind, n.low_in + shift, n.high_in + shift, n.target_in + shift)
@@ -134,7 +135,7 @@ def changed_since(state: BuildState, order: Order) -> list[str]:
     if order.purpose == "trial" or state.decision is None:
         return []
     needs, _ = _needs_of(state, order)
-    frozen = {v: given_in(line) for line in order.lines for v in line["valves"]}
+    frozen = {v: line.given_in for line in order.lines for v in line.valves}
     out = [n for n in needs if not n.serves(frozen[n.name])]
     if not out:
         return []
@@ -155,37 +156,36 @@ def _draft_changes(state: BuildState, order: Order) -> list[str]:
     except InputError:
         return ["There is no length to order any more: see Decide."]
 
-    def told(lines: Sequence[Mapping[str, Any]]) -> set[tuple[float, tuple[str, ...]]]:
+    def told(lines: Sequence[OrderedLine]) -> set[tuple[float, tuple[str, ...]]]:
         found: dict[float, list[str]] = {}
         for line in lines:
-            found.setdefault(round(line["length_in"], 6), []).extend(line["valves"])
+            found.setdefault(round(line.length_in, 6), []).extend(line.valves)
         return {(c, tuple(sorted(v))) for c, v in found.items()}
 
     same = order.sheet["convention"] == state.ordering and told(now) == told(order.lines)
     return [] if same else ["The decision has changed since this draft: draft it again."]
 
 
-def given_in(line: Mapping[str, Any]) -> float:
-    """The length a line brings, in the order's convention: the supplier's nearest, or as wanted."""
-    return float(line.get("gives_in") or line["length_in"])
-
-
-def bought_lines(order: Order) -> list[dict[str, Any]]:
+def bought_lines(order: Order) -> list[OrderedLine]:
     """The lines of an order that a supplier shall send."""
-    return [line for line in order.lines if line["source"] == "bought"]
+    return [line for line in order.lines if line.source == "bought"]
 
 
 def _split(
     length: float, quantity: int, valves: list[str], shelf: Mapping[float, BoxRod]
-) -> list[dict[str, Any]]:
+) -> list[OrderedLine]:
     """A wanted length as what the box gives and what is bought."""
     rod = shelf.get(length)
     from_box = min(rod.count, quantity) if rod else 0
     parts = []
     if rod and from_box:
-        parts.append({"source": "box", "box_id": str(rod.id), "quantity": from_box,
-                      "valves": valves[:from_box]})  # fmt: skip
+        parts.append(OrderedLine(
+            length_in=length, source="box", box_id=rod.id, quantity=from_box,
+            valves=valves[:from_box],
+        ))  # fmt: skip
     if quantity > from_box:
-        parts.append({"source": "bought", "box_id": None, "quantity": quantity - from_box,
-                      "valves": valves[from_box:]})  # fmt: skip
-    return [{"length_in": length, **part} for part in parts]
+        parts.append(OrderedLine(
+            length_in=length, source="bought", quantity=quantity - from_box,
+            valves=valves[from_box:],
+        ))  # fmt: skip
+    return parts

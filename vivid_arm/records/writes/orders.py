@@ -16,8 +16,9 @@ from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
 from vivid_arm.records.rows.kept import Conflict, exact, insert_once, touch
+from vivid_arm.records.shapes import MeasuredRod, OrderedLine
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.orders import OrderState, Purpose, given_in, order_lines
+from vivid_arm.records.state.orders import OrderState, Purpose, order_lines
 from vivid_arm.records.tables import BoxRod, Build, Order
 from vivid_arm.records.writes import box
 
@@ -98,8 +99,8 @@ def ask(session: Session, order: Order) -> bool:
         return False
     if order.asked_at is None:
         for line in order.lines:
-            if line["source"] == "box":
-                box.take(session, UUID(line["box_id"]), line["quantity"])
+            if line.source == "box":
+                box.take(session, _box_id(line), line.quantity)
         order.asked_at = datetime.now(UTC)
         session.flush()
     return True
@@ -121,10 +122,15 @@ def refused(session: Session, order: Order) -> None:
         session.flush()
 
 
+def _box_id(line: OrderedLine) -> UUID:
+    assert line.box_id is not None
+    return line.box_id
+
+
 def _give_back_box(session: Session, order: Order) -> None:
     for line in order.lines:
-        if line["source"] == "box":
-            box.give_back(session, UUID(line["box_id"]), line["quantity"])
+        if line.source == "box":
+            box.give_back(session, _box_id(line), line.quantity)
 
 
 def receive(
@@ -142,7 +148,7 @@ def receive(
             remedy="Place the order first",
             code="wrong_state",
         )
-    ordered = sum(line["quantity"] for line in order.lines)
+    ordered = sum(line.quantity for line in order.lines)
     parsed = parse_lengths(text, FIELDS["rod_length"], unit)
     if len(parsed) > ordered:
         raise InputError(
@@ -153,7 +159,9 @@ def receive(
             remedy="A length may have been typed twice",
             code="too_many",
         )
-    order.rods = [{"raw": p.raw, "length_in": float(p.inches), "convention": given} for p in parsed]
+    order.rods = [
+        MeasuredRod(raw=p.raw, length_in=float(p.inches), convention=given) for p in parsed
+    ]
     order.state = "received"
     _changed(session, order)
 
@@ -207,19 +215,19 @@ def give_back(session: Session, build: Build, order: Order) -> None:
         return
     diameter = order.sheet["rod"]["diameter_in"]
     for i, line in enumerate(order.lines):
-        if line["source"] == "box":
-            box.give_back(session, UUID(line["box_id"]), line["quantity"])
+        if line.source == "box":
+            box.give_back(session, _box_id(line), line.quantity)
             continue
         insert_once(
             session,
             BoxRod(
                 id=uuid5(_RETURNED, f"{order.id}/{i}"),
-                length_in=exact(given_in(line)),
+                length_in=exact(line.given_in),
                 convention=order.sheet["convention"],
                 diameter_in=exact(diameter),
                 lifter_end=order.sheet["rod"]["lifter_end"],
                 rocker_end=order.sheet["rod"]["rocker_end"],
-                count=line["quantity"],
+                count=line.quantity,
                 note=f"trial rods of order {order.number}, {build.name}"[:200],
             ),
         )
@@ -229,8 +237,8 @@ def give_back(session: Session, build: Build, order: Order) -> None:
 
 def freeze_offers(order: Order, offers: Sequence[tuple[float, float]]) -> None:
     """Put the supplier's own lengths into the bought lines: (theirs, what that gives in ours)."""
-    lines = [dict(line) for line in order.lines]
-    bought = [line for line in lines if line["source"] == "bought"]
+    lines = [line.model_copy() for line in order.lines]
+    bought = [line for line in lines if line.source == "bought"]
     for line, (theirs, gives) in zip(bought, offers, strict=True):
-        line |= {"theirs_in": theirs, "gives_in": gives}
+        line.theirs_in, line.gives_in = theirs, gives
     order.lines = lines

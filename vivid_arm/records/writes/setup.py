@@ -17,7 +17,7 @@ from vivid_arm.core.engine.base_circle import check_guard
 from vivid_arm.core.engine.cam import read_lobe_table
 from vivid_arm.core.engine.layout import KINDS, Layout, ValveKind, check_cylinders
 from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.preload import school_of
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.records.fields import check_fields, fault_of, field_of, label_of
@@ -104,15 +104,9 @@ def check_instrument(row: Instrument) -> None:
                 remedy="The short end comes first",
             )
         return
-    if not 1 <= row.most_turns <= 60:  # type: ignore[operator]
-        raise InputError(
-            "most_turns",
-            f"Turns the rod opens: {row.most_turns:f} is outside 1 to 60",
-            received=row.most_turns,
-            expected="1 to 60",
-            remedy="Count the turns from closed to fully open",
-            code="out_of_range",
-        )
+    most = float(row.most_turns or 0)
+    counted_out = "Count the turns from closed to fully open"
+    within("most_turns", "Turns the rod opens", most, 1, 60, remedy=counted_out)
 
 
 def new_build(session: Session, values: Mapping[str, Any]) -> Build:
