@@ -46,3 +46,34 @@ def test_every_address_names_its_step() -> None:
     for step in STEPS - {"board"}:
         assert f"path: '/builds/:buildId/{step}" in router
         assert f"name: '{step}'" in router
+
+
+CORE = [
+    path
+    for path in sorted((ROOT / "vivid_arm" / "core").rglob("*.py"))
+    if path.name not in ("__init__.py", "arrays.py", "errors.py")
+]
+
+
+@pytest.mark.parametrize("path", CORE, ids=lambda p: f"{p.parent.name}/{p.stem}")
+def test_the_core_names_its_sources_and_what_it_refuses(path: Path) -> None:
+    """A module says where its rules come from; what raises says so."""
+    tree = ast.parse(path.read_text())
+    assert "Source:" in (ast.get_docstring(tree) or "")
+    public = [
+        node
+        for node in tree.body
+        if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_")
+    ]
+    assert [node.name for node in public if not ast.get_docstring(node)] == []
+    silent = [
+        node.name
+        for node in public
+        if isinstance(node, ast.FunctionDef) and _raises(node)
+        if "InputError" not in (ast.get_docstring(node) or "")
+    ]
+    assert silent == []
+
+
+def _raises(node: ast.FunctionDef) -> bool:
+    return any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(node))

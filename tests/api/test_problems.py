@@ -1,9 +1,6 @@
 """Bad input: one problem shape, field and limit and likely slip, never a 5xx."""
 
-import subprocess
-import sys
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
@@ -80,8 +77,7 @@ def test_bad_caliper_readings(
     client.post("/api/instruments", json=caliper)
     build = make_build(instrument_id=caliper["id"])
     body = check_problem(trial(build, 0, text, "loose"), 422, words)
-    if suggested:
-        assert body["suggestion"]["text"] == suggested
+    assert body.get("suggestion", {}).get("text") == suggested
 
 
 def test_gap_on_a_tight_rod(make_build: Callable[..., Json], trial: Callable[..., Any]) -> None:
@@ -181,17 +177,3 @@ def test_openapi_documents_every_refusal(client: TestClient) -> None:
         for operation in path.values():
             refusal = operation["responses"]["422"]["content"]
             assert list(refusal) == ["application/problem+json"]
-
-
-@pytest.mark.slow
-def test_nothing_a_caller_sends_is_a_server_error(live: str) -> None:
-    """Schemathesis on the served OpenAPI document; every answer below 500 and as documented."""
-    command = [
-        str(Path(sys.executable).parent / "schemathesis"), "run", f"{live}/api/openapi.json",
-        "--checks=not_a_server_error,status_code_conformance,content_type_conformance,"
-        "response_schema_conformance",
-        "--phases=coverage,fuzzing", "--max-examples=15", "--generation-deterministic",
-        "--suppress-health-check=all", "--workers=2",
-    ]  # fmt: skip
-    done = subprocess.run(command, capture_output=True, text=True, check=False)
-    assert done.returncode == 0, done.stdout[-4000:]

@@ -96,9 +96,11 @@ def test_whole_job_by_keyboard(page: Page, live: str, errors: list[str]) -> None
     page.keyboard.press("Enter")
     expect(page.get_by_text("7.4000 in", exact=True)).to_be_visible()
     expect(page.get_by_text("7.4250 in", exact=True)).to_be_visible()
-    with page.expect_popup() as popup:
+    with page.context.expect_event("request", lambda r: "order.pdf" in r.url) as asked:
         page.keyboard.press("p")
-    assert "order.pdf" in popup.value.url or popup.value.url == "about:blank"
+    answer = asked.value.response()
+    assert answer is not None
+    assert answer.headers["content-type"] == "application/pdf"
 
 
 def test_by_touch_on_a_tablet_with_an_interruption(

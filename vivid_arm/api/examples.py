@@ -94,8 +94,35 @@ EXAMPLES: dict[str, Example] = {
 }  # fmt: skip
 
 
+_KEY = "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01"
+_VALVE = "/api/builds/{build_id}/valves/{valve_id}"
+WRITES: dict[str, dict[str, Any]] = {
+    "/api/builds": {"id": _KEY, "name": "Lock keeper's pump"},
+    "/api/instruments": {
+        "id": _KEY, "kind": "checking_rod", "name": "Checking rod C", "closed_in": 7.35,
+        "pitch_in": 0.041667, "most_turns": 20.0,
+    },
+    _VALVE + "/trials": {"key": _KEY, "setting": "10 3/8", "feel": "loose", "gap": "0.012"},
+    _VALVE + "/measures": {
+        "key": _KEY, "method": "gap_short", "reading": "0.030 + 0.041", "rod": "7.575",
+    },
+    _VALVE + "/count-backs": {"key": _KEY, "turns": "10 3/8"},
+    _VALVE + "/marks": {
+        "key": _KEY, "inboard": "-0.018", "outboard": "0.024", "closed_end": "inboard",
+    },
+    "/api/builds/{build_id}/findings": {"key": _KEY, "name": "spins", "valve": "1I", "yes": True},
+    "/api/builds/{build_id}/signatures": {"key": _KEY, "by": "Tess", "reason": "Mock-up only"},
+    "/api/builds/{build_id}/orders": {"id": _KEY, "purpose": "set", "by": "Tess"},
+}  # fmt: skip
+
+
 def put_in(document: dict[str, Any]) -> None:
     """Put the examples into an OpenAPI document."""
     for name, (asked, given) in EXAMPLES.items():
         operation = document["paths"][f"/api/compute/{name}"]["post"]
         operation["x-worked-example"] = {"asked": asked, "answer": given}
+        body = operation["requestBody"]["content"]["application/json"]
+        body["example"] = asked
+    for path, asked in WRITES.items():
+        body = document["paths"][path]["post"]["requestBody"]["content"]["application/json"]
+        body["example"] = asked

@@ -5904,6 +5904,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "id": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "name": "Lock keeper's pump"
+                 *     }
+                 */
                 "application/json": components["schemas"]["BuildIn"];
             };
         };
@@ -6212,6 +6218,16 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "id": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "kind": "checking_rod",
+                 *       "name": "Checking rod C",
+                 *       "closed_in": 7.35,
+                 *       "pitch_in": 0.041667,
+                 *       "most_turns": 20
+                 *     }
+                 */
                 "application/json": components["schemas"]["InstrumentIn"];
             };
         };
@@ -6602,6 +6618,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "text": "218.34 mm",
+                 *       "field": "rod_length",
+                 *       "unit": "in"
+                 *     }
+                 */
                 "application/json": components["schemas"]["ParseIn"];
             };
         };
@@ -6680,6 +6703,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "text": "9 5/8"
+                 *     }
+                 */
                 "application/json": components["schemas"]["TurnsIn"];
             };
         };
@@ -6758,6 +6786,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "text": "1-3-4-2"
+                 *     }
+                 */
                 "application/json": components["schemas"]["FiringOrderIn"];
             };
         };
@@ -6836,6 +6869,23 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "length_in": 8.6,
+                 *       "given": "theoretical",
+                 *       "wanted": "measured",
+                 *       "lifter": {
+                 *         "kind": "ball",
+                 *         "ball_in": 0.3125,
+                 *         "oil_hole_in": 0.1
+                 *       },
+                 *       "rocker": {
+                 *         "kind": "ball",
+                 *         "ball_in": 0.3125,
+                 *         "oil_hole_in": 0.1
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["ConvertIn"];
             };
         };
@@ -6914,6 +6964,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "closed_in": 8.15,
+                 *       "pitch_in": 0.041667,
+                 *       "most_turns": 20,
+                 *       "turns": 9.625
+                 *     }
+                 */
                 "application/json": components["schemas"]["CheckingRodIn"];
             };
         };
@@ -7231,6 +7289,28 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "cam": {
+                 *         "intake": {
+                 *           "advertised_deg": 286,
+                 *           "advertised_at_in": 0.006,
+                 *           "duration_050_deg": 226,
+                 *           "lobe_lift_in": 0.347
+                 *         },
+                 *         "exhaust": {
+                 *           "advertised_deg": 286,
+                 *           "advertised_at_in": 0.006,
+                 *           "duration_050_deg": 226,
+                 *           "lobe_lift_in": 0.347
+                 *         },
+                 *         "icl_deg": 105,
+                 *         "lsa_deg": 109
+                 *       },
+                 *       "layout": "inline",
+                 *       "cylinders": 4
+                 *     }
+                 */
                 "application/json": components["schemas"]["BaseCircleIn"];
             };
         };
@@ -7309,6 +7389,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "advertised_deg": 286,
+                 *       "advertised_at_in": 0.006,
+                 *       "duration_050_deg": 226,
+                 *       "lobe_lift_in": 0.347
+                 *     }
+                 */
                 "application/json": components["schemas"]["LobeFigures"];
             };
         };
@@ -7548,6 +7636,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "setting": "10 3/8",
+                 *       "feel": "loose",
+                 *       "gap": "0.012"
+                 *     }
+                 */
                 "application/json": components["schemas"]["TrialIn"];
             };
         };
@@ -7629,6 +7725,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "method": "gap_short",
+                 *       "reading": "0.030 + 0.041",
+                 *       "rod": "7.575"
+                 *     }
+                 */
                 "application/json": components["schemas"]["MeasureIn"];
             };
         };
@@ -7710,6 +7814,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "turns": "10 3/8"
+                 *     }
+                 */
                 "application/json": components["schemas"]["CountBackIn"];
             };
         };
@@ -7869,6 +7979,20 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "trials": [
+                 *         {
+                 *           "length_in": 8.54,
+                 *           "feel": "loose",
+                 *           "gap_in": 0.0176
+                 *         }
+                 *       ],
+                 *       "ratio": 1.6,
+                 *       "closed_in": 8.15,
+                 *       "pitch_in": 0.041667
+                 *     }
+                 */
                 "application/json": components["schemas"]["BracketIn"];
             };
         };
@@ -7947,6 +8071,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "method": "gap_short",
+                 *       "ratio": 1.6,
+                 *       "gap_in": 0.044,
+                 *       "rod_in": 8.525
+                 *     }
+                 */
                 "application/json": components["schemas"]["MethodIn"];
             };
         };
@@ -8025,6 +8157,23 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "zero_lash_in": 8.5,
+                 *       "mount": "pedestal",
+                 *       "ratio": 1.6,
+                 *       "changes": {
+                 *         "base_circle": [
+                 *           -0.03,
+                 *           0
+                 *         ],
+                 *         "head": [
+                 *           0.008,
+                 *           0
+                 *         ]
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["PredictIn"];
             };
         };
@@ -8103,6 +8252,28 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "measures": [
+                 *         {
+                 *           "zero_lash_in": 8.6,
+                 *           "parts": [
+                 *             {
+                 *               "u_in": 0.001
+                 *             }
+                 *           ]
+                 *         },
+                 *         {
+                 *           "zero_lash_in": 8.603,
+                 *           "parts": [
+                 *             {
+                 *               "u_in": 0.002
+                 *             }
+                 *           ]
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["CombineIn"];
             };
         };
@@ -8338,6 +8509,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "inboard": "-0.018",
+                 *       "outboard": "0.024",
+                 *       "closed_end": "inboard"
+                 *     }
+                 */
                 "application/json": components["schemas"]["MarkIn"];
             };
         };
@@ -8731,6 +8910,22 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "arm_in": 1.42,
+                 *       "cup_in": 0.86,
+                 *       "bend_deg": 13,
+                 *       "tip_radius_in": 0.27,
+                 *       "fulcrum_in": 1.4,
+                 *       "height_in": -0.015,
+                 *       "seat_x_in": -2.2,
+                 *       "seat_y_in": -7.6,
+                 *       "stem_in": 0.3415,
+                 *       "lobe_in": [
+                 *         0.331
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["MechanismIn"];
             };
         };
@@ -8809,6 +9004,23 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "rocker": "roller_stud",
+                 *       "catalogue_ratio": 1.6,
+                 *       "stem_in": 0.3415,
+                 *       "rod_in": 8.4,
+                 *       "net_lift_in": 0.55,
+                 *       "tries": [
+                 *         {
+                 *           "setting_in": 8.4,
+                 *           "inboard_in": 0.018,
+                 *           "outboard_in": 0.066,
+                 *           "closed_end": "inboard"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["MarksIn"];
             };
         };
@@ -8887,6 +9099,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "pairs": [
+                 *         [
+                 *           0.347,
+                 *           0.59
+                 *         ]
+                 *       ],
+                 *       "light_in": 0.59,
+                 *       "real_in": 0.574
+                 *     }
+                 */
                 "application/json": components["schemas"]["RatioIn"];
             };
         };
@@ -8965,6 +9189,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "net_lift_in": 0.59
+                 *     }
+                 */
                 "application/json": components["schemas"]["MidLiftIn"];
             };
         };
@@ -9275,6 +9504,34 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "layout": "inline",
+                 *       "cylinders": 4,
+                 *       "valves": [
+                 *         {
+                 *           "cylinder": 1,
+                 *           "kind": "intake",
+                 *           "zero_lash_in": 8.6
+                 *         },
+                 *         {
+                 *           "cylinder": 2,
+                 *           "kind": "intake",
+                 *           "zero_lash_in": 8.6
+                 *         },
+                 *         {
+                 *           "cylinder": 3,
+                 *           "kind": "intake",
+                 *           "zero_lash_in": 8.5
+                 *         },
+                 *         {
+                 *           "cylinder": 4,
+                 *           "kind": "intake",
+                 *           "zero_lash_in": 8.6
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["SpreadIn"];
             };
         };
@@ -9972,6 +10229,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "zero_lash_in": [
+                 *         8.551
+                 *       ],
+                 *       "preload_low_in": 0.03,
+                 *       "preload_high_in": 0.06,
+                 *       "preload_target_in": 0.045,
+                 *       "travel_in": 0.125,
+                 *       "stock_step_in": 0.025
+                 *     }
+                 */
                 "application/json": components["schemas"]["CandidatesIn"];
             };
         };
@@ -10050,6 +10319,24 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "valves": [
+                 *         {
+                 *           "name": "1I",
+                 *           "zero_lash_in": 8.551
+                 *         },
+                 *         {
+                 *           "name": "1E",
+                 *           "zero_lash_in": 8.576
+                 *         }
+                 *       ],
+                 *       "preload_low_in": 0.03,
+                 *       "preload_high_in": 0.06,
+                 *       "preload_target_in": 0.045,
+                 *       "travel_in": 0.125
+                 *     }
+                 */
                 "application/json": components["schemas"]["DecideIn"];
             };
         };
@@ -10128,6 +10415,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "diameter_in": 0.3125,
+                 *       "wall_in": 0.08,
+                 *       "length_in": 8.6,
+                 *       "spring_lbf": 310,
+                 *       "ratio": 1.6
+                 *     }
+                 */
                 "application/json": components["schemas"]["StrengthIn"];
             };
         };
@@ -10743,6 +11039,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "id": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "purpose": "set",
+                 *       "by": "Tess"
+                 *     }
+                 */
                 "application/json": components["schemas"]["OrderIn"];
             };
         };
@@ -11295,6 +11598,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "name": "spins",
+                 *       "valve": "1I",
+                 *       "yes": true
+                 *     }
+                 */
                 "application/json": components["schemas"]["FindingIn"];
             };
         };
@@ -11375,6 +11686,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "key": "5c1f0a8e-2f1d-4d6a-9b1c-7a3f6f2e8d01",
+                 *       "by": "Tess",
+                 *       "reason": "Mock-up only"
+                 *     }
+                 */
                 "application/json": components["schemas"]["SignIn"];
             };
         };

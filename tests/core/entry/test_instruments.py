@@ -61,8 +61,8 @@ def test_snap_lands_on_a_setting_in_range(length: float, direction: int) -> None
     steps = (found - 6.8) / 0.00625
     assert steps == pytest.approx(round(steps), abs=1e-6)
     assert 6.8 - 1e-9 <= found <= 7.8 + 1e-9
-    if direction < 0 and 6.8 <= length <= 7.8:
-        assert found <= length + 1e-6
+    inside = min(max(length, 6.8), 7.8)
+    assert {-1: found <= inside + 1e-6, 1: found >= inside - 1e-6}.get(direction, True)
 
 
 def test_caliper_plans_in_fives() -> None:

@@ -206,17 +206,16 @@ def test_the_uncertainty_of_a_rod_is_that_of_scattered_fits() -> None:
 def test_the_schools_agree_only_at_the_right_distance() -> None:
     arm, h = SHAFT.arm_in.value, SHAFT.expected_lift_in
     right = arm - ideal_fulcrum_in(arm, h)
-    for turn, clash in ((right, False), (right + 0.045, True)):
-        truth = truth_of(SHAFT, 0.0, turn_in=turn)
-        found = fit_marks(SHAFT, [seen_at(SHAFT, truth, 0.0, angle_deg=0.0)])
-        done = correct(found, "mid_lift", 0.0, 0.005)
-        seen = conflict(found, done)
-        assert (seen is not None) == clash
-        if seen:
-            assert seen.move_in == pytest.approx(-0.045, abs=0.006)
-            centred = correct(found, "centred", 0.0, 0.005)
-            if centred.at:
-                assert centred.at.width_in[0] > done.at.width_in[0] + 0.02  # type: ignore[union-attr]
+    agreeing = fit_marks(SHAFT, [seen_at(SHAFT, truth_of(SHAFT, 0.0, right), 0.0, angle_deg=0.0)])
+    assert conflict(agreeing, correct(agreeing, "mid_lift", 0.0, 0.005)) is None
+    apart = truth_of(SHAFT, 0.0, right + 0.045)
+    found = fit_marks(SHAFT, [seen_at(SHAFT, apart, 0.0, angle_deg=0.0)])
+    done = correct(found, "mid_lift", 0.0, 0.005)
+    clash, centred = conflict(found, done), correct(found, "centred", 0.0, 0.005)
+    assert clash is not None
+    assert clash.move_in == pytest.approx(-0.045, abs=0.006)
+    assert done.at is not None
+    assert centred.at is None or centred.at.width_in[0] > done.at.width_in[0] + 0.02
 
 
 def test_a_mark_near_the_edge_is_refused_with_the_alternative() -> None:

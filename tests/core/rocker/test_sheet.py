@@ -85,7 +85,7 @@ def test_every_dimension_has_its_limits(name: str) -> None:
             with_measured(sheet, {name: (value, field.measured_u)})  # type: ignore[dict-item]
         assert raised.value.field == name
         assert field.how.lower() in str(raised.value)
-    with pytest.raises(InputError, match="known within: -0.1"):
+    with pytest.raises(InputError, match=r"known within: -0\.1"):
         with_measured(sheet, {name: (field.high, -0.1)})  # type: ignore[dict-item]
 
 

@@ -116,11 +116,8 @@ def test_choice_against_exhaustive_search(
         preloads = [k * step - offset - z for z in lengths]
         if all(low - 1e-6 <= p <= high + 1e-6 for p in preloads):
             fits[k * step] = max(abs(p - lifter.target_in) for p in preloads)
-    if not fits:
-        assert choice.best is None
-    else:
-        assert choice.best is not None
-        assert choice.best.worst_miss_in == pytest.approx(min(fits.values()), abs=1e-6)
+    best = None if choice.best is None else choice.best.worst_miss_in
+    assert best == (pytest.approx(min(fits.values()), abs=1e-6) if fits else None)
 
 
 def valve(kind: str, cylinder: int, zero: float) -> MeasuredValve:

@@ -64,11 +64,9 @@ def test_settled_means_sure_enough(at: float) -> None:
     found = decided("fewest", I1=at)
     verdict = decision_verdict(found)
     worst = min(row.chances.cold for row in found.rows)
-    if verdict.state == "settled":
-        assert worst >= SURE_ENOUGH
-    if verdict.state == "closing":
-        assert worst < SURE_ENOUGH
-        assert "1I stands at the end of its window." in verdict.what
+    assert (verdict.state == "settled") <= (worst >= SURE_ENOUGH)
+    assert (verdict.state == "closing") <= (worst < SURE_ENOUGH)
+    assert (verdict.state == "closing") == ("1I stands at the end of its window." in verdict.what)
 
 
 def test_adjusters_are_told_in_turns() -> None:

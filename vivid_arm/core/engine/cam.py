@@ -3,6 +3,9 @@
 Crank degrees throughout, counted after the cylinder's overlap TDC. A lobe is
 symmetric about its centre when it is made from a card; a measured table is
 taken as it is.
+
+Source: durations at 0.050 in and at the card's own lift, ICL and LSA are common practice; the
+model between them is ours: a smooth curve through the card's points.
 """
 
 import csv

@@ -1,4 +1,7 @@
-"""Engine layouts: cylinders and banks, firing order, the order of the valves along each head."""
+"""Engine layouts: cylinders and banks, firing order, the order of the valves along each head.
+
+Source: firing orders and valve orders are common practice, all of them editable.
+"""
 
 from collections import Counter
 from collections.abc import Sequence

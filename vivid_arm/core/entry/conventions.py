@@ -3,6 +3,9 @@
 The mechanism only knows the centre length (ball centre to ball centre; a cup
 counts by the centre of the ball that sits in it). Every other figure adds a
 distance at each end, so conversion is a sum over the two ends.
+
+Source: which points a convention measures between is common practice; the distances follow
+from plane geometry of ball, hole and gauge circle.
 """
 
 from dataclasses import dataclass

@@ -1,4 +1,8 @@
-"""Instruments of the bench: a checking rod counted in turns, a caliper read direct."""
+"""Instruments of the bench: a checking rod counted in turns, a caliper read direct.
+
+Source: a maker's limits as a rectangle, half-width / sqrt(3) (JCGM 100:2008, GUM, 4.3.7);
+counting back to closed is common practice.
+"""
 
 from dataclasses import dataclass
 from math import ceil, floor, sqrt

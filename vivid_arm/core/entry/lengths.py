@@ -1,6 +1,8 @@
 """Typed lengths and turns: read what a builder types, check it, write it back.
 
 One inch is 25.4 mm exactly (NIST SP 811, appendix B.8); a thou is 0.001 in.
+
+Source: as above; the ranges of the fields are common practice.
 """
 
 import re
@@ -393,7 +395,7 @@ def parse_turns(text: str) -> float:
 
 
 def check_turns(turns: float, raw: str | None = None) -> float:
-    """Return ``turns`` when it is zero or more, at most 60, in eighths."""
+    """Return ``turns`` when it is zero or more, at most 60, in eighths; else raise InputError."""
     shown = raw if raw is not None else f"{turns:g}"
     if not 0 <= turns <= MOST_TURNS:
         likely = abs(turns) if -MOST_TURNS <= turns < 0 else None

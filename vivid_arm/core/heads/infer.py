@@ -1,4 +1,7 @@
-"""Zero lash of a valve nobody measured, from the measured ones of its kind, said as such."""
+"""Zero lash of a valve nobody measured, from the measured ones of its kind, said as such.
+
+Source: scatter from valve to valve is common practice (see ``spread``).
+"""
 
 from collections.abc import Sequence
 from math import sqrt

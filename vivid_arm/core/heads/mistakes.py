@@ -5,6 +5,8 @@ neighbours make one expect. Every likely cause shifts a reading by a typical
 amount; Bayes' rule over the shifts ranks the causes. The amounts and how often
 they happen are common practice, put in figures here; the seeded simulation in
 ``benchmarks`` shows what they catch.
+
+Source: Bayes' rule; causes and their sizes as said above.
 """
 
 from collections import defaultdict

@@ -3,6 +3,9 @@
 Robust statistics that hold with few readings: pairs of the same kind, medians,
 leave one out. The usual scatter from valve to valve is common practice: a
 spread of about 0.010 over a set is normal, so one valve scatters by about 0.003.
+
+Source: medians and leave-one-out as in any text on robust statistics; figures of scatter as
+said above.
 """
 
 from collections.abc import Mapping, Sequence

@@ -4,6 +4,9 @@ Two schools. *Mid-lift*: the narrowest mark, arm level at half lift, is set and
 the mark's place is left to the stand; the default. *Centred*: the mark's
 middle is brought to the tip's middle. They agree only where the fulcrum stands
 at the right distance.
+
+Source: both schools are common practice; the exact settings are roots of the closed forms in
+``sweep``.
 """
 
 from dataclasses import dataclass

@@ -7,6 +7,8 @@ was seen of the closed end, or a second setting, tells them apart.
 
 Uncertainties are those of the linearised least squares (JCGM 100:2008, GUM,
 5.1.2 and 5.2.2); ``draws`` repeats the fit on scattered readings (JCGM 101:2008).
+
+Source: as above; figures of reading a mark are common practice put in figures here.
 """
 
 from collections.abc import Sequence
@@ -283,7 +285,7 @@ def fit_marks(sheet: Sheet, tries: Sequence[SeenMark], at_in: float | None = Non
 
     ``at_in`` is the setting whose mid-lift error is stated: the sheet's own rod on a
     stud, else no shim, where none is given. Raises InputError when no mechanism
-    gives the readings.
+    gives the readings, or none of them can move there.
     """
     reference = sheet.rod_in if sheet.stud else 0.0
     return _fit(sheet, tuple(tries), reference if at_in is None else at_in)
@@ -292,9 +294,15 @@ def fit_marks(sheet: Sheet, tries: Sequence[SeenMark], at_in: float | None = Non
 @lru_cache(maxsize=128)
 def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
     if not tries:
-        return MarksFit(sheet, (), at_in, (_unseen(sheet, at_in),))
+        unseen = _unseen(sheet, at_in)
+        if not isfinite(unseen.error_in):
+            raise _stuck(sheet, at_in)
+        return MarksFit(sheet, (), at_in, (unseen,))
     tried = (_branch(sheet, tries, start, signs, at_in) for start, signs in _starts(sheet, tries))
-    found = [branch for branch in tried if branch is not None]
+    fitting = [branch for branch in tried if branch is not None]
+    found = [branch for branch in fitting if isfinite(branch.error_in)]
+    if fitting and not found:
+        raise _stuck(sheet, at_in)
     if not found:
         raise InputError(
             "mark",
@@ -310,6 +318,17 @@ def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
         key=lambda b: -b.weight,
     )
     return MarksFit(sheet, tries, at_in, tuple(ranked))
+
+
+def _stuck(sheet: Sheet, at_in: float) -> InputError:
+    what = "a rod of" if sheet.stud else "a shim of"
+    return InputError(
+        "setting",
+        f"The rocker of this sheet cannot move with {what} {at_in:.4f} in",
+        received=at_in,
+        remedy="Check the figure, and the dimensions",
+        code="impossible",
+    )
 
 
 def _error_of(

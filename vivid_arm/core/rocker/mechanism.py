@@ -11,6 +11,8 @@ The cup stands at F + B (-cos(phi + delta), -sin(phi + delta)); the lower ball r
 in the lifter along the lifter's axis by the lobe lift; the rod between the two is
 rigid, its offset out of the plane counts in quadrature. phi follows in closed
 form from two circles: cup about fulcrum, cup about lower ball.
+
+Source: plane trigonometry, derived above; held against an independent solver in the tests.
 """
 
 from dataclasses import dataclass, replace

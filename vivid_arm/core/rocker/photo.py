@@ -3,6 +3,8 @@
 The tip's known diameter gives the scale. The first guess is the program's, from
 edges in the picture; the builder lays circle and lines right. Coordinates are
 pixels from the picture's top left, along the axis from the circle's middle.
+
+Source: the scale is geometry; finding the edges is ours.
 """
 
 from collections.abc import Sequence

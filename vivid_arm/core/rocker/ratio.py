@@ -1,4 +1,7 @@
-"""The rocker's ratio as measured, and the lift that springs take."""
+"""The rocker's ratio as measured, and the lift that springs take.
+
+Source: reading lobe and valve lift in pairs is common practice; propagation JCGM 100:2008, 5.1.2.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -4,6 +4,8 @@ Nobody measures everything. Each dimension has a starting value for its kind of
 rocker with a stated standard uncertainty (common practice put into figures by
 us), replaced by what the builder measures. Where the fulcrum stands is not on
 the sheet: the marks tell it.
+
+Source: starting values are common practice put in figures by us, from memory.
 """
 
 from dataclasses import dataclass, fields, replace

@@ -3,6 +3,8 @@
 All in the frame of ``mechanism``. A roller's axle, and a shoe's contact point,
 should be level with the fulcrum at half lift; the error e is how far the
 fulcrum stands below that (above: e < 0).
+
+Source: the mid-lift rule is common practice; every formula is plane geometry, derived here.
 """
 
 from dataclasses import dataclass

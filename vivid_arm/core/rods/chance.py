@@ -1,4 +1,8 @@
-"""How likely a rod as it arrives gives a preload inside the window, cold and hot."""
+"""How likely a rod as it arrives gives a preload inside the window, cold and hot.
+
+Source: sums of rectangles and normals by their distributions (JCGM 101:2008); drawn engines
+beside it check them.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

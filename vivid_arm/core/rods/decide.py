@@ -1,4 +1,7 @@
-"""Which rods to order: every valve's window as lengths, ways of buying, chances cold and hot."""
+"""Which rods to order: every valve's window as lengths, ways of buying, chances cold and hot.
+
+Source: windows and targets by ``preload``; the order of the ways of buying is ours.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

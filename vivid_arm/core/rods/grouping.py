@@ -4,6 +4,8 @@ On the axis of rod length every valve is a closed span with a target in it, ever
 length that can be bought a point. A valve takes the point nearest its target that
 lies in its span, so what it misses by depends only on the chosen neighbours to the
 left and right of its target; a chain over pairs of neighbours is therefore exact.
+
+Source: derived above; held against every subset and an integer program in the tests.
 """
 
 from collections.abc import Sequence

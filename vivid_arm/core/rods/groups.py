@@ -1,4 +1,7 @@
-"""Intake and exhaust as groups: one length each, from the measured valves."""
+"""Intake and exhaust as groups: one length each, from the measured valves.
+
+Source: one length a kind is common practice.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

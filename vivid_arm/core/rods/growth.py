@@ -4,6 +4,8 @@ With the cam's axis as datum the fulcrum and the valve seat rise with block and
 head, the tip also by the valve's own growth, the rod and what stands below it by
 their own. The needed length moves by dFulcrum (1 + 1/R0) - dTip/R0, and preload
 by the growth of rod and lifter less that.
+
+Source: linear expansion; coefficients from handbooks, as said beside them; the lever is statics.
 """
 
 from collections.abc import Mapping

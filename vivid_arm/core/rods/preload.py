@@ -1,6 +1,8 @@
 """Preload: the window, the exact length, and the lengths that can be bought.
 
 Rod length = zero-lash length + preload; off-bottom = plunger travel - preload.
+
+Source: the windows of the habits are common practice; the lifter maker's sheet rules.
 """
 
 from collections.abc import Sequence

@@ -1,6 +1,9 @@
 """The rod itself: strength, stiffness, mass, the largest that clears, cutting from tube.
 
 Forces in pound-force, stresses in psi, masses in ounces, lengths in inches.
+
+Source: Euler's column and Hooke's law (Roark's Formulas for Stress and Strain), figures as said
+beside them.
 """
 
 from dataclasses import dataclass
@@ -182,7 +185,7 @@ def largest_diameter(
     """The largest diameter that keeps ``wanted_in`` all round.
 
     ``clearance_in`` is the least gap seen beside a rod of ``trial_in`` over a whole
-    turn: each thou of diameter takes half a thou of it.
+    turn: each thou of diameter takes half a thou of it. Raises InputError for less than none.
 
     >>> largest_diameter(0.3125, 0.065)
     Room(largest_in=0.3825, usual='3/8')

@@ -1,4 +1,7 @@
-"""Cautions shown where they apply. All common practice; the makers' sheets rule."""
+"""Cautions shown where they apply.
+
+Source: all common practice; the makers' sheets rule.
+"""
 
 MEASURING: tuple[str, ...] = (
     "Turn the engine by hand, plugs out. Keep fingers clear of rocker and spring.",

@@ -1,4 +1,7 @@
-"""A figure that can be opened: formula, numbers put in, source."""
+"""A figure that can be opened: formula, numbers put in, source.
+
+Source: each explanation names its own.
+"""
 
 from dataclasses import dataclass, field
 from typing import Literal

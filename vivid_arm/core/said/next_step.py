@@ -1,4 +1,7 @@
-"""What a build waits for, and the sentence on the board."""
+"""What a build waits for, and the sentence on the board.
+
+Source: the order of the work is common practice.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

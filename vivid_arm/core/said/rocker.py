@@ -1,4 +1,7 @@
-"""What marks mean for the builder: the verdict, the next reading in words, opened figures."""
+"""What marks mean for the builder: the verdict, the next reading in words, opened figures.
+
+Source: what a mark means is common practice; the figures come from ``marks`` and ``correction``.
+"""
 
 from vivid_arm.core.rocker.correction import (
     MARK_SCHOOLS,

@@ -1,4 +1,7 @@
-"""Verdicts: what, why, and what to do next, in that order."""
+"""Verdicts: what, why, and what to do next, in that order.
+
+Source: wording ours; what each state asks for is common practice.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field

@@ -1,6 +1,8 @@
 """After the rods are in: what is checked, against which limit, and what it found.
 
 Limits are common practice or from memory and can all be edited; the makers' sheets rule.
+
+Source: as said above, beside each check.
 """
 
 from collections.abc import Mapping, Sequence
@@ -125,6 +127,7 @@ def judge(value_in: float, limit: Limit) -> Judged:
 
 
 def judge_answer(yes: bool) -> Judged:
+    """A check answered by yes or no: yes passes."""
     return Judged(yes, None, None)
 
 

@@ -1,6 +1,8 @@
 """Fastener figures as the maker's sheet gives them, in every usual unit.
 
 1 lbf·ft = 1.3558179483314004 N·m and 12 lbf·in (NIST SP 811, appendix B.8).
+
+Source: as above; the figures themselves are the maker's.
 """
 
 from dataclasses import dataclass

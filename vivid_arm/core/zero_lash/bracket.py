@@ -9,6 +9,8 @@ The estimate weighs every trial by how likely its feel is at each possible
 length (Bayes' rule on a grid, flat prior). Figures of feel are common practice
 and can be replaced; the seeded simulation in ``benchmarks`` shows what they
 give.
+
+Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 """
 
 from collections.abc import Sequence

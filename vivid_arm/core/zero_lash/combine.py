@@ -2,6 +2,9 @@
 
 Components that two measurements share, such as the ratio or one caliper, make them
 correlated (JCGM 100:2008, GUM, 5.2).
+
+Source: as above; the test of agreement is chi-squared over the weighted
+residuals.
 """
 
 from collections.abc import Sequence

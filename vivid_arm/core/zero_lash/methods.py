@@ -5,6 +5,8 @@ uncertainty made of named components (JCGM 100:2008, GUM). Components that two
 measurements share, such as the ratio or one caliper, make them correlated.
 R0 is the rocker's ratio near closed; until the geometry is known the catalogue
 ratio stands in for it, with its own uncertainty.
+
+Source: as above; the ways themselves are common practice.
 """
 
 from collections.abc import Sequence

@@ -2,6 +2,8 @@
 
 Signs are for "this number went up by one unit". Common practice; along the
 pushrod, its angle neglected.
+
+Source: as said above; the lever of the rocker is statics.
 """
 
 from collections.abc import Mapping

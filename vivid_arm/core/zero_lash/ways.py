@@ -2,6 +2,8 @@
 
 A new way is its function in ``methods``, its code in ``Method``, and its entry here; the log, the
 interface, the files, the opened figure and the page follow from the entry.
+
+Source: see ``methods``.
 """
 
 from collections.abc import Callable, Mapping

@@ -112,11 +112,11 @@ def try_of(seen: SeenFigures, setting_in: float, stem_in: float) -> SeenMark | N
 def fitted(
     sheet: Sheet, tries: Sequence[SeenMark], at_in: float
 ) -> tuple[MarksFit, InputError | None]:
-    """The fit; where none exists, that of no try at all, and why."""
+    """The fit; where none exists, that of no try on the sheet's own rod, and why."""
     try:
         return fit_marks(sheet, tries, at_in), None
     except InputError as error:
-        return fit_marks(sheet, (), at_in), error
+        return fit_marks(sheet, ()), error
 
 
 class RockerState:

@@ -1,0 +1,78 @@
+"""Whatever a caller sends, on a build that has everything: never a 5xx, always as documented."""
+
+import json
+import re
+import subprocess
+import sys
+from pathlib import Path
+from urllib.parse import urlsplit
+from uuid import uuid4
+
+import cv2
+import httpx
+import pytest
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from tests.builders import demo_builds
+from vivid_arm.demo.tip_photos import Scene, take
+from vivid_arm.records.tables import BoxRod
+
+SCHEMATHESIS = Path(sys.executable).parent / "schemathesis"
+CHECKS = ",".join((
+    "not_a_server_error", "status_code_conformance", "content_type_conformance",
+    "response_schema_conformance",
+))  # fmt: skip
+
+
+def seeded(live: str, engine: Engine) -> dict[str, str]:
+    """Where the fuzzing finds things: a demo build with an order, rods and a photo."""
+    build = next(b for b in demo_builds(live, engine) if b["name"] == "Dockside loader V8")
+    here = f"{live}/api/builds/{build['id']}"
+    order, photo = str(uuid4()), str(uuid4())
+    picture = cv2.imencode(".png", take(Scene(-0.02, 0.03)))[1].tobytes()
+    with httpx.Client(trust_env=False) as http, Session(engine) as session:
+        kept = [
+            http.post(f"{here}/orders", json={"id": order, "purpose": "set"}),
+            http.post(f"{here}/photos", data={"id": photo}, files={"file": ("a.png", picture)}),
+        ]
+        assert [answer.status_code for answer in kept] == [201, 201]
+        rods = session.scalars(select(BoxRod.id)).first()
+    return {
+        "build_id": build["id"], "valve_id": build["valves"][0]["id"], "photo_id": photo,
+        "instrument_id": build["instrument"]["id"], "order_id": order, "kind": "intake",
+        "box_id": str(rods),
+    }  # fmt: skip
+
+
+def succeeded(report: Path, paths: list[str]) -> set[str]:
+    """Operations, ``GET /api/…``, that were answered by what they are for."""
+    known = {re.compile(re.sub(r"{\w+}", "[^/]+", path)): path for path in paths}
+    found = set()
+    for entry in json.loads(report.read_text())["log"]["entries"]:
+        called = urlsplit(entry["request"]["url"]).path
+        path = next((p for pattern, p in known.items() if pattern.fullmatch(called)), None)
+        if path and 200 <= entry["response"]["status"] < 300:
+            found.add(f"{entry['request']['method']} {path}")
+    return found
+
+
+@pytest.mark.slow
+def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_path: Path) -> None:
+    """Schemathesis on the served OpenAPI document, its paths filled with what is there."""
+    config, report = tmp_path / "schemathesis.toml", tmp_path / "calls.har"
+    filled = [f'"path.{name}" = "{value}"' for name, value in seeded(live, empty).items()]
+    config.write_text("\n".join(["[parameters]", *filled, ""]))
+    command = [
+        SCHEMATHESIS, f"--config-file={config}", "run", f"{live}/api/openapi.json",
+        f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", "--max-examples=8",
+        "--generation-deterministic", "--suppress-health-check=all", "--workers=2",
+        f"--report-har-path={report}",
+    ]  # fmt: skip
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout[-4000:]
+    document = httpx.get(f"{live}/api/openapi.json", trust_env=False).json()
+    reached = succeeded(report, list(document["paths"]))
+    wanted = {f"{m.upper()} {p}" for p, way in document["paths"].items() for m in way}
+    assert reached <= wanted
+    assert len(reached) > 0.7 * len(wanted), sorted(wanted - reached)
