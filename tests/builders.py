@@ -47,6 +47,23 @@ def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
         return [http.get(f"/api/builds/{b['id']}").json() for b in board]
 
 
+def at_rest(page: Page) -> None:
+    """Wait until the ladder has stopped moving: the same span over ten frames."""
+    page.wait_for_function(
+        """() => new Promise((done) => {
+          const span = () => document.querySelector('svg[data-low]')?.dataset.low
+          let [last, same] = [span(), 0]
+          const look = () => {
+            same = span() === last ? same + 1 : 0
+            last = span()
+            if (same > 10) done(true)
+            else requestAnimationFrame(look)
+          }
+          look()
+        })"""
+    )
+
+
 def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
     page.goto(station_url(live, build))
     expect(page.get_by_text("No reading yet.")).to_be_visible()

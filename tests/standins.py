@@ -22,7 +22,7 @@ class SupplierStandIn:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.http = httpx.Client(base_url=url, trust_env=False, timeout=10)
+        self.http = httpx.Client(base_url=url, trust_env=False, timeout=30)
 
     def simulate(self, fault: str, times: int = 1, pace_s: float | None = None) -> None:
         """What happens to the next orders."""
@@ -52,7 +52,7 @@ def serving(app: Any) -> Iterator[str]:
     if hub is not None:
         hub.close()
     server.should_exit = True
-    thread.join(timeout=5)
+    thread.join(timeout=30)
 
 
 @contextmanager
@@ -70,7 +70,7 @@ class GaugeCable:
 
     def say(self, *commands: str) -> None:
         """Send lines to the stand-in, each done before the next is sent."""
-        with socket.create_connection(("127.0.0.1", self.port), timeout=5) as cable:
+        with socket.create_connection(("127.0.0.1", self.port), timeout=30) as cable:
             for command in commands:
                 cable.sendall(f"{command}\n".encode())
                 cable.recv(4096)
@@ -83,11 +83,11 @@ def gauge_standin() -> Iterator[GaugeCable]:
     command = [sys.executable, "-m", "vivid_arm.standins", "gauge", "--port", str(port)]
     process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
     try:
-        for _ in range(200):
+        for _ in range(600):
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
                 break
             time.sleep(0.05)
         yield GaugeCable(port)
     finally:
         process.terminate()
-        process.wait(timeout=10)
+        process.wait(timeout=30)

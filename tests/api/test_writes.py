@@ -13,6 +13,7 @@ from sqlalchemy import Engine, text
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
+Trial = Callable[..., Any]
 
 
 def test_the_same_build_from_many_at_once_is_one(live: str) -> None:
@@ -160,3 +161,46 @@ def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engi
         answer = sent.result()
     assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
     assert "Nothing was kept; try again." in answer.json()["detail"]
+
+
+@pytest.mark.parametrize("kind", ["trial", "measure", "count_back", "void", "mark", "mark_void"])
+def test_the_answer_to_a_reading_is_its_station_and_its_build(
+    client: TestClient, make_build: Make, trial: Trial, kind: str
+) -> None:
+    """What is sent back is what would be read a moment later: nothing is asked for twice."""
+    build = make_build()
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    mark = {"key": str(uuid4()), "inboard": "-0.02", "outboard": "0.02"}
+    first = trial(build, 0, "10", "loose").json()
+    tried = client.post(f"{url}/marks", json=mark).json()
+    path, body = {
+        "trial": ("trials", {"setting": "11", "feel": "tight"}),
+        "measure": ("measures", {"method": "indicator", "reading": "0.05", "rod": "7.4"}),
+        "count_back": ("count-backs", {"turns": "10"}),
+        "void": ("voids", {"reading_id": first["log"][0]["id"], "reason": "Misread"}),
+        "mark": ("marks", {"inboard": "-0.01", "outboard": "0.03", "rod": "7.425"}),
+        "mark_void": ("marks/voids", {"reading_id": tried["marks"][0]["id"], "reason": "Smeared"}),
+    }[kind]
+    answer = client.post(f"{url}/{path}", json={"key": str(uuid4())} | body)
+    assert answer.status_code == 201, answer.text
+    kept = answer.json()
+    assert kept.pop("build") == client.get(f"/api/builds/{build['id']}").json()
+    assert kept == client.get(url + ("/rocker" if "mark" in kind else "")).json()
+
+
+def test_a_trial_set_with_another_instrument_says_which(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    build = make_build()
+    caliper = {"id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0}
+    client.post("/api/instruments", json=caliper)
+    station = trial(build, 0, "7.31", "loose", instrument_id=caliper["id"]).json()
+    line = station["log"][0]
+    assert (line["instrument"], line["turns"]) == ("C", None)
+    assert line["length_in"] == pytest.approx(7.31)
+    unknown = trial(build, 0, "7.31", "loose", instrument_id=str(uuid4()))
+    assert (unknown.status_code, unknown.json()["field"]) == (422, "instrument_id")
+    indicator = {"id": str(uuid4()), "kind": "indicator", "name": "Dial"}
+    client.post("/api/instruments", json=indicator)
+    wrong = trial(build, 0, "7.31", "loose", instrument_id=indicator["id"])
+    assert (wrong.status_code, wrong.json()["code"]) == (422, "wrong_kind")

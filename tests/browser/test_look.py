@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import demo_builds, station_url
+from tests.builders import at_rest, demo_builds, station_url
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
@@ -120,7 +120,7 @@ def test_marks_stay_inside_the_plate(page: Page, shop_pages: dict[str, str]) -> 
     page.emulate_media(reduced_motion="reduce")
     for name in ("station", "conflict", "caliper"):
         settle(page, shop_pages[name])
-        page.wait_for_timeout(400)
+        at_rest(page)
         outside = page.evaluate(
             """() => {
               const plate = document.querySelector('svg[data-low]').getBoundingClientRect()
@@ -151,12 +151,12 @@ def test_ladder_glides_unless_motion_is_unwanted(
     page.get_by_text("No reading yet.").wait_for()
     page.keyboard.press("z")
     expect(page.locator("[data-peg='1']")).to_be_attached()
-    page.wait_for_timeout(500)
+    at_rest(page)
     assert page.evaluate(spans) > 3
     page.emulate_media(reduced_motion="reduce")
     page.reload()
     expect(page.locator("[data-peg='1']")).to_be_attached()
-    page.wait_for_timeout(300)
+    at_rest(page)
     assert page.evaluate(spans) == 1
 
 

@@ -61,7 +61,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
 
 def kept(live: str, build: Json, what: str) -> Json:
     url = f"{live}/api/builds/{build['id']}/{what}"
-    return httpx.get(url, trust_env=False, timeout=10).json()  # type: ignore[no-any-return]
+    return httpx.get(url, trust_env=False, timeout=30).json()  # type: ignore[no-any-return]
 
 
 def test_from_the_head_map_to_a_signed_build(
@@ -136,7 +136,7 @@ def test_from_the_head_map_to_a_signed_build(
     page.get_by_role("textbox", name="Reason").fill("Run-in on the stand first, the rest after")
     page.get_by_role("button", name="Sign with this reason").click()
     expect(page.get_by_role("heading", name="Signed by Tess.")).to_be_visible()
-    with page.expect_download(timeout=20000) as download:
+    with page.expect_download(timeout=30000) as download:
         page.get_by_role("button", name="Build report (PDF)").click()
     assert download.value.suggested_filename == "build-report.pdf"
     page.goto(live)

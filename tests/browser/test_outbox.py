@@ -1,6 +1,7 @@
 """The outbox in real tabs: outages, killed pages, several tabs, refusals."""
 
 import re
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -54,9 +55,10 @@ def test_a_page_killed_in_flight_leaves_its_reading_to_the_next(
     page.keyboard.press("ArrowUp")
     page.keyboard.press("l")
     expect(page.locator(".log .unsent")).to_contain_text("saving")
-    page.wait_for_function("() => true")
-    while not held:
+    deadline = time.monotonic() + 30
+    while not held and time.monotonic() < deadline:
         page.wait_for_timeout(50)
+    assert held
     page.close()
     following = context.new_page()
     following.goto(station_url(live, build))
@@ -142,3 +144,23 @@ def test_every_kind_of_write_waits(page: Page, live: str, shop: Shop, what: str)
     answered = [p for c in checks for p in c["points"] if p["yes"] is not None]
     kept = (len(answered), len(log_of(live, build)))
     assert kept == ((1, 1) if what == "finding" else (0, 2))
+
+
+def test_a_kept_reading_asks_for_nothing_it_was_just_sent(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The answer to a reading holds station and build: neither is loaded again."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.wait_for_load_state("networkidle")
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(f"{r.method} {r.url.removeprefix(live)}"))
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    expect(page.locator(".log .unsent")).to_have_count(0)
+    page.wait_for_load_state("networkidle")
+    here = f"/api/builds/{build['id']}"
+    valve = f"{here}/valves/{build['valves'][0]['id']}"
+    assert f"POST {valve}/trials" in asked
+    assert [a for a in asked if a in (f"GET {here}", f"GET {valve}")] == []

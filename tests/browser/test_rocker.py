@@ -275,11 +275,13 @@ def test_the_lift_plays_and_one_cursor_runs_through_all(
     build = demo["Harbour dredger V8"]
     open_rocker(page, live, build)
     page.keyboard.press(" ")
-    seen = set()
-    for _ in range(12):
-        seen.add(page.locator(".arm-view circle.contact").get_attribute("cy"))
-        page.wait_for_timeout(50)
-    assert len(seen) > 6
+    page.wait_for_function(
+        """() => {
+          const seen = (window.seenContacts ??= new Set())
+          seen.add(document.querySelector('.arm-view circle.contact').getAttribute('cy'))
+          return seen.size > 6
+        }"""
+    )
     page.keyboard.press(" ")
     page.keyboard.press("h")
     half = asked(live, build)["lift_in"] / 2

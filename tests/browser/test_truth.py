@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import demo_builds, open_station, station_url
+from tests.builders import at_rest, demo_builds, open_station, station_url
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 
@@ -67,7 +67,7 @@ def test_the_rule_is_graduated_where_it_says(
     v8 = next(b for b in builds if b["name"] == "Dockside loader V8")
     page.goto(station_url(live, v8))
     expect(page.locator("[data-part='zero']")).to_be_attached()
-    page.wait_for_timeout(200)
+    at_rest(page)
     found = page.evaluate(
         """() => {
           const svg = document.querySelector('svg[data-low]')
@@ -135,7 +135,7 @@ def test_no_page_trips_over_its_own_policy(
     page.wait_for_load_state("networkidle")
     for key in ("e", "f", "u", "d", "?"):
         page.keyboard.press(key)
-        page.wait_for_timeout(150)
+        page.wait_for_load_state("networkidle")
     assert said == []
 
 
