@@ -40,10 +40,10 @@ def test_valve_order_names_every_valve_once_in_its_place() -> None:
 
 def test_even_v8_fires_every_90_degrees_and_odd_twin_does_not() -> None:
     assert v8().firing_tdc_deg == {1: 0, 8: 90, 4: 180, 3: 270, 6: 360, 5: 450, 7: 540, 2: 630}
-    assert v8().even_firing
+    assert set(v8().intervals_deg) == {90}
     twin = usual_engine("v", 2)
     assert twin.firing_tdc_deg == {1: 0, 2: 405}
-    assert not twin.even_firing
+    assert twin.intervals_deg == (405, 315)
 
 
 @pytest.mark.parametrize("preset", PRESETS, ids=lambda p: p.words)

@@ -4,7 +4,7 @@ from vivid_arm.api.decide.schemas import CandidateOut, GroupOut
 from vivid_arm.api.said.schemas import ExplanationOut
 from vivid_arm.api.said.views import _explained, verdict_out
 from vivid_arm.core.rods.groups import GroupOrder
-from vivid_arm.core.rods.preload import Candidate, Choice
+from vivid_arm.core.rods.preload import Candidate, Choice, exact_length_in
 from vivid_arm.core.said.explanations import (
     Explanation,
     explain_exact,
@@ -53,7 +53,7 @@ def _group_explanations(state: BuildState, group: GroupOrder) -> dict[str, Expla
         return {}
     zeros = [v.zero_lash_in for v in group.measured]
     middle = (min(zeros) + max(zeros)) / 2
-    exact = middle + state.lifter.target_in
+    exact = exact_length_in(middle, state.lifter.target_in)
     found: dict[str, Explanation | None] = {"exact": explain_exact(middle, state.lifter.target_in)}
     if state.measuring != state.ordering:
         found["order"] = explain_order_length(exact, state.measuring, state.ordering, state.ends)

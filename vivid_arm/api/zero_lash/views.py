@@ -18,7 +18,7 @@ from vivid_arm.api.zero_lash.schemas import (
 )
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
-from vivid_arm.core.rods.preload import Choice, choose_length
+from vivid_arm.core.rods.preload import Choice, choose_length, exact_length_in
 from vivid_arm.core.said.cautions import ADJUSTABLE_SHAFT, LIFTER_FOOT, MEASURING, SHAFT
 from vivid_arm.core.said.explanations import (
     Explanation,
@@ -70,7 +70,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         verdict=verdict_out(valve.verdict),
         combined=_combined_out(valve.combined) if valve.measures and valve.combined else None,
         suspicion=suspicion_out(state, suspicion) if suspicion else None,
-        exact_in=None if valve.estimate_in is None else valve.estimate_in + valve.lifter.target_in,
+        exact_in=valve.exact_in,
         candidates=candidates_out(choice, valve.offset_in) if choice else [],
         explanations=_station_explanations(valve, choice),
         cautions=_cautions(valve.build),
@@ -129,7 +129,7 @@ def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str,
         words = MOUNTS[valve.build.mount]  # type: ignore[index]
         found["predicted"] = explain_prediction(valve.prediction, words)
     if estimate is not None and choice is not None:
-        exact = estimate + valve.lifter.target_in
+        exact = exact_length_in(estimate, valve.lifter.target_in)
         found["exact"] = explain_exact(estimate, valve.lifter.target_in)
         shown = choice.best or choice.nearest
         found["fit"] = explain_fit(

@@ -168,11 +168,6 @@ class Profile:
     lift_in: Floats
     model: bool
 
-    def lift_at(self, angle_deg: Floats | float) -> Floats:
-        """Lift in inches at degrees from the centre, zero beyond the lobe (any shape)."""
-        wrapped = (np.asarray(angle_deg) + CYCLE_DEG / 2) % CYCLE_DEG - CYCLE_DEG / 2
-        return np.asarray(np.interp(wrapped, self.angle_deg, self.lift_in, 0.0, 0.0))
-
     def span_deg(self, lift_in: float) -> tuple[float, float]:
         """Where the lobe rises through a lift and falls through it again, degrees.
 

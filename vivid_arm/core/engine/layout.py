@@ -152,10 +152,6 @@ class Engine:
             at += interval
         return found
 
-    @property
-    def even_firing(self) -> bool:
-        return max(self.intervals_deg) - min(self.intervals_deg) < _TURN_TOLERANCE_DEG
-
 
 def _check_firing_order(order: Sequence[int], cylinders: int) -> None:
     wanted = set(range(1, cylinders + 1))

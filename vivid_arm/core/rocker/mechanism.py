@@ -25,7 +25,6 @@ from vivid_arm.core.errors import InputError, within
 
 Tip = Literal["roller", "shoe"]
 
-TIPS: dict[Tip, str] = {"roller": "Roller tip", "shoe": "Shoe tip"}
 _NUT_STEPS = 12
 _NUT_WITHIN_IN = 1e-9
 _NUT_CLOSE_IN = 1e-6

@@ -26,7 +26,7 @@ from vivid_arm.core.rods.grouping import (
     remedy,
 )
 from vivid_arm.core.rods.growth import Growth, Stack, growth, simulate_growth
-from vivid_arm.core.rods.preload import Bias, Lifter
+from vivid_arm.core.rods.preload import Bias, Lifter, exact_length_in
 from vivid_arm.core.zero_lash.methods import lever_in
 
 Mode = Literal["length", "adjuster", "lash"]
@@ -108,7 +108,7 @@ class Aim:
 
     def need(self, valve: ValveKnown) -> Need:
         """The lengths that serve a valve."""
-        target = valve.zero_lash_in + self.target_in(valve)
+        target = exact_length_in(valve.zero_lash_in, self.target_in(valve))
         if self.mode == "length":
             assert self.lifter is not None
             low, high = self.lifter.low_in, self.lifter.high_in
@@ -272,7 +272,7 @@ class Decision:
         hot = None if own is None else fitted.preload_in + own.change_in
         turns = None
         if self.aim.mode != "length":
-            exact = valve.zero_lash_in + self.aim.target_in(valve)
+            exact = exact_length_in(valve.zero_lash_in, self.aim.target_in(valve))
             turns = (length_in - exact) / self.aim.per_turn_in(valve.ratio)
         lifter = self.aim.lifter
         return DecidedValve(

@@ -64,7 +64,6 @@ class Lifter:
 PreloadSchoolCode = Literal[
     "pedestal", "shaft", "long_travel", "tie_bar", "half_travel", "near_bottom"
 ]
-OwnPreloadSchool = Literal["maker", PreloadSchoolCode]
 
 
 @dataclass(frozen=True)
@@ -204,7 +203,8 @@ def choose_length(
         raise InputError("zero_lash", "No valve of this group is measured yet", code="empty")
     if step_in <= 0:
         raise InputError("stock_step", "Stock step must be above zero", received=step_in)
-    exact = (min(zero_lash_in) + max(zero_lash_in)) / 2 + lifter.target_in + offset_in
+    middle = (min(zero_lash_in) + max(zero_lash_in)) / 2
+    exact = exact_length_in(middle, lifter.target_in) + offset_in
     low = max(zero_lash_in) + lifter.low_in + offset_in
     high = min(zero_lash_in) + lifter.high_in + offset_in
     first = ceil(min(low, exact) / step_in - 1e-6) - 1

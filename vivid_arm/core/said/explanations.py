@@ -9,7 +9,7 @@ from typing import Literal
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
-from vivid_arm.core.rods.preload import RodFit
+from vivid_arm.core.rods.preload import RodFit, exact_length_in
 from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
@@ -143,7 +143,7 @@ def explain_exact(zero_lash_in: float, target_in: float) -> Explanation:
         "{z} + {t} = {e}",
         "common practice",
         "The lifter maker's sheet sets the preload",
-        {"z": zero_lash_in, "e": zero_lash_in + target_in},
+        {"z": zero_lash_in, "e": exact_length_in(zero_lash_in, target_in)},
         {"t": target_in},
     )
 

@@ -7,7 +7,7 @@ Source: as said above, beside each check.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 
@@ -18,7 +18,6 @@ CheckName = Literal[
     "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "retainer",
     "coil", "seal", "piston", "piston_radial", "oil",
 ]  # fmt: skip
-CHECK_NAMES: tuple[CheckName, ...] = get_args(CheckName)
 Scope = Literal["every", "pair"]
 
 

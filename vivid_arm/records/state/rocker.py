@@ -35,9 +35,7 @@ from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of
 from vivid_arm.records.tables import Build, Reading
 
-USUAL_STEM_IN = 0.3415
 USUAL_ROD_IN = 7.5
-USUAL_SHIM_STEP_IN = 0.005
 R0_KNOWN_WITHIN = 0.03
 
 

@@ -10,7 +10,7 @@ from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.rods.groups import MeasuredValve
-from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.rods.preload import Lifter, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, measured_verdict, zero_lash_verdict
 from vivid_arm.core.zero_lash.bracket import (
     Bracket,
@@ -249,6 +249,13 @@ class ValveState(_OfBuild):
         if self.bracket.contradictions or self.combined is None:
             return None
         return self.combined.estimate_in
+
+    @property
+    def exact_in(self) -> float | None:
+        """The rod this valve would take by itself, inches: zero lash and the preload aimed at."""
+        if self.estimate_in is None:
+            return None
+        return exact_length_in(self.estimate_in, self.lifter.target_in)
 
     @property
     def u_in(self) -> float | None:
