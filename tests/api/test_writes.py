@@ -194,7 +194,7 @@ def test_a_trial_set_with_another_instrument_says_which(
     build = make_build()
     caliper = {"id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0}
     client.post("/api/instruments", json=caliper)
-    station = trial(build, 0, "7.31", "loose", instrument_id=caliper["id"]).json()
+    station = trial(build, 0, "7.31", "loose", instrument_id=caliper["id"], sure=True).json()
     line = station["log"][0]
     assert (line["instrument"], line["turns"]) == ("C", None)
     assert line["length_in"] == pytest.approx(7.31)
@@ -202,5 +202,85 @@ def test_a_trial_set_with_another_instrument_says_which(
     assert (unknown.status_code, unknown.json()["field"]) == (422, "instrument_id")
     indicator = {"id": str(uuid4()), "kind": "indicator", "name": "Dial"}
     client.post("/api/instruments", json=indicator)
-    wrong = trial(build, 0, "7.31", "loose", instrument_id=indicator["id"])
+    wrong = trial(build, 0, "7.31", "loose", instrument_id=indicator["id"], sure=True)
     assert (wrong.status_code, wrong.json()["code"]) == (422, "wrong_kind")
+
+
+def other_rod(client: TestClient, name: str = "Rod B", **more: Any) -> Json:
+    body = {
+        "id": str(uuid4()), "kind": "checking_rod", "name": name, "closed_in": 7.8,
+        "pitch_in": 0.05, "most_turns": 20,
+    }  # fmt: skip
+    kept: Json = client.post("/api/instruments", json=body | more).json()
+    return kept
+
+
+def use(client: TestClient, build: Json, rod: Json) -> None:
+    change = {"version": build["version"], "instrument_id": rod["id"]}
+    assert client.patch(f"/api/builds/{build['id']}", json=change).status_code == 200
+
+
+@pytest.mark.parametrize("chosen", [0, 1], ids=["as the screen showed", "as the build has it now"])
+def test_a_trial_set_on_another_rod_than_shown_is_asked_about(
+    client: TestClient, make_build: Make, trial: Trial, rod: Json, chosen: int
+) -> None:
+    """The screen shows rod A while the build was given rod B elsewhere: both lengths to choose."""
+    build = make_build()
+    use(client, build, other_rod(client))
+    shown = {"instrument_id": rod["id"], "instrument_version": rod["version"]}
+    refused = trial(build, 0, "11", "loose", **shown)
+    assert refused.status_code == 409
+    assert "Which was it?" in refused.json()["detail"]
+    choices = refused.json()["context"]["choices"]
+    assert [c["words"] for c in choices] == ["Rod: 7.3500 in", "Rod B: 8.3500 in"]
+    kept = trial(build, 0, "11", "loose", **choices[chosen]["change"]).json()
+    assert [line["length_in"] for line in kept["log"]] == [pytest.approx((7.35, 8.35)[chosen])]
+
+
+def test_turns_that_arrive_after_a_change_to_a_caliper_are_no_length(
+    client: TestClient, make_build: Make, trial: Trial, rod: Json
+) -> None:
+    build = make_build()
+    caliper = {"id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0}
+    use(client, build, client.post("/api/instruments", json=caliper).json())
+    shown = {"instrument_id": rod["id"], "instrument_version": rod["version"]}
+    refused = trial(build, 0, "11", "loose", **shown).json()
+    assert [c["words"] for c in refused["context"]["choices"]] == [
+        "Rod: 7.3500 in", "C: 11.0000 in",
+    ]  # fmt: skip
+    odd = trial(build, 0, "2 1/8", "loose", **shown).json()["context"]["choices"]
+    assert [c["words"] for c in odd] == ["Rod: 6.9062 in"], "a caliper reads no 2 1/8 in"
+
+
+def test_a_rod_corrected_since_it_was_shown_is_said(
+    client: TestClient, make_build: Make, trial: Trial, rod: Json
+) -> None:
+    build = make_build()
+    change = {"version": rod["version"], "closed_in": 6.3}
+    client.patch(f"/api/instruments/{rod['id']}", json=change)
+    shown = {"instrument_id": rod["id"], "instrument_version": rod["version"]}
+    refused = trial(build, 0, "11", "loose", **shown).json()
+    assert "Rod was corrected" in refused["detail"]
+    (choice,) = refused["context"]["choices"]
+    assert choice["words"] == "Rod: 6.8500 in"
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/count-backs"
+    counted = client.post(url, json={"key": str(uuid4()), "turns": "11"} | shown)
+    assert counted.status_code == 409
+    body = {"key": str(uuid4()), "turns": "11"} | choice["change"]
+    assert client.post(url, json=body).status_code == 201
+
+
+def test_a_caliper_corrected_since_it_was_shown_is_said(
+    client: TestClient, make_build: Make
+) -> None:
+    build = make_build()
+    caliper = {"id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0}
+    client.post("/api/instruments", json=caliper)
+    client.patch(f"/api/instruments/{caliper['id']}", json={"version": 1, "accuracy_in": 0.001})
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/measures"
+    body = {"key": str(uuid4()), "method": "extend", "reading": "7.33; 7.331"}
+    shown = {"instrument_id": caliper["id"], "instrument_version": 1}
+    refused = client.post(url, json=body | shown)
+    assert refused.status_code == 409
+    (choice,) = refused.json()["context"]["choices"]
+    assert client.post(url, json=body | choice["change"]).status_code == 201

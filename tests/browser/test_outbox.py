@@ -4,6 +4,7 @@ import re
 import time
 from collections.abc import Callable
 from typing import Any
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -164,3 +165,30 @@ def test_a_kept_reading_asks_for_nothing_it_was_just_sent(
     valve = f"{here}/valves/{build['valves'][0]['id']}"
     assert f"POST {valve}/trials" in asked
     assert [a for a in asked if a in (f"GET {here}", f"GET {valve}")] == []
+
+
+@pytest.mark.parametrize("online", [True, False], ids=["at once", "after an outage"])
+def test_a_rod_changed_elsewhere_is_asked_about(
+    page: Page, live: str, shop: Shop, online: bool
+) -> None:
+    """The screen shows one rod, the build was given another: the builder says which it was."""
+    build = shop(gaps=False)
+    other = {
+        "id": str(uuid4()), "kind": "checking_rod", "name": "Rod C", "closed_in": 8.1,
+        "pitch_in": 0.05, "most_turns": 20,
+    }  # fmt: skip
+    httpx.post(f"{live}/api/instruments", json=other, trust_env=False)
+    open_station(page, live, build)
+    page.keyboard.press("ArrowUp")
+    page.route("**/trials", lambda route: route.continue_() if online else route.abort())
+    change = {"version": build["version"], "instrument_id": other["id"]}
+    url = f"{live}/api/builds/{build['id']}"
+    assert httpx.patch(url, json=change, trust_env=False).status_code == 200
+    page.keyboard.press("l")
+    if not online:
+        expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+        page.unroute("**/trials")
+        page.get_by_text("1 reading refused").click()
+    page.get_by_role("button", name=f"{build['instrument']['name']}: ").click()
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    assert log_of(live, build)[0]["instrument"] == build["instrument"]["name"]

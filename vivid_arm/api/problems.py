@@ -114,6 +114,7 @@ def _bad_input(_: Request, error: Exception) -> JSONResponse:
 def _conflict(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, Conflict)
     fields = list(error.yours)
+    choices = [{"words": words, "change": _plain(change)} for words, change in error.choices]
     return answer(
         Problem(
             title="Changed elsewhere",
@@ -124,7 +125,8 @@ def _conflict(_: Request, error: Exception) -> JSONResponse:
             context={
                 "yours": _plain(error.yours),
                 "stored": _plain(error.stored),
-            },
+            }
+            | ({"choices": choices} if choices else {}),
         )
     )
 

@@ -178,7 +178,7 @@ def _keep(
     key, kind = uuid5(build.id, f"{number}|{sorted(cells.items())}"), cells["kind"]
     at = _time(cells.get("taken_at", ""))
     by = cells.get("by", "")[:60]
-    common = {"key": key, "by": by, "instrument_id": tool.id if tool else None}
+    common = {"key": key, "by": by, "instrument_id": tool.id if tool else None, "sure": True}
     rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
     if kind == "trial":
         feel, gap = cells.get("feel", ""), cells.get("gap", "")

@@ -14,7 +14,7 @@ from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
-from vivid_arm.records.fields import Figure, Strict, Text
+from vivid_arm.records.fields import Figure, Strict, Text, Version
 from vivid_arm.records.shapes import MarkPhoto
 from vivid_arm.records.state.sign_off import Way
 
@@ -37,20 +37,28 @@ class Replacing(Keyed):
     reason: Reason = ""
 
 
-class TrialIn(Replacing):
-    """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
+class Shown(Strict):
+    """The instrument as the screen showed it: which one, and at which version.
 
-    ``instrument_id`` is what set it where that is not the build's instrument.
+    Where the shop's has moved on since, the line is refused with both readings to choose
+    from; ``sure`` says that ``instrument_id`` is the one, whatever is chosen now.
     """
+
+    instrument_id: UUID | None = None
+    instrument_version: Version | None = None
+    sure: bool = False
+
+
+class TrialIn(Replacing, Shown):
+    """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed."""
 
     setting: Typed
     feel: Feel
     gap: Typed = ""
     unit: Unit = "in"
-    instrument_id: UUID | None = None
 
 
-class MeasureIn(Replacing):
+class MeasureIn(Replacing, Shown):
     """One measurement by a method beside the bracket, as typed.
 
     ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,
@@ -63,16 +71,14 @@ class MeasureIn(Replacing):
     reading: Annotated[Text, Field(max_length=200)]
     rod: Typed = ""
     rod_convention: Convention | None = None
-    instrument_id: UUID | None = None
     pitch_in: Figure | None = None
     unit: Unit = "in"
 
 
-class CountBackIn(Keyed):
-    """Turns counted back to closed, as typed; ``instrument_id`` as in a trial."""
+class CountBackIn(Keyed, Shown):
+    """Turns counted back to closed, as typed."""
 
     turns: Typed
-    instrument_id: UUID | None = None
 
 
 class VoidIn(Keyed):

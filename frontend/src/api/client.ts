@@ -89,6 +89,12 @@ export async function answer<T>(
   return result.data as T
 }
 
+/** Fields that ask for one of the ways to go on after a conflict. */
+export type Change = Record<string, unknown>
+export function choicesOf(problem: Problem | null): { words: string; change: Change }[] {
+  return (problem?.context?.choices as { words: string; change: Change }[] | undefined) ?? []
+}
+
 export function problemOf(error: unknown): Problem {
   return error instanceof Refused ? error.problem : away
 }

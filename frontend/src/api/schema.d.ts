@@ -2535,9 +2535,18 @@ export interface components {
         };
         /**
          * CountBackIn
-         * @description Turns counted back to closed, as typed; ``instrument_id`` as in a trial.
+         * @description Turns counted back to closed, as typed.
          */
         CountBackIn: {
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /** Instrument Version */
+            instrument_version?: number | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
             /**
              * Key
              * Format: uuid
@@ -2550,8 +2559,6 @@ export interface components {
             by: string;
             /** Turns */
             turns: string;
-            /** Instrument Id */
-            instrument_id?: string | null;
         };
         /** CountOut */
         CountOut: {
@@ -3892,6 +3899,15 @@ export interface components {
          *     read it or, for turns and gaps, that read the rod.
          */
         MeasureIn: {
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /** Instrument Version */
+            instrument_version?: number | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
             /**
              * Key
              * Format: uuid
@@ -3923,8 +3939,6 @@ export interface components {
             rod: string;
             /** Rod Convention */
             rod_convention?: ("centre" | "theoretical" | "measured" | "gauge") | null;
-            /** Instrument Id */
-            instrument_id?: string | null;
             /** Pitch In */
             pitch_in?: number | null;
             /**
@@ -5571,10 +5585,17 @@ export interface components {
         /**
          * TrialIn
          * @description A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
-         *
-         *     ``instrument_id`` is what set it where that is not the build's instrument.
          */
         TrialIn: {
+            /** Instrument Id */
+            instrument_id?: string | null;
+            /** Instrument Version */
+            instrument_version?: number | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
             /**
              * Key
              * Format: uuid
@@ -5610,8 +5631,6 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
-            /** Instrument Id */
-            instrument_id?: string | null;
         };
         /** TubeFigures */
         TubeFigures: {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** How many readings wait for the server or were refused, and a list to act on them. */
 import { computed, ref } from 'vue'
+import { choicesOf } from '../api/client'
 import { clock } from './format'
 import type { Entry } from './outbox'
 import { useOutbox } from './useOutbox'
@@ -36,7 +37,18 @@ function copy(entry: Entry) {
           <b>{{ entry.words }}</b>
           <small>{{ clock(new Date(entry.at).toISOString()) }} · {{ entry.problem?.detail }}</small>
         </span>
-        <button type="button" class="plain" @click="retry(entry.key)">Send again</button>
+        <span v-if="choicesOf(entry.problem).length" class="choices">
+          <button
+            v-for="choice in choicesOf(entry.problem)"
+            :key="choice.words"
+            type="button"
+            class="plain"
+            @click="retry(entry.key, choice.change)"
+          >
+            {{ choice.words }}
+          </button>
+        </span>
+        <button v-else type="button" class="plain" @click="retry(entry.key)">Send again</button>
         <button type="button" class="plain" @click="copy(entry)">Copy</button>
         <button type="button" class="plain" @click="drop(entry.key)">Discard</button>
       </li>
@@ -70,6 +82,11 @@ li {
   padding: 10px 0;
   border-top: 1px solid var(--rule);
   font-size: 16px;
+}
+.choices {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
 }
 small {
   display: block;

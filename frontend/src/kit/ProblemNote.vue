@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** A refusal beside its field, with the likely figure to take instead. */
 import { computed } from 'vue'
-import type { Problem } from '../api/client'
+import { choicesOf, type Change, type Problem } from '../api/client'
 import { length, small } from './format'
 import { usePrefs } from './prefs'
 
 const props = defineProps<{ problem: Problem | null }>()
-const emit = defineEmits<{ use: [text: string] }>()
+const emit = defineEmits<{ use: [text: string]; choose: [change: Change] }>()
 
 const { unit } = usePrefs()
 function shown(name: string, value: unknown): string {
@@ -14,7 +14,9 @@ function shown(name: string, value: unknown): string {
   return value < 1 ? small(value, unit.value) : length(value, unit.value)
 }
 
+const choices = computed(() => choicesOf(props.problem))
 const both = computed(() => {
+  if (choices.value.length) return []
   const { yours, stored } = (props.problem?.context ?? {}) as {
     yours?: Record<string, unknown>
     stored?: Record<string, unknown>
@@ -40,6 +42,15 @@ const both = computed(() => {
       @click="emit('use', problem.suggestion.text)"
     >
       Use {{ problem.suggestion.text }}
+    </button>
+    <button
+      v-for="choice in choices"
+      :key="choice.words"
+      type="button"
+      class="use"
+      @click="emit('choose', choice.change)"
+    >
+      {{ choice.words }}
     </button>
     <slot />
   </div>

@@ -135,9 +135,11 @@ export function createOutbox(means: Means) {
     return outcome ?? null
   }
 
-  /** Send a refused one again, as it is. */
-  async function retry(key: string) {
-    await mark(key, { refused: false })
+  /** Send a refused one again, as it is or with what was chosen. */
+  async function retry(key: string, change: object = {}) {
+    const entry = (await all()).find((e) => e.key === key)
+    if (!entry) return
+    await mark(key, { refused: false, body: { ...entry.body, ...change } })
     await flush()
   }
 

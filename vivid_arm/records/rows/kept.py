@@ -1,6 +1,6 @@
 """Rows kept once, changed by version, and refused when they have moved on."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from decimal import Decimal
 from typing import Any, TypeVar
 from uuid import UUID
@@ -17,12 +17,22 @@ def exact(value: float) -> Decimal:
 
 
 class Conflict(Exception):
-    """A write on stale data: the caller's values and the stored ones, by field."""
+    """A write on stale data: the caller's values and the stored ones, by field.
 
-    def __init__(self, message: str, yours: dict[str, Any], stored: dict[str, Any]) -> None:
+    ``choices`` are ways to go on: what to call each, and the fields that ask for it.
+    """
+
+    def __init__(
+        self,
+        message: str,
+        yours: dict[str, Any],
+        stored: dict[str, Any],
+        choices: Sequence[tuple[str, dict[str, Any]]] = (),
+    ) -> None:
         super().__init__(message)
         self.yours = yours
         self.stored = stored
+        self.choices = choices
 
 
 def touch(session: Session, build_id: UUID | ScalarSelect[UUID]) -> None:

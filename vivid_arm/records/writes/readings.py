@@ -2,7 +2,7 @@
 
 from datetime import datetime
 from decimal import Decimal
-from typing import Literal, cast
+from typing import Any, Literal, cast
 
 from sqlalchemy.orm import Session
 
@@ -12,6 +12,7 @@ from vivid_arm.core.entry.lengths import (
     FIELDS,
     LengthField,
     Unit,
+    format_length,
     parse_length,
     parse_lengths,
     parse_stack,
@@ -21,8 +22,16 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Trial
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
-from vivid_arm.records.entries import CountBackIn, Keyed, MeasureIn, Replacing, TrialIn, VoidIn
-from vivid_arm.records.rows.kept import exact
+from vivid_arm.records.entries import (
+    CountBackIn,
+    Keyed,
+    MeasureIn,
+    Replacing,
+    Shown,
+    TrialIn,
+    VoidIn,
+)
+from vivid_arm.records.rows.kept import Conflict, exact
 from vivid_arm.records.rows.log import append_reading
 from vivid_arm.records.state.measuring import measure_of
 from vivid_arm.records.state.setup import rod_of
@@ -36,7 +45,7 @@ def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | Non
     Raises InputError for anything that cannot be right, Conflict when the key
     or the reading to replace was used before.
     """
-    instrument = _instrument(session, valve.build, entry)
+    instrument = _instrument(session, valve.build, entry, entry.setting, entry.unit)
     if instrument is None:
         raise InputError(
             "instrument_id",
@@ -55,11 +64,50 @@ def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | Non
     append_reading(session, row)
 
 
-def _instrument(session: Session, build: Build, entry: TrialIn | CountBackIn) -> Instrument | None:
-    """The instrument a line names, else the build's. Raises InputError."""
+def _instrument(
+    session: Session, build: Build, entry: TrialIn | CountBackIn, text: str, unit: Unit
+) -> Instrument | None:
+    """The instrument a line names, else the build's.
+
+    Raises InputError, or Conflict where the screen showed another than the build has now.
+    """
+    now = build.instrument
     if entry.instrument_id is None:
-        return build.instrument
-    return known_instrument(session, entry.instrument_id)
+        return now
+    shown = known_instrument(session, entry.instrument_id)
+    if not entry.sure and (shown is not now or not _as_shown(shown, entry)):
+        tools = [t for t in (shown, now if now is not shown else None) if t is not None]
+        raise _moved(tools, shown is not now, text, unit)
+    return shown
+
+
+def _as_shown(tool: Instrument, entry: Shown) -> bool:
+    return entry.instrument_version in (None, tool.version)
+
+
+def _moved(tools: list[Instrument], other: bool, text: str, unit: Unit) -> Conflict:
+    """What was set, read by each of the instruments it can be a setting of, to choose from."""
+    readings, refused = [], None
+    for tool in tools:
+        try:
+            length_in = float(_read_setting(tool, text, unit)[1])
+            readings.append((f"{tool.name}: {format_length(length_in, unit)}", _this_one(tool)))
+        except InputError as error:
+            refused = error
+    if not readings and refused is not None:
+        raise refused
+    shown, now = tools[0], tools[-1]
+    why = f"the build is measured with {now.name} now" if other else f"{now.name} was corrected"
+    return Conflict(
+        f"This was set on {shown.name} as the screen showed it; {why}. Which was it?",
+        {"instrument": shown.name},
+        {"instrument": now.name},
+        readings,
+    )
+
+
+def _this_one(tool: Instrument) -> dict[str, Any]:
+    return {"instrument_id": tool.id, "instrument_version": tool.version, "sure": True}
 
 
 def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decimal | None, Decimal]:
@@ -88,7 +136,14 @@ def add_measure(
     row = new_line(session, valve, entry.method, entry, at)
     row.raw, row.raw_rod = entry.reading.strip(), entry.rod.strip()
     if entry.instrument_id is not None:
-        row.instrument = known_instrument(session, entry.instrument_id)
+        tool = row.instrument = known_instrument(session, entry.instrument_id)
+        if not entry.sure and not _as_shown(tool, entry):
+            raise Conflict(
+                f"{tool.name} was corrected since the screen showed it.",
+                {"version": entry.instrument_version},
+                {"version": tool.version},
+                [(f"{tool.name} as it is now", _this_one(tool))],
+            )
         row.instrument_id = entry.instrument_id
     _read(way, row, entry.unit)
     if row.raw_rod and way.rod != "none":
@@ -130,7 +185,7 @@ def add_count_back(
     session: Session, valve: Valve, entry: CountBackIn, at: datetime | None = None
 ) -> None:
     """Keep the turns counted back to closed. Raises InputError without a checking rod."""
-    instrument = _instrument(session, valve.build, entry)
+    instrument = _instrument(session, valve.build, entry, entry.turns, "in")
     if instrument is None or instrument.kind != "checking_rod":
         raise InputError(
             "turns",

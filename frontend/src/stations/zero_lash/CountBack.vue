@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** Count the turns back to closed: the trade's check of a running count. */
 import { nextTick, ref, useTemplateRef } from 'vue'
-import type { Problem } from '../../api/client'
+import type { Change, Problem } from '../../api/client'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
-const props = defineProps<{ check: (turns: string, by: string) => Promise<Problem | null> }>()
+const props = defineProps<{
+  check: (turns: string, by: string, change?: Change) => Promise<Problem | null>
+}>()
 const { by } = usePrefs()
 const counting = ref(false)
 const counted = ref('')
@@ -18,8 +20,8 @@ async function start() {
   countBox.value?.focus()
 }
 
-async function take() {
-  problem.value = await props.check(counted.value, by.value)
+async function take(change?: Change) {
+  problem.value = await props.check(counted.value, by.value, change)
   if (problem.value) return
   counting.value = false
   counted.value = ''
@@ -33,7 +35,7 @@ defineExpose({ start })
     <button v-if="!counting" type="button" class="plain" @click="start">
       Count back to closed <kbd>C</kbd>
     </button>
-    <form v-else @submit.prevent="take">
+    <form v-else @submit.prevent="take()">
       <label for="counted">Turns back to closed</label>
       <el-input
         id="counted"
@@ -45,7 +47,7 @@ defineExpose({ start })
       />
       <button type="submit" class="plain">Check</button>
     </form>
-    <ProblemNote :problem="problem" @use="((counted = $event), take())" />
+    <ProblemNote :problem="problem" @choose="take" @use="((counted = $event), take())" />
   </div>
 </template>
 

@@ -6,6 +6,7 @@ import {
   answer,
   api,
   type Build,
+  type Change,
   type Convention,
   type MeasureIn,
   type MethodRule,
@@ -103,7 +104,7 @@ async function takeTurns() {
   if (read) turns.value = read.turns
 }
 
-async function record() {
+async function record(change: Change = {}) {
   const text =
     method.value === 'turns' && !reading.value.trim() ? turnsWords(turns.value) : reading.value
   problem.value = await props.keep({
@@ -112,9 +113,12 @@ async function record() {
     rod: wantsRod.value ? rod.value : '',
     rod_convention: convention.value,
     instrument_id: picked.value === '' ? null : (tool.value?.id ?? null),
+    instrument_version: picked.value === '' ? null : (tool.value?.version ?? null),
+    sure: false,
     unit: unit.value,
     by: by.value,
     reason: '',
+    ...change,
   })
   if (problem.value) return
   reading.value = ''
@@ -179,7 +183,7 @@ wantGauge(() => method.value !== 'turns')
           v-model="rod"
           size="large"
           autocomplete="off"
-          @keydown.enter="record"
+          @keydown.enter="record()"
         >
           <template #suffix>{{ unit }}</template>
         </el-input>
@@ -197,9 +201,9 @@ wantGauge(() => method.value !== 'turns')
         <template v-if="rule?.reads === 'lengths'">add one in the set-up.</template>
         <template v-else>its accuracy is not counted.</template>
       </p>
-      <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
+      <button type="button" class="plain strong" @click="record()">Record <kbd>Enter</kbd></button>
     </div>
-    <ProblemNote :problem="problem" @use="useSuggestion" />
+    <ProblemNote :problem="problem" @choose="record" @use="useSuggestion" />
   </section>
 </template>
 

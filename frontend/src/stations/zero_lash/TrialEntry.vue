@@ -6,6 +6,7 @@ import {
   api,
   problemOf,
   type Build,
+  type Change,
   type Feel,
   type Problem,
   type TrialIn,
@@ -46,23 +47,29 @@ function missing(): Problem | null {
   return { ...text, detail: 'Rod length is empty. Type what the caliper reads first.' }
 }
 
+type Body = Omit<TrialIn, 'key'>
+let last: Body | null = null
 async function feel(felt: Feel) {
   problem.value = missing()
   if (problem.value) {
     caliperBox.value?.focus()
     return
   }
-  const refused = await props.keep(
-    {
-      setting: counts.value ? turnsWords(props.turns) : caliper.value,
-      feel: felt,
-      gap: gap.value,
-      unit: unit.value,
-      by: by.value,
-      reason: '',
-    },
-    props.inches,
-  )
+  await record({
+    setting: counts.value ? turnsWords(props.turns) : caliper.value,
+    feel: felt,
+    gap: gap.value,
+    unit: unit.value,
+    by: by.value,
+    reason: '',
+    instrument_id: rod.value?.id ?? null,
+    instrument_version: rod.value?.version ?? null,
+    sure: false,
+  })
+}
+async function record(body: Body) {
+  last = body
+  const refused = await props.keep(body, props.inches)
   problem.value = refused
   if (refused && refused.status >= 400 && refused.status < 500) return
   gap.value = caliper.value = ''
@@ -112,6 +119,10 @@ function useSuggestion(text: string) {
     caliper.value = text
     void takeCaliper()
   }
+}
+
+function choose(change: Change) {
+  if (last) void record({ ...last, ...change })
 }
 
 defineExpose({
@@ -217,7 +228,7 @@ wantGauge(() => !counts.value)
         <FeelGlyph feel="tight" />Tight<kbd>T</kbd>
       </button>
     </div>
-    <ProblemNote :problem="problem" @use="useSuggestion" />
+    <ProblemNote :problem="problem" @choose="choose" @use="useSuggestion" />
   </section>
 </template>
 

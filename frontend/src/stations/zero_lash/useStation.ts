@@ -5,6 +5,8 @@ import {
   answer,
   api,
   problemOf,
+  type Build,
+  type Change,
   type KeptStation,
   type MeasureIn,
   type Problem,
@@ -34,15 +36,26 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   const unsent = computed(() => entries.value.filter((e) => e.valve === toValue(valve)))
 
   function trial(body: Omit<TrialIn, 'key'>, inches: number | null) {
-    return post({ kind: 'trial', words: `${body.setting}, ${body.feel}`, ...here(), body, inches })
+    const words = `${body.setting}, ${body.feel}`
+    return seen(post({ kind: 'trial', words, ...here(), body, inches }))
   }
-  function countBack(turns: string, by: string) {
+  function countBack(turns: string, by: string, change: Change = {}) {
     const words = `counted back ${turns}`
-    return post({ kind: 'count_back', words, ...here(), body: { turns, by } })
+    const rod = client.getQueryData<Build>(keys.build(toValue(build)))?.instrument
+    const shown = { instrument_id: rod?.id ?? null, instrument_version: rod?.version ?? null }
+    const body = { turns, by, sure: false, ...shown, ...change }
+    return seen(post({ kind: 'count_back', words, ...here(), body }))
+  }
+  /** After a conflict the page shows what is there now. */
+  async function seen(posted: Promise<Problem | null>) {
+    const problem = await posted
+    if (problem?.status === 409)
+      void client.invalidateQueries({ queryKey: keys.build(toValue(build)) })
+    return problem
   }
   function measure(body: Omit<MeasureIn, 'key'>) {
     const words = `${body.method.replace('_', ' ')} ${body.reading}`
-    return post({ kind: 'measure', words, ...here(), body })
+    return seen(post({ kind: 'measure', words, ...here(), body }))
   }
   function strike(reading_id: number, reason: string, by: string) {
     const words = `a reading struck out: ${reason}`
