@@ -65,7 +65,7 @@ def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_
     config.write_text("\n".join(["[parameters]", *filled, ""]))
     command = [
         SCHEMATHESIS, f"--config-file={config}", "run", f"{live}/api/openapi.json",
-        f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", "--max-examples=8",
+        f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", "--max-examples=5",
         "--generation-deterministic", "--suppress-health-check=all", "--workers=2",
         f"--report-har-path={report}",
     ]  # fmt: skip

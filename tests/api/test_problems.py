@@ -166,6 +166,49 @@ def test_a_form_of_another_site_cannot_write(client: TestClient) -> None:
     assert client.get("/api/builds").json()["builds"] == []
 
 
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({"origin": "http://127.0.0.1:9999"}, 403),
+        ({"origin": "http://localhost"}, 403),
+        ({"origin": "null"}, 403),
+        ({"sec-fetch-site": "cross-site"}, 403),
+        ({"sec-fetch-site": "same-site"}, 403),
+        ({"origin": "http://127.0.0.1", "sec-fetch-site": "same-origin"}, 201),
+        ({"sec-fetch-site": "none"}, 201),
+        ({}, 201),
+    ],
+)
+def test_only_its_own_pages_write(client: TestClient, headers: Json, status: int) -> None:
+    """Another loopback origin's page may post forms and bodyless requests without asking."""
+    body = {"id": str(uuid4()), "name": "From a page"}
+    answer = client.post("/api/builds", json=body, headers=headers)
+    assert answer.status_code == status
+    assert answer.headers["cross-origin-resource-policy"] == "same-origin"
+    assert answer.headers["x-content-type-options"] == "nosniff"
+    read = client.get("/api/builds", headers=headers)
+    assert read.json()["total"] == (1 if status == 201 else 0)
+    for send in (client.patch, client.put, client.delete):
+        other = send("/api/builds", headers={"origin": "http://evil.example"})
+        assert other.status_code == 403
+
+
+@pytest.mark.parametrize(
+    "name",
+    ["", "   ", "\u00a0", "two\nlines", "tab\there", "bell\u0007", "null\u0000",
+     "turned \u202e back", "isolated \u2066 x", "line \u2028 parted",
+     "x\n}}body::before{content:'forged'}"],
+)  # fmt: skip
+def test_a_name_is_one_line_of_text(
+    client: TestClient, make_build: Callable[..., Json], name: str
+) -> None:
+    refused = client.post("/api/builds", json={"id": str(uuid4()), "name": name})
+    check_problem(refused, 422, field="name")
+    build = make_build()
+    change = {"version": build["version"], "name": name}
+    check_problem(client.patch(f"/api/builds/{build['id']}", json=change), 422, field="name")
+
+
 def test_pages_do_not_leave_their_folder(client: TestClient) -> None:
     answer = client.get("/..%2f..%2fpyproject.toml")
     assert '<div id="app">' in answer.text

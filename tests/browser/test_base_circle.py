@@ -248,7 +248,7 @@ def test_readings_and_builds_come_in_from_files(
     page.goto(f"{live}/builds/{build['id']}/heads")
     box = page.get_by_label("Readings from CSV")
     box.set_input_files(tmp_path / "broken.csv")
-    expect(page.get_by_role("alert")).to_contain_text("Line 3: feel “damp” is none of loose")
+    expect(page.get_by_role("alert")).to_contain_text("Line 3: feel: expected loose, zero or tight")
     assert read(live, build, "/heads")["measured"] == 0
     for _ in range(2):
         box.set_input_files(tmp_path / "good.csv")

@@ -219,7 +219,7 @@ def test_an_address_that_leads_nowhere_is_said(page: Page, live: str) -> None:
         ("Firing order", "1-8-4-3-6-5-7-7", "7 twice; 2 missing"),
         ("Firing order", "18436572", "The dashes are missing: use 1-8-4-3-6-5-7-2?"),
         ("Valves front to rear, left bank", "EIIEEIII", "not one I and one E"),
-        ("Bank angle", "270", "Bank angle 270° is outside"),
+        ("Bank angle", "270", "Bank angle: 270° is outside"),
         ("Bank angle", "wide", "“wide” is not a figure"),
     ],
 )

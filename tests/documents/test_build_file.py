@@ -9,7 +9,7 @@ from uuid import UUID
 
 import jsonschema_rs
 import pytest
-from sqlalchemy import Engine, select, text
+from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
 from tests.builders import add_trial
@@ -159,13 +159,79 @@ def test_readings_go_out_and_come_into_a_build_like_it(session: Session, name: s
     assert lines == len(list(csv.DictReader(io.StringIO(first))))
     session.expire_all()
     again = readings.to_csv(build_states(session, [copy.id])[0])
-    assert list(csv.DictReader(io.StringIO(again))) == list(csv.DictReader(io.StringIO(first)))
-    readings.read_csv(session, copy, first)
+    assert keyless(again) == keyless(first)
+    for file in (first, again):
+        readings.read_csv(session, copy, file)
+        session.commit()
+        assert count_lines(session, copy) == lines
+
+
+def keyless(text_in: str) -> list[dict[str, str]]:
+    """A file's lines without their keys: in another build a line has a key of its own."""
+    rows = list(csv.DictReader(io.StringIO(text_in)))
+    assert len({row.pop("key") for row in rows}) == len(rows)
+    return rows
+
+
+def count_lines(session: Session, build: Build) -> int:
+    own = Reading.valve_id.in_([v.id for v in build.valves])
+    counted = select(func.count()).select_from(Reading).where(own, Reading.kind != "void")
+    return session.scalar(counted) or 0
+
+
+def test_a_build_takes_its_own_file_without_a_second_line(session: Session) -> None:
+    """Whatever was typed, however often the file comes back, and with a line put on top."""
+    shop.load(session)
     session.commit()
-    kept = session.scalars(
-        select(Reading).where(Reading.valve_id.in_([v.id for v in copy.valves]))
-    ).all()
-    assert len(kept) == lines
+    build = session.scalars(select(Build).where(Build.name == "Fairground organ V-twin")).one()
+    state = build_states(session, [build.id])[0]
+    text_out, before = readings.to_csv(state), count_lines(session, build)
+    readings.read_csv(session, state.build, text_out)
+    session.commit()
+    assert count_lines(session, build) == before
+    head, *lines = text_out.splitlines(keepends=True)
+    empty_cells = "," * head.count(",")
+    more = "".join([head, "2I,trial,10,loose" + empty_cells[3:] + "\r\n", *lines])
+    readings.read_csv(session, state.build, more)
+    readings.read_csv(session, state.build, more)
+    session.commit()
+    assert count_lines(session, build) == before + 1
+    changed = text_out.replace(",tight,", ",loose,")
+    with pytest.raises(InputError, match="kept already and says something else"):
+        readings.read_csv(session, state.build, changed)
+
+
+def test_lines_without_keys_are_known_by_what_they_say(session: Session) -> None:
+    """A line inserted on top moves every number; two like lines are two readings."""
+    copy, _ = _fresh_copy(session, "Dockside loader V8")
+    head = "valve,kind,reading,feel\n"
+    lines = "2I,trial,11,zero\n2I,trial,11,zero\n2E,trial,10 1/2,loose\n"
+    for table, wanted in (
+        (head + lines, 3), (head + lines, 3), (head + "3I,trial,9,loose\n" + lines, 4),
+    ):  # fmt: skip
+        readings.read_csv(session, copy, table)
+        session.commit()
+        session.expire_all()
+        copy = get_build(session, copy.id) or copy
+        assert count_lines(session, copy) == wanted
+
+
+@pytest.mark.parametrize(
+    "at", ["9999-12-31T23:59:59-01:00", "0001-01-01T00:00:00+14:00", "1899-12-31T23:59Z",
+           "2999-01-01T00:00:00+00:00", "yesterday"],
+)  # fmt: skip
+def test_a_time_that_cannot_be_is_refused_in_csv_and_build_file(
+    session: Session, files: dict[str, Json], at: str
+) -> None:
+    """Kept once, such a time answers every later question with an error."""
+    copy, _ = _fresh_copy(session, "Dockside loader V8")
+    table = f"valve,kind,reading,feel,taken_at\n2I,trial,11,zero,{at}\n"
+    with pytest.raises(InputError, match=r"Line 2: .*(ISO 8601|tomorrow)"):
+        readings.read_csv(session, copy, table)
+    data = json.loads(json.dumps(files["Dockside loader V8"]))
+    data["readings"][0]["taken_at"] = at
+    with pytest.raises(InputError, match="time"):
+        build_file.from_dict(data)
 
 
 def test_a_struck_line_comes_in_struck(session: Session) -> None:

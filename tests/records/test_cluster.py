@@ -50,6 +50,33 @@ def test_a_server_left_by_a_killed_run_is_taken_over(folder: Path) -> None:
         assert database.revision(database.connect(url)) is None
 
 
+@pytest.mark.parametrize("holds", ["base/1/1259", "notes.txt", ".hidden"])
+def test_a_folder_that_is_no_cluster_is_left_alone(folder: Path, holds: str) -> None:
+    """Half a restore, or another program's folder: said, and not a byte touched."""
+    there = folder / "postgres" / holds
+    there.parent.mkdir(parents=True)
+    there.write_text("theirs")
+    if os.geteuid() == 0:
+        subprocess.run(["chown", "-R", "postgres", str(folder)], check=True)
+    with pytest.raises(ClusterError, match="Nothing was touched"), running_cluster(folder):
+        pass
+    assert there.read_text() == "theirs"
+    assert [p.name for p in folder.glob("postgres.*")] == []
+
+
+def test_a_killed_initdb_starts_again(folder: Path) -> None:
+    """What it left was never a cluster in use; the next start makes a whole one."""
+    left = folder / "postgres.unfinished-0badcafe" / "base"
+    left.mkdir(parents=True)
+    (left / "1").write_text("half")
+    with running_cluster(folder) as url:
+        assert database.revision(database.connect(url)) is None
+        assert not left.parent.exists()
+        with database.connect(url).connect() as connection:
+            checked = connection.exec_driver_sql("SHOW data_checksums").scalar()
+        assert checked == "on"
+
+
 def test_unreachable_folder_is_said() -> None:
     """Root: user postgres cannot enter the parent. A normal user: it cannot be written."""
     with tempfile.TemporaryDirectory(dir="/var/tmp") as name:

@@ -46,6 +46,7 @@ from vivid_arm.records.database import connect, revision, sessions
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}
+_READING = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
     "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -164,6 +165,15 @@ def _host_of(scope: Scope) -> str | None:
         return None
 
 
+def _same_origin(scope: Scope) -> bool:
+    """Whether a write comes from the program's own pages, or from no page at all."""
+    headers = Headers(scope=scope)
+    if headers.get("sec-fetch-site", "none") not in ("same-origin", "none"):
+        return False
+    origin = headers.get("origin")
+    return origin is None or origin == f"{scope['scheme']}://{headers.get('host', '')}"
+
+
 class _Guard:
     """Answers loopback hosts only, with security and caching headers on every answer."""
 
@@ -175,7 +185,11 @@ class _Guard:
             await self.app(scope, receive, send)
             return
         path: str = scope["path"]
-        app = self.app if _host_of(scope) in _HOSTS else problems.wrong_host()
+        app: ASGIApp = self.app
+        if _host_of(scope) not in _HOSTS:
+            app = problems.wrong_host()
+        elif scope["method"] not in _READING and not _same_origin(scope):
+            app = problems.other_origin()
 
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -183,6 +197,7 @@ class _Guard:
                 headers["Content-Security-Policy"] = _POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
+                headers["Cross-Origin-Resource-Policy"] = "same-origin"
                 if path.startswith("/api/"):
                     headers["Cache-Control"] = "no-store"
                 elif path.startswith("/assets/"):

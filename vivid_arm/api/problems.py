@@ -8,7 +8,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
 
 from vivid_arm.api import examples
@@ -16,6 +16,7 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
 from vivid_arm.records.fields import fault_of, in_words
 from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.tables import UnreadableShape
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -50,6 +51,7 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Problem, "description": text}
     for status, text in (
         (400, "The request cannot be read"),
+        (403, "A write from another site's page"),
         (404, "No such thing"),
         (405, "No such method here"),
         (503, "The database or the supplier does not answer"),
@@ -90,6 +92,8 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(IntegrityError, _crossed)
     app.add_exception_handler(OperationalError, _database_away)
+    app.add_exception_handler(UnreadableShape, _unreadable)
+    app.add_exception_handler(DataError, _unreadable)
     app.add_exception_handler(SupplierAway, _supplier_away)
     app.add_exception_handler(SupplierRefused, _supplier_refused)
 
@@ -179,6 +183,19 @@ def _crossed(_: Request, error: Exception) -> JSONResponse:
     )
 
 
+def _unreadable(_: Request, error: Exception) -> JSONResponse:
+    words = str(error) if isinstance(error, UnreadableShape) else "a time or a figure out of range"
+    return answer(
+        Problem(
+            title="This build cannot be computed",
+            status=422,
+            code="unreadable",
+            detail=f"Something kept of this build cannot be read: {words}. Its readings are kept; "
+            "the set-up can be entered anew.",
+        )
+    )
+
+
 def wrong_host() -> JSONResponse:
     """The answer to a request that names another host (a rebound name, a proxy)."""
     return answer(
@@ -187,6 +204,18 @@ def wrong_host() -> JSONResponse:
             status=400,
             code="host",
             detail="Vivid Arm answers on loopback only: use 127.0.0.1 or localhost.",
+        )
+    )
+
+
+def other_origin() -> JSONResponse:
+    """The answer to a write from another site's page."""
+    return answer(
+        Problem(
+            title="Another site",
+            status=403,
+            code="origin",
+            detail="Only Vivid Arm's own pages may write here.",
         )
     )
 

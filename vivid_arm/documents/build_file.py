@@ -9,7 +9,7 @@ from decimal import Decimal
 from typing import Annotated, Any, Literal, Self, TypeVar
 from uuid import UUID
 
-from pydantic import AwareDatetime, BaseModel, Field, ValidationError, model_validator
+from pydantic import BaseModel, Field, ValidationError, model_validator
 
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention
@@ -21,9 +21,10 @@ from vivid_arm.records.fields import (
     Figure,
     InField,
     InstrumentKind,
+    Line,
+    Moment,
     Name,
     Strict,
-    Text,
     Version,
     check_fields,
     fault_of,
@@ -32,11 +33,11 @@ from vivid_arm.records.rows.kept import exact
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.shapes import LobeTables, Repeats, SeenFigures
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.tables import Base
+from vivid_arm.records.tables import Base, Unreadable
 from vivid_arm.records.writes.build_file import BuildRows
 
 Json = dict[str, Any]
-Said = Annotated[Text, Field(max_length=200)]
+Said = Annotated[Line, Field(max_length=200)]
 Number = Annotated[int, Field(strict=True, ge=0, le=2_000_000_000)]
 ReadingKind = Literal["trial", "count_back", "void", "mark"] | MeasuringMethod
 
@@ -49,7 +50,7 @@ class InstrumentRow(InstrumentFigures):
     kind: InstrumentKind
     name: Name
     convention: Convention
-    created_at: AwareDatetime
+    created_at: Moment
 
 
 class BuildRow(BuildSettings, Strict):
@@ -59,8 +60,8 @@ class BuildRow(BuildSettings, Strict):
     version: Version
     lobe_tables: LobeTables | None = None
     log_count: Number
-    created_at: AwareDatetime
-    updated_at: AwareDatetime
+    created_at: Moment
+    updated_at: Moment
 
     @model_validator(mode="after")
     def nothing_is_assumed(self) -> Self:
@@ -110,7 +111,7 @@ class ReadingRow(Strict):
     reason: Said
     taken_by: Said
     build_version: Version
-    taken_at: AwareDatetime
+    taken_at: Moment
     replaces: UUID | None = None
 
 
@@ -125,13 +126,16 @@ class BuildFile(Strict):
 
 
 def to_dict(state: BuildState) -> Json:
-    """The file of a build; the same build gives the same file."""
+    """The file of a build; the same build gives the same file.
+
+    What is kept goes out as it is, a figure that no check would let in too.
+    """
     readings = [r for v in state.valves for r in v.readings]
     keys = {r.id: r.key for r in readings}
     tools = {r.instrument.id: r.instrument for r in readings if r.instrument}
     if state.build.instrument:
         tools[state.build.instrument.id] = state.build.instrument
-    return BuildFile(
+    return BuildFile.model_construct(
         format="vivid-arm/build/1",
         instruments=[_row(InstrumentRow, t) for _, t in sorted(tools.items())],
         build=_row(BuildRow, state.build),
@@ -140,7 +144,7 @@ def to_dict(state: BuildState) -> Json:
             _row(ReadingRow, r, replaces=keys[r.replaces_id] if r.replaces_id else None)
             for r in sorted(readings, key=lambda r: r.id)
         ],
-    ).model_dump(mode="json", by_alias=True)
+    ).model_dump(mode="json", by_alias=True, warnings=False)
 
 
 R = TypeVar("R", bound=BaseModel)
@@ -148,8 +152,13 @@ R = TypeVar("R", bound=BaseModel)
 
 def _row(shape: type[R], row: Base, **beside: Any) -> R:
     own = {name: getattr(row, name) for name in shape.model_fields if name not in beside}
-    plain = {k: float(v) if isinstance(v, Decimal) else v for k, v in own.items()}
-    return shape(**plain, **beside)
+    return shape.model_construct(**{k: _plain(v) for k, v in own.items()}, **beside)
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Unreadable):
+        return value.raw
+    return float(value) if isinstance(value, Decimal) else value
 
 
 def from_dict(data: Any) -> BuildRows:

@@ -2,19 +2,14 @@
 
 import csv
 import io
-from pathlib import Path
-
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rods.cutting import CutList, Tips
 from vivid_arm.core.said.cautions import ORDERING
-from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures
-
-_HERE = Path(__file__).parent
 
 
 def to_csv(found: CutList) -> str:
@@ -34,19 +29,16 @@ def to_pdf(
     state: BuildState, found: CutList, tips: Tips, unit: Unit = "in", paper: Paper = "A4"
 ) -> bytes:
     """The list to cut by, with a column to write the pressed length into."""
-    from weasyprint import HTML
-
-    env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["as_length"] = lambda value: format_length(value, unit)
-    env.filters["as_small"] = lambda value: format_small(value, unit)
-    rod = rod_figures(state.build)
-    page = env.get_template("cut_sheet.html").render(
+    page = page_of(
+        "cut_sheet.html",
+        unit,
+        paper,
+        {},
         build=state.build,
         found=found,
         tips=tips,
-        rod=rod,
+        rod=rod_figures(state.build),
         convention=CONVENTIONS[state.ordering],
-        paper=paper,
         cautions=ORDERING[-1:],
     )
-    return bytes(HTML(string=page, base_url=str(_HERE)).write_pdf())
+    return pdf_of(page)

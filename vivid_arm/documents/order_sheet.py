@@ -3,18 +3,13 @@
 import csv
 import io
 from datetime import datetime
-from pathlib import Path
-from typing import Literal
-
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.entry.lengths import Unit, format_length
 from vivid_arm.core.said.cautions import ORDERING
 from vivid_arm.documents.order_data import OrderSheet
+from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import ladder_svg, qr_svg
-
-_HERE = Path(__file__).parent
 
 
 def to_text(sheet: OrderSheet) -> str:
@@ -73,27 +68,26 @@ def to_csv(sheet: OrderSheet) -> str:
 
 def safe_cell(text: str) -> str:
     """Keep a spreadsheet from taking a name for a formula."""
-    return f"'{text}" if text[:1] in "=+-@" else text
-
-
-Paper = Literal["A4", "Letter"]
+    return f"'{text}" if text[:1] in "=+-@\t\r\n" else text
 
 
 def to_html(
     sheet: OrderSheet, unit: Unit = "in", paper: Paper = "A4", link: str = "", title: str = ""
 ) -> str:
     """The sheet as a page; ``link`` stands as a QR code, ``title`` says which order it is."""
-    env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["as_length"] = lambda value: format_length(value, unit)
-    env.filters["other"] = lambda value: format_length(value, "mm" if unit == "in" else "in")
-    env.filters["as_small"] = lambda value: format_small(value, unit)
-    env.filters["when"] = lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z")
-    return env.get_template("order_sheet.html").render(
+    filters = {
+        "other": lambda value: format_length(value, "mm" if unit == "in" else "in"),
+        "when": lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z"),
+    }
+    return page_of(
+        "order_sheet.html",
+        unit,
+        paper,
+        filters,
         sheet=sheet,
         convention=CONVENTIONS[sheet.convention],  # type: ignore[index]
         measuring=CONVENTIONS[sheet.measuring_convention],  # type: ignore[index]
         cautions=ORDERING,
-        paper=paper,
         link=link,
         title=title or "Rod order",
         qr=qr_svg(link) if link else "",
@@ -109,8 +103,4 @@ def to_pdf(
     sheet: OrderSheet, unit: Unit = "in", paper: Paper = "A4", link: str = "", title: str = ""
 ) -> bytes:
     """The sheet on paper, black on white (see ``to_html``)."""
-    # Imported on use: it costs half a second that the start does not need.
-    from weasyprint import HTML
-
-    page = to_html(sheet, unit, paper, link, title)
-    return bytes(HTML(string=page, base_url=str(_HERE)).write_pdf())
+    return pdf_of(to_html(sheet, unit, paper, link, title))

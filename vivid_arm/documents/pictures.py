@@ -29,7 +29,8 @@ def ladder_svg(line: OrderLine, sheet: OrderSheet, unit: Unit) -> str | None:
     """One length and its measured valves on the axis of rod length, to scale.
 
     Zero lash of each valve as a tick, the window from the longest to the shortest valve
-    hatched, the rod as a wedge, the plunger's bottom as a wall. None without a measured valve.
+    hatched, the rod as a wedge, the plunger's bottom as a wall. None without a measured valve,
+    or where the rod stands so far off that nothing could be read.
     """
     rows = [r for r in sheet.evidence if r.valve in line.valves]
     if not rows:
@@ -38,6 +39,8 @@ def ladder_svg(line: OrderLine, sheet: OrderSheet, unit: Unit) -> str | None:
     rod = rows[0].axis_in
     bottom = min(zeros) + sheet.travel_in
     low, high = min([*zeros, rod]) - 0.012, max(bottom, rod) + 0.012
+    if high - low > _WIDEST_IN:
+        return None
     scale = (_WIDTH - _LEFT - _RIGHT) / (high - low)
 
     def x(inches: float) -> float:
@@ -84,6 +87,7 @@ def ladder_svg(line: OrderLine, sheet: OrderSheet, unit: Unit) -> str | None:
 
 
 _CELL, _BAR = 40.0, 74.0
+_WIDEST_IN = 2.0
 
 
 def heads_svg(state: BuildState, unit: Unit) -> str:

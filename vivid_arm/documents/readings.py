@@ -2,10 +2,11 @@
 
 import csv
 import io
+from collections import Counter
 from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, TypeVar
-from uuid import uuid5
+from uuid import UUID, uuid5
 
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
@@ -14,17 +15,17 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
 from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.entries import CountBackIn, MarkIn, MeasureIn, TrialIn, VoidIn
-from vivid_arm.records.fields import fault_of
+from vivid_arm.records.fields import fault_of, moment
 from vivid_arm.records.rows.instruments import list_instruments
-from vivid_arm.records.rows.log import reading_by_key
+from vivid_arm.records.rows.log import reading_by_key, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.valve import LogEntry, ValveState
-from vivid_arm.records.tables import Build, Instrument, Reading
+from vivid_arm.records.tables import Build, Reading, Valve
 from vivid_arm.records.writes import marks, readings
 
 TYPED = ("valve", "kind", "reading", "feel", "gap", "rod", "rod_convention", "pitch_in",
-         "instrument", "by", "taken_at", "struck")  # fmt: skip
+         "instrument", "by", "taken_at", "struck", "key")  # fmt: skip
 DERIVED = ("length_in", "zero_lash_in", "preload_in", "u_in", "convention")
 COLUMNS = (*TYPED, *DERIVED)
 MOST_ROWS = 5000
@@ -50,6 +51,18 @@ def _typed(valve: ValveState, entry: LogEntry) -> dict[str, Any]:
     row = entry.row
     return {
         "valve": valve.name,
+        **_reading_cells(row),
+        "instrument": safe_cell(row.instrument.name) if row.instrument else "",
+        "by": safe_cell(row.taken_by),
+        "taken_at": row.taken_at.isoformat(),
+        "struck": safe_cell(entry.struck_by.reason or "struck") if entry.struck_by else "",
+        "key": str(row.key),
+    }
+
+
+def _reading_cells(row: Reading) -> dict[str, str]:
+    """What was read, and of what."""
+    return {
         "kind": row.kind,
         "reading": _reading(row),
         "feel": row.feel or "",
@@ -57,10 +70,6 @@ def _typed(valve: ValveState, entry: LogEntry) -> dict[str, Any]:
         "rod": "" if row.rod_in is None else f"{row.rod_in:f} in",
         "rod_convention": row.rod_convention or "",
         "pitch_in": "" if row.pitch_in is None else f"{row.pitch_in:f}",
-        "instrument": safe_cell(row.instrument.name) if row.instrument else "",
-        "by": safe_cell(row.taken_by),
-        "taken_at": row.taken_at.isoformat(),
-        "struck": safe_cell(entry.struck_by.reason or "struck") if entry.struck_by else "",
     }
 
 
@@ -132,8 +141,8 @@ def read_csv(session: Session, build: Build, text: str) -> int:
 
     ``valve``, ``kind`` and ``reading`` are needed, the other typed columns
     where the kind uses them; columns that follow from a line are not read. All
-    lines or none; the same file again changes nothing. Raises InputError that
-    names the line.
+    lines or none; a line that is here already changes nothing, wherever it stands
+    in the file. Raises InputError that names the line.
     """
     rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"), newline="")))
     fields = set(rows[0]) if rows else set()
@@ -142,11 +151,11 @@ def read_csv(session: Session, build: Build, text: str) -> int:
         raise _fault(1, f"column {', '.join(missing)} is missing")
     if len(rows) > MOST_ROWS:
         raise _fault(MOST_ROWS + 2, f"more than {MOST_ROWS} lines")
-    tools = {i.name: i for i in list_instruments(session)}
+    shop = _Shop(session, build)
     for number, row in enumerate(rows, 2):
         cells = {k: (v or "").strip().removeprefix("'") for k, v in row.items() if k in TYPED}
         try:
-            _keep(session, build, cells, tools, number)
+            shop.keep(cells)
         except InputError as error:
             raise _fault(number, str(error)) from None
     return len(rows)
@@ -162,48 +171,92 @@ def _fault(number: int, words: str) -> InputError:
     )
 
 
-def _keep(
-    session: Session,
-    build: Build,
-    cells: Mapping[str, str],
-    tools: Mapping[str, Instrument],
-    number: int,
-) -> None:
-    valve = next((v for v in build.valves if _name(v.cylinder, v.kind) == cells["valve"]), None)
-    if valve is None:
-        raise InputError("valve", f"there is no valve “{cells['valve'][:20]}”")
-    tool = tools.get(cells.get("instrument", ""))
-    if cells.get("instrument") and tool is None:
-        raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
-    key, kind = uuid5(build.id, f"{number}|{sorted(cells.items())}"), cells["kind"]
-    at = _time(cells.get("taken_at", ""))
-    by = cells.get("by", "")[:60]
-    common = {"key": key, "by": by, "instrument_id": tool.id if tool else None, "sure": True}
-    rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
-    if kind == "trial":
-        feel, gap = cells.get("feel", ""), cells.get("gap", "")
-        trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
-        readings.add_trial(session, valve, trial, at)
-    elif kind == "count_back":
-        counted = _entry(CountBackIn, common, turns=cells["reading"])
-        readings.add_count_back(session, valve, counted, at)
-    elif kind in MEASURING_WAYS:
-        pitch = {"pitch_in": _pitch(cells.get("pitch_in", ""))}
-        measure = _entry(MeasureIn, common, rod, pitch, method=kind, reading=cells["reading"])
-        readings.add_measure(session, valve, measure, at)
-    elif kind == "mark":
-        seen = _entry(MarkIn, {"key": key, "by": by}, rod, _mark_cells(cells["reading"]))
-        marks.add_mark(session, valve, seen, at)
-    else:
-        kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
-        raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
-    if cells.get("struck"):
-        kept = reading_by_key(session, key)
+class _Shop:
+    """The build that a file is read into, with what is there already."""
+
+    def __init__(self, session: Session, build: Build) -> None:
+        self.session, self.build = session, build
+        self.tools = {i.name: i for i in list_instruments(session)}
+        self.valves = {_name(v.cylinder, v.kind): v for v in build.valves}
+        logs = readings_of(session, [v.id for v in build.valves])
+        self.kept = {row.key: row for log in logs.values() for row in log}
+        self.struck = {row.replaces_id for row in self.kept.values()}
+        self.same: Counter[str] = Counter()
+
+    def keep(self, cells: Mapping[str, str]) -> None:
+        """Keep a line, unless it is here already. Raises InputError."""
+        valve = self.valves.get(cells["valve"])
+        if valve is None:
+            raise InputError("valve", f"there is no valve “{cells['valve'][:20]}”")
+        key = self._key(cells)
+        kept = self.kept.get(key)
+        if kept is None:
+            self._add(valve, cells, key)
+        elif cells.get("key") and not _says_the_same(kept, cells):
+            raise InputError(
+                "key", "this reading is kept already and says something else",
+                remedy="Empty its key to add it as another reading", code="key_used",
+            )  # fmt: skip
+        if cells.get("struck"):
+            self._strike(valve, cells, key)
+
+    def _key(self, cells: Mapping[str, str]) -> UUID:
+        """The key a line has, or one of its contents and how often they came before.
+
+        In another build than the one it was written from a line has a key of its own.
+        """
+        if cells.get("key"):
+            try:
+                key = UUID(cells["key"])
+            except ValueError:
+                raise InputError("key", f"key “{cells['key'][:40]}” is not a UUID") from None
+            return key if key in self.kept else uuid5(self.build.id, str(key))
+        contents = str(sorted((k, v) for k, v in cells.items() if k != "struck"))
+        self.same[contents] += 1
+        return uuid5(self.build.id, f"{self.same[contents]}|{contents}")
+
+    def _add(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> None:
+        tool = self.tools.get(cells.get("instrument", ""))
+        if cells.get("instrument") and tool is None:
+            raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
+        session, kind, at = self.session, cells["kind"], _time(cells.get("taken_at", ""))
+        by = cells.get("by", "")[:60]
+        common = {"key": key, "by": by, "instrument_id": tool.id if tool else None, "sure": True}
+        rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
+        if kind == "trial":
+            feel, gap = cells.get("feel", ""), cells.get("gap", "")
+            trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
+            readings.add_trial(session, valve, trial, at)
+        elif kind == "count_back":
+            counted = _entry(CountBackIn, common, turns=cells["reading"])
+            readings.add_count_back(session, valve, counted, at)
+        elif kind in MEASURING_WAYS:
+            pitch = {"pitch_in": _pitch(cells.get("pitch_in", ""))}
+            measure = _entry(MeasureIn, common, rod, pitch, method=kind, reading=cells["reading"])
+            readings.add_measure(session, valve, measure, at)
+        elif kind == "mark":
+            seen = _entry(MarkIn, {"key": key, "by": by}, rod, _mark_cells(cells["reading"]))
+            marks.add_mark(session, valve, seen, at)
+        else:
+            kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
+            raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
+
+    def _strike(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> None:
+        kept = reading_by_key(self.session, key)
         assert kept is not None
+        if kept.id in self.struck:
+            return
         strike = VoidIn(
-            key=uuid5(key, "struck"), reading_id=kept.id, reason=cells["struck"][:120], by=by
-        )
-        readings.void_reading(session, valve, strike)
+            key=uuid5(key, "struck"), reading_id=kept.id, reason=cells["struck"][:120],
+            by=cells.get("by", "")[:60],
+        )  # fmt: skip
+        readings.void_reading(self.session, valve, strike)
+
+
+def _says_the_same(row: Reading, cells: Mapping[str, str]) -> bool:
+    """Whether a kept line reads as the file has it, in the columns the file has."""
+    own = _reading_cells(row)
+    return all(cells[name] == own[name] for name in own if name in cells)
 
 
 Entered = TypeVar("Entered", TrialIn, CountBackIn, MeasureIn, MarkIn)
@@ -234,6 +287,7 @@ def _time(text: str) -> datetime | None:
         return None
     try:
         found = datetime.fromisoformat(text)
-    except ValueError:
-        raise InputError("taken_at", f"time “{text[:40]}” is not ISO 8601") from None
-    return found if found.tzinfo else found.astimezone()
+        return moment(found if found.tzinfo else found.astimezone())
+    except (ValueError, OverflowError) as error:
+        words = str(error) if "wanted" in str(error) else f"time “{text[:40]}” is not ISO 8601"
+        raise InputError("taken_at", words) from None

@@ -1,16 +1,13 @@
 """The whole build on paper: drawings, readings, decision, orders, checks, signature, cautions."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 from typing import Any, cast
-
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.entry.lengths import Unit, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.decide import MODES, Decision
 from vivid_arm.core.rods.growth import PARTS, PartName
@@ -19,7 +16,7 @@ from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.core.sign_off.torque import UNITS, Torque, TorqueUnit
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.documents import order_data
-from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
@@ -27,8 +24,6 @@ from vivid_arm.records.state.orders import changed_since, sorted_rods
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.sign_off import WAY_WORDS, Point, SignOffState, Way
 from vivid_arm.records.tables import Order
-
-_HERE = Path(__file__).parent
 
 
 @dataclass(frozen=True)
@@ -188,26 +183,28 @@ def to_html(
     link: str = "",
 ) -> str:
     """The report as a page."""
-    env = Environment(loader=FileSystemLoader(_HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["as_length"] = lambda value: format_length(float(value), unit)
-    env.filters["as_small"] = lambda value: format_small(float(value), unit)
-    env.filters["when"] = lambda at: at.strftime("%Y-%m-%d %H:%M %Z")
-    env.filters["chance"] = chance_words
-    env.filters["limit"] = lambda point: limit_words(point, unit)
     decision, refusal = decision_of(state)
     verdict = decision_verdict(decision) if decision else None
     sheet = None
     if state.rods_in:
         sheet = order_data.order_sheet(state, made_at)
     build = state.build
-    return env.get_template("report.html").render(
+    filters: dict[str, Callable[..., str]] = {
+        "when": lambda at: at.strftime("%Y-%m-%d %H:%M %Z"),
+        "chance": chance_words,
+        "limit": lambda point: limit_words(point, unit),
+    }
+    return page_of(
+        "report.html",
+        unit,
+        paper,
+        filters,
         state=state,
         build=build,
         engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
         school=order_data.school_words(build.preload_school),
         measuring=CONVENTIONS[state.measuring],
         ordering=CONVENTIONS[state.ordering],
-        paper=paper,
         link=link,
         qr=qr_svg(link) if link else "",
         made_at=made_at,
@@ -247,8 +244,4 @@ def to_pdf(
     link: str = "",
 ) -> bytes:
     """The report on paper, black on white."""
-    # Imported on use: it costs half a second that the start does not need.
-    from weasyprint import HTML
-
-    page = to_html(state, finish, made_at, unit, paper, link)
-    return bytes(HTML(string=page, base_url=str(_HERE)).write_pdf())
+    return pdf_of(to_html(state, finish, made_at, unit, paper, link))

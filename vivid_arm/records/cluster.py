@@ -14,6 +14,7 @@ from pathlib import Path
 
 POSTGRES_USER = "postgres"
 _START_TRIES = 3
+_UNFINISHED = ".unfinished-"
 
 
 class ClusterError(RuntimeError):
@@ -109,16 +110,31 @@ class _Cluster:
         self.password_file = folder.parent / "postgres.password"
 
     def make(self) -> None:
+        """Make the cluster beside its place and move it there whole; what is there stays.
+
+        A run that was killed in between leaves an unfinished folder, never used, which goes.
+        Raises ClusterError for a folder that is there and is no cluster.
+        """
+        for left in self.folder.parent.glob(f"{self.folder.name}{_UNFINISHED}*"):
+            shutil.rmtree(left)
         if (self.folder / "PG_VERSION").exists():
             return
-        shutil.rmtree(self.folder, ignore_errors=True)
+        if self.folder.exists() and any(self.folder.iterdir()):
+            raise ClusterError(
+                f"{self.folder} is no PostgreSQL database: PG_VERSION is missing, "
+                f"{len(list(self.folder.iterdir()))} other entries are there. Half a restore, or "
+                "another program's folder? Nothing was touched. Complete the restore, move the "
+                "folder away, or choose another --data."
+            )
+        making = self.folder.with_name(f"{self.folder.name}{_UNFINISHED}{secrets.token_hex(4)}")
         self.password_file.write_text(secrets.token_hex(24))
         self.password_file.chmod(0o600)
         self._own(self.password_file)
         self._run(
             str(self.bin / "initdb"),
+            "--data-checksums",
             "-D",
-            str(self.folder),
+            str(making),
             "-U",
             "vivid_arm",
             "-E",
@@ -127,6 +143,9 @@ class _Cluster:
             "--auth=scram-sha-256",
             f"--pwfile={self.password_file}",
         )
+        if self.folder.exists():
+            self.folder.rmdir()
+        making.rename(self.folder)
 
     def start(self) -> str:
         """Start the server on a free port and return its database URL."""

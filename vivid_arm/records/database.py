@@ -1,22 +1,44 @@
 """Engine, sessions and migrations."""
 
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, text
+from psycopg import DataError
+from psycopg.abc import Buffer
+from psycopg.types.datetime import TimestamptzLoader
+from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.orm import Session, sessionmaker
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
+_END_OF_TIME = datetime(9999, 1, 1, tzinfo=UTC)
 
 
 def connect(url: str) -> Engine:
     """An engine for a database URL; every statement is cut off after 10 seconds."""
-    return create_engine(
+    engine = create_engine(
         url,
         pool_pre_ping=True,
         connect_args={"connect_timeout": 5, "options": "-c statement_timeout=10000"},
     )
+    event.listen(engine, "connect", _read_every_time)
+    return engine
+
+
+class _EveryTime(TimestamptzLoader):
+    """Times as they are kept; one beyond the calendar is read as its end, not as an error."""
+
+    def load(self, data: Buffer) -> datetime:
+        try:
+            return super().load(data)
+        except DataError:
+            return _END_OF_TIME
+
+
+def _read_every_time(connection: Any, _: Any) -> None:
+    connection.adapters.register_loader("timestamptz", _EveryTime)
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:

@@ -14,12 +14,12 @@ from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
-from vivid_arm.records.fields import Figure, Strict, Text, Version
+from vivid_arm.records.fields import Figure, Line, Strict, Text, Version
 from vivid_arm.records.shapes import MarkPhoto
 from vivid_arm.records.state.sign_off import Way
 
-Typed = Annotated[Text, Field(max_length=60)]
-Reason = Annotated[Text, Field(max_length=120)]
+Typed = Annotated[Line, Field(max_length=60)]
+Reason = Annotated[Line, Field(max_length=120)]
 LineId = Annotated[int, Field(strict=True, ge=1, le=2_000_000_000)]
 
 
@@ -85,7 +85,7 @@ class VoidIn(Keyed):
     """Strike a reading out, with the reason."""
 
     reading_id: LineId
-    reason: Annotated[Text, Field(min_length=1, max_length=120)]
+    reason: Annotated[Line, Field(min_length=1, max_length=120)]
 
 
 class MarkIn(Replacing):

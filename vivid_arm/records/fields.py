@@ -3,23 +3,60 @@
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Literal, get_args
+from unicodedata import category
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 from vivid_arm.core.entry.lengths import FIELDS, LengthField, check_range
 
 
-def no_nul(text: str) -> str:
-    """Refuse characters that the database cannot keep."""
-    if "\x00" in text or any("\ud800" <= c <= "\udfff" for c in text):
+def storable(text: str) -> str:
+    """Refuse what cannot be stored or printed: surrogates, and controls but tab and line ends."""
+    if any("\ud800" <= c <= "\udfff" for c in text):
         raise ValueError("text holds a character that cannot be stored")
+    if any(category(c) == "Cc" and c not in "\t\n\r" for c in text):
+        raise ValueError("text holds a control character")
     return text
 
 
-Text = Annotated[str, AfterValidator(no_nul)]
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(no_nul)]
+def one_line(text: str) -> str:
+    """Refuse line ends and tabs too, and characters that turn the reading direction."""
+    if any(c in "\t\n\r\u2028\u2029" for c in text):
+        raise ValueError("it must stand on one line")
+    if any("\u202a" <= c <= "\u202e" or "\u2066" <= c <= "\u2069" for c in text):
+        raise ValueError("text holds a character that turns the reading direction")
+    return storable(text)
+
+
+def named(text: str) -> str:
+    """Refuse a name of blanks."""
+    if not text.strip():
+        raise ValueError("a name is wanted, not blanks")
+    return one_line(text)
+
+
+Text = Annotated[str, AfterValidator(storable)]
+Line = Annotated[str, AfterValidator(one_line)]
+Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(named)]
+FIRST_YEAR = 1900
+_AHEAD = timedelta(days=1)
+
+
+def moment(at: datetime) -> datetime:
+    """Refuse a time before 1900 or more than a day ahead."""
+    try:
+        sure = datetime(FIRST_YEAR, 1, 1, tzinfo=UTC) <= at <= datetime.now(UTC) + _AHEAD
+    except OverflowError:
+        sure = False
+    if not sure:
+        raise ValueError(f"a time from {FIRST_YEAR} to tomorrow is wanted")
+    return at
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(moment)]
 Figure = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-9999, le=9999)]
 InstrumentKind = Literal["checking_rod", "caliper", "indicator"]
 Cylinder = Annotated[int, Field(strict=True, ge=1, le=16)]

@@ -20,7 +20,7 @@ from vivid_arm.core.rods.strength import Form
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.sign_off.torque import TorqueUnit
 from vivid_arm.core.zero_lash.predict import Change
-from vivid_arm.records.fields import Cylinder, Figure, InField, Name, Strict, Text
+from vivid_arm.records.fields import Cylinder, Figure, InField, Line, Name, Strict, Text
 
 Pixel = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-5000, le=5000)]
 
@@ -45,7 +45,7 @@ class MarkPhoto(OverlayFigures):
     photo_id: UUID
 
 
-Note = Annotated[Text, Field(max_length=200)]
+Note = Annotated[Line, Field(max_length=200)]
 
 
 Count = Annotated[int, Field(strict=True, ge=0, le=999)]

@@ -44,16 +44,27 @@ LENGTH = Numeric(10, 6)
 Json = dict[str, Any]
 
 
-class Unreadable:
-    """Stands in for a kept shape that cannot be read: whoever uses it is told which and why."""
+class UnreadableShape(ValueError):
+    """A kept figure that no check would let in today; the words say which, and why."""
 
-    def __init__(self, words: str) -> None:
+
+class Unreadable:
+    """Stands in for a kept shape that cannot be read: whoever uses it is told which and why.
+
+    ``raw`` is what is kept, so that it can still be exported.
+    """
+
+    def __init__(self, words: str, raw: Any) -> None:
         self._words = words
+        self.raw = raw
 
     def __getattr__(self, name: str) -> Any:
-        raise ValueError(self._words)
+        raise UnreadableShape(self._words)
 
-    __getitem__ = __iter__ = __len__ = __contains__ = __getattr__
+    def _refuse(self, *_: Any) -> Any:
+        raise UnreadableShape(self._words)
+
+    __getitem__ = __iter__ = __len__ = __contains__ = _refuse
 
 
 class Shape(TypeDecorator[Any]):
@@ -84,7 +95,7 @@ class Shape(TypeDecorator[Any]):
         try:
             return self.read(value)
         except ValidationError as error:
-            return Unreadable(": ".join(fault_of(error.errors())))
+            return Unreadable(": ".join(fault_of(error.errors())), value)
 
 
 class Base(DeclarativeBase):

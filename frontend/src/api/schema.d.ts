@@ -5867,6 +5867,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -5951,6 +5960,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6020,6 +6038,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6107,6 +6134,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6174,6 +6210,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6269,6 +6314,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6349,6 +6403,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6416,6 +6479,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6501,6 +6573,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6574,6 +6655,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6666,6 +6756,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6749,6 +6848,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -6825,6 +6933,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6927,6 +7044,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7006,6 +7132,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7094,6 +7229,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7164,6 +7308,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7245,6 +7398,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7352,6 +7514,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7438,6 +7609,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7508,6 +7688,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7589,6 +7778,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7685,6 +7883,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7767,6 +7974,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7861,6 +8077,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -7935,6 +8160,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8034,6 +8268,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8113,6 +8356,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8208,6 +8460,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8315,6 +8576,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8392,6 +8662,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8462,6 +8741,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8558,6 +8846,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8632,6 +8929,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8719,6 +9025,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8796,6 +9111,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -8866,6 +9190,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8960,6 +9293,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9062,6 +9404,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9152,6 +9503,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9235,6 +9595,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9304,6 +9673,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9387,6 +9765,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9460,6 +9847,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9573,6 +9969,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9642,6 +10047,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9725,6 +10139,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -9794,6 +10217,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9873,6 +10305,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9960,6 +10401,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10027,6 +10477,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10112,6 +10571,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10185,6 +10653,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10275,6 +10752,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10378,6 +10864,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10465,6 +10960,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10536,6 +11040,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10619,6 +11132,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10688,6 +11210,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10774,6 +11305,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10841,6 +11381,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10924,6 +11473,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -10993,6 +11551,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11087,6 +11654,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11164,6 +11740,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11234,6 +11819,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11322,6 +11916,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11396,6 +11999,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11483,6 +12095,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11552,6 +12173,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11647,6 +12277,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11734,6 +12373,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11806,6 +12454,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11887,6 +12544,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -11961,6 +12627,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description No such thing */
             404: {
                 headers: {
@@ -12028,6 +12703,15 @@ export interface operations {
             };
             /** @description The request cannot be read */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

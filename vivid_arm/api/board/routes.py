@@ -8,7 +8,7 @@ from pydantic import AfterValidator
 from vivid_arm.api.board.schemas import BoardEntry, BoardOut
 from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.api.deps import Tx
-from vivid_arm.records.fields import no_nul
+from vivid_arm.records.fields import one_line
 from vivid_arm.records.state.board import board_page
 
 router = APIRouter(prefix="/api/builds", tags=["board"])
@@ -17,7 +17,7 @@ router = APIRouter(prefix="/api/builds", tags=["board"])
 @router.get("")
 def read_board(
     session: Tx,
-    search: Annotated[str, Query(max_length=80), AfterValidator(no_nul)] = "",
+    search: Annotated[str, Query(max_length=80), AfterValidator(one_line)] = "",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
     limit: Annotated[int, Query(ge=1, le=100)] = 30,
 ) -> BoardOut:

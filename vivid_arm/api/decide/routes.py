@@ -13,7 +13,7 @@ from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, Tips, after_pressing
 from vivid_arm.documents import cut_sheet
-from vivid_arm.documents.order_sheet import Paper
+from vivid_arm.documents.paper import Paper
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures, tips_of
 

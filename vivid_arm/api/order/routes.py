@@ -26,6 +26,7 @@ from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import ORDERING
 from vivid_arm.documents import order_data, order_sheet
+from vivid_arm.documents.paper import Paper
 from vivid_arm.outside.supplier import (
     Catalogue,
     Supplier,
@@ -229,7 +230,7 @@ def frozen_pdf(
     request: Request,
     session: Tx,
     unit: Annotated[Unit, Query()] = "in",
-    paper: Annotated[order_sheet.Paper, Query()] = "A4",
+    paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """An order's sheet as it was frozen, to print."""
     order = _found(session, build_id, order_id)

@@ -8,10 +8,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.records.fields import Strict, Text, Version
+from vivid_arm.records.fields import Line, Strict, Text, Version
 from vivid_arm.records.state.orders import OrderState, Purpose
 
-By = Annotated[Text, Field(max_length=60)]
+By = Annotated[Line, Field(max_length=60)]
 
 
 class OrderIn(Strict):
@@ -36,7 +36,7 @@ class MoveIn(Strict):
 
     version: Version
     to: Literal["withdrawn", "trial", "fitted", "returned"]
-    reason: Annotated[Text, Field(max_length=200)] = ""
+    reason: Annotated[Line, Field(max_length=200)] = ""
 
 
 class OrderLineOut(BaseModel):

@@ -11,6 +11,7 @@ from vivid_arm.api.deps import Tx, build_state
 from vivid_arm.api.responses import CsvResponse, PdfResponse, TextResponse
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_data, order_sheet
+from vivid_arm.documents.paper import Paper
 
 router = APIRouter(prefix="/api/builds/{build_id}/order", tags=["order"])
 
@@ -43,7 +44,7 @@ def order_pdf(
     request: Request,
     session: Tx,
     unit: Annotated[Unit, Query()] = "in",
-    paper: Annotated[order_sheet.Paper, Query()] = "A4",
+    paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The order sheet to print, with the build's QR code."""
     link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/order"

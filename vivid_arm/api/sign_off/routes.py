@@ -13,7 +13,8 @@ from vivid_arm.api.responses import PdfResponse
 from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
 from vivid_arm.api.sign_off.views import sign_off_out
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.documents import order_sheet, report
+from vivid_arm.documents import report
+from vivid_arm.documents.paper import Paper
 from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.state.sign_off import SignOffState, sign_off_state
 from vivid_arm.records.writes import sign_off
@@ -57,7 +58,7 @@ def report_pdf(
     request: Request,
     session: Tx,
     unit: Annotated[Unit, Query()] = "in",
-    paper: Annotated[order_sheet.Paper, Query()] = "A4",
+    paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The whole build on paper: drawings, readings, decision, orders, checks, signature."""
     finish = _finish(session, build_id)

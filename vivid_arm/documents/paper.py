@@ -1,0 +1,38 @@
+"""Paper: one page template to HTML or PDF, black on white.
+
+A page may use the fonts that ship with the program and nothing else: no address that stands in
+a name or a note is ever opened.
+"""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Literal
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+
+Paper = Literal["A4", "Letter"]
+HERE = Path(__file__).parent
+
+
+def page_of(
+    template: str, unit: Unit, paper: Paper, filters: dict[str, Callable[..., Any]], **values: Any
+) -> str:
+    """A template filled in: lengths in ``unit``, everything escaped."""
+    env = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
+    env.filters["as_length"] = lambda value: format_length(float(value), unit)
+    env.filters["as_small"] = lambda value: format_small(float(value), unit)
+    env.filters |= filters
+    return env.get_template(template).render(paper=paper, **values)
+
+
+def pdf_of(page: str) -> bytes:
+    """A page as PDF; what stands at an address it may not open is left out."""
+    # Imported on use: it costs half a second that the start does not need.
+    from weasyprint import HTML
+
+    from vivid_arm.documents.fetching import OnlyFonts
+
+    made = HTML(string=page, base_url=f"{HERE}/", url_fetcher=OnlyFonts())
+    return bytes(made.write_pdf())
