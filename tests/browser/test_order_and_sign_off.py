@@ -176,6 +176,31 @@ def test_the_gauge_is_taken_by_key_by_touch_and_by_its_button(
     context.close()
 
 
+def test_ten_tabs_share_one_stream(
+    browser: Browser, live: str, shop: Shop, cable: GaugeCable
+) -> None:
+    """A browser allows six connections: a stream a tab would leave none for the work."""
+    build = measured(live, shop)
+    context = browser.new_context()
+    streams: list[str] = []
+    context.on("request", lambda r: streams.append(r.url) if r.url.endswith("/live") else None)
+    tabs = [context.new_page() for _ in range(10)]
+    for tab in tabs:
+        tab.goto(f"{live}/builds/{build['id']}/sign_off")
+        expect(tab.get_by_role("heading", name="Sign off")).to_be_visible()
+    tabs[-1].get_by_role("button", name="Spring coil clearance").click()
+    tabs[0].get_by_role("button", name="Spring coil clearance").click()
+    cable.say("move indicator 0.072")
+    for tab in (tabs[0], tabs[-1]):
+        expect(tab.locator("[data-gauge-value=indicator]")).to_have_text("0.0720 in")
+    assert len(streams) == 1
+    for tab in tabs[:-1]:
+        tab.close()
+    cable.say("move indicator 0.068")
+    expect(tabs[-1].locator("[data-gauge-value=indicator]")).to_have_text("0.0680 in")
+    context.close()
+
+
 def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> None:
     build = measured(live, shop, plan={"strategy": "fewest"})
     page.goto(f"{live}/builds/{build['id']}/order")

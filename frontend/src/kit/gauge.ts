@@ -12,7 +12,9 @@ import {
   watch,
   type MaybeRefOrGetter,
 } from 'vue'
+import { answer, api } from '../api/client'
 import type { components } from '../api/schema'
+import { sharedEvents } from './events'
 import type { Unit } from './format'
 
 export type Live = components['schemas']['LiveOut']
@@ -23,21 +25,29 @@ export const useGauges = createSharedComposable(() => {
   const field = shallowRef<HTMLInputElement | HTMLTextAreaElement | null>(null)
   let takes: ((value: Live) => void) | null = null
 
-  const source = new EventSource('/api/gauges/live')
-  source.onmessage = (event: MessageEvent<string>) => {
-    const value = JSON.parse(event.data) as Partial<Live>
+  function take(data: string) {
+    const value = JSON.parse(data) as Partial<Live>
     connected.value = value.name !== undefined
     if (value.name === undefined) values.value = {}
     else {
       values.value = { ...values.value, [value.name]: value as Live }
-      if (value.taken) takes?.(value as Live)
+      // A value taken goes to the page in sight, not into every tab.
+      if (value.taken && !document.hidden) takes?.(value as Live)
     }
   }
-  source.onerror = () => {
+  function lost() {
     connected.value = false
     values.value = {}
   }
-  onScopeDispose(() => source.close())
+  onScopeDispose(sharedEvents('/api/gauges/live', take, lost))
+  // Another tab may hold the stream: what stands on the gauges now is asked for once.
+  void answer(api.GET('/api/gauges'))
+    .then((now) => {
+      connected.value ||= now.connected
+      const known = now.values.map((value) => [value.name, value] as const)
+      values.value = { ...Object.fromEntries(known), ...values.value }
+    })
+    .catch(() => undefined)
 
   useEventListener(document, 'focusin', (event) => {
     const target = event.target

@@ -1,0 +1,55 @@
+/**
+ * One event stream for a whole browser: a tab in sight holds it and tells the others.
+ *
+ * A browser allows few connections to one server; a stream a tab would use them up. The stream is
+ * closed when the tab that holds it is hidden, and the next tab in sight takes it over.
+ */
+export function sharedEvents(url: string, take: (data: string) => void, lost: () => void) {
+  const channel = new BroadcastChannel(`vivid-arm ${url}`)
+  channel.onmessage = (event: MessageEvent<string | null>) =>
+    event.data === null ? lost() : take(event.data)
+
+  function open(): EventSource {
+    const source = new EventSource(url)
+    source.onmessage = (event: MessageEvent<string>) => {
+      channel.postMessage(event.data)
+      take(event.data)
+    }
+    source.onerror = () => {
+      channel.postMessage(null)
+      lost()
+    }
+    return source
+  }
+
+  let leave: () => void = () => undefined
+  function stand() {
+    leave()
+    if (document.hidden) return
+    const asking = new AbortController()
+    let source: EventSource | null = null
+    let done: () => void = () => undefined
+    const hold = () =>
+      new Promise<void>((release) => {
+        done = release
+        source = open()
+      })
+    if (navigator.locks)
+      navigator.locks
+        .request(`vivid-arm ${url}`, { signal: asking.signal }, hold)
+        .catch(() => undefined)
+    else void hold()
+    leave = () => {
+      asking.abort()
+      source?.close()
+      done()
+    }
+  }
+  document.addEventListener('visibilitychange', stand)
+  stand()
+  return () => {
+    document.removeEventListener('visibilitychange', stand)
+    leave()
+    channel.close()
+  }
+}
