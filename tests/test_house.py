@@ -4,8 +4,10 @@ import ast
 import json
 from collections import defaultdict
 from pathlib import Path
+from threading import Barrier, Thread
 
 import pytest
+from propcache.api import cached_property
 
 ROOT = Path(__file__).parents[1]
 STEPS = {
@@ -77,3 +79,23 @@ def test_the_core_names_its_sources_and_what_it_refuses(path: Path) -> None:
 
 def _raises(node: ast.FunctionDef) -> bool:
     return any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(node))
+
+
+def test_what_is_worked_out_once_waits_for_nobody_else() -> None:
+    """Python 3.11's own ``cached_property`` holds one lock for all instances while it computes."""
+    files = [p for p in (ROOT / "vivid_arm").rglob("*.py") if "cached_property" in p.read_text()]
+    assert files
+    assert [p.name for p in files if "from propcache.api import" not in p.read_text()] == []
+    inside, both = Barrier(2, timeout=30), []
+
+    class Slow:
+        @cached_property
+        def value(self) -> int:
+            return inside.wait()
+
+    threads = [Thread(target=lambda: both.append(Slow().value)) for _ in range(2)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(both) == [0, 1]

@@ -13,13 +13,14 @@ Source: as above; figures of reading a mark are common practice put in figures h
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from itertools import pairwise
 from math import isfinite
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from propcache.api import cached_property
 from scipy.optimize import least_squares
 from scipy.special import log_ndtr
 

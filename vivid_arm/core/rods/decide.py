@@ -5,11 +5,11 @@ Source: windows and targets by ``preload``; the order of the ways of buying is o
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from math import ceil, floor, inf
 from typing import Literal
 
 import numpy as np
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError, within

@@ -1,8 +1,9 @@
 """A whole build: its heads, its rods, how each valve stands, what it waits for."""
 
-from functools import cached_property
 from typing import Literal
 from uuid import UUID
+
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step

@@ -1,8 +1,9 @@
 """How a build's rods are decided: the valves known or inferred, the shop's box, the choice."""
 
 from collections.abc import Sequence
-from functools import cached_property
 from typing import cast
+
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, convert

@@ -1,9 +1,10 @@
 """The heads of a build: every valve, what they say together, which is doubted."""
 
 from collections.abc import Mapping, Sequence
-from functools import cached_property
 from typing import Protocol, cast
 from uuid import UUID
+
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention

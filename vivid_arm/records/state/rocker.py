@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import cast
 
 import numpy as np
+from propcache.api import cached_property
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import ValveKind

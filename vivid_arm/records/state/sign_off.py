@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal, cast
 from uuid import UUID
 
+from propcache.api import cached_property
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from math import hypot
 from typing import cast
+
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
