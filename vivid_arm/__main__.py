@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
@@ -225,5 +226,19 @@ def _leave(number: int, frame: FrameType | None) -> None:
     sys.exit(128 + number)
 
 
+def main() -> None:
+    """Run the command; a thread that hangs on a dead database does not keep the process."""
+    code: int | str | None = 1
+    try:
+        cli()
+    except SystemExit as left:
+        code = left.code
+        raise
+    finally:
+        if any(t is not threading.current_thread() and not t.daemon for t in threading.enumerate()):
+            sys.stdout.flush()
+            os._exit(code if isinstance(code, int) else 1)
+
+
 if __name__ == "__main__":
-    cli()
+    main()

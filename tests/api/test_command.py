@@ -97,6 +97,46 @@ def test_thirty_stops_in_a_row_all_end(scratch: Path, cluster_url: str, engine: 
         assert codes == [129, 143, 129, 0, 129], f"round {round_}"
 
 
+def postgres_of(folder: Path) -> list[int]:
+    """The private server's processes."""
+    first = int((folder / "postgres" / "postmaster.pid").read_text().splitlines()[0])
+    children = Path(f"/proc/{first}/task/{first}/children").read_text().split()
+    return [first, *map(int, children)]
+
+
+def test_a_database_that_stands_still_hangs_nobody(scratch: Path) -> None:
+    """Pages answer, requests are told to come back, and the stop ends all the same."""
+    port, data = free_port(), scratch / "d"
+    process = serve("--data", str(data), "--port", str(port), "--no-standins")
+    url = f"http://127.0.0.1:{port}"
+    try:
+        wait_healthy(port)
+        for pid in postgres_of(data):
+            os.kill(pid, signal.SIGSTOP)
+        with httpx.Client(base_url=url, trust_env=False, timeout=30) as http:
+            for address in ("/api/builds", "/api/health", "/api/instruments"):
+                began = time.monotonic()
+                answer = http.get(address)
+                assert answer.status_code == 503, address
+                assert time.monotonic() - began < 20, address
+            assert http.get("/api/builds").headers["retry-after"] == "3"
+            began = time.monotonic()
+            assert '<div id="app">' in http.get("/builds/x/order").text
+            assert time.monotonic() - began < 5
+        process.send_signal(signal.SIGTERM)
+        assert process.wait(timeout=30) == 143
+        assert holders(scratch) == []
+    finally:
+        process.kill()
+    again = serve("--data", str(data), "--port", str(port), "--no-standins")
+    try:
+        wait_healthy(port)
+        assert httpx.get(f"{url}/api/builds", trust_env=False).json()["total"] == 11
+    finally:
+        again.send_signal(signal.SIGTERM)
+        again.wait(timeout=30)
+
+
 @pytest.mark.parametrize("host", ["0.0.0.0", "192.168.1.5", "::", "bench.example"])
 def test_open_addresses_are_refused(scratch: Path, host: str) -> None:
     out, _ = (process := serve("--data", str(scratch), "--host", host)).communicate(timeout=30)

@@ -46,6 +46,8 @@ from vivid_arm.records.database import connect, revision, sessions
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}
+_LIMIT_S, _LONG_S = 8.0, 60.0
+_LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
 _READING = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -204,12 +206,37 @@ class _Guard:
                     headers["Cache-Control"] = "public, max-age=31536000, immutable"
             await send(message)
 
-        await app(scope, receive, send_with_headers)
+        await _in_time(app, scope, receive, send_with_headers)
+
+
+async def _in_time(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
+    """Let a request take its time, and no more: what hangs behind it is left to itself."""
+    path = scope["path"]
+    if path == "/api/gauges/live":
+        await app(scope, receive, send)
+        return
+    started = late = False
+
+    async def send_unless_late(message: Message) -> None:
+        nonlocal started
+        if not late:
+            started = True
+            await send(message)
+
+    work = asyncio.ensure_future(app(scope, receive, send_unless_late))
+    limit = _LONG_S if path.endswith(_LONG) else _LIMIT_S
+    done, _ = await asyncio.wait({work}, timeout=limit)
+    if done or started:
+        await work
+        return
+    late = True
+    work.add_done_callback(lambda found: found.cancelled() or found.exception())
+    await problems.too_late()(scope, receive, send)
 
 
 def _serve_frontend(app: FastAPI) -> None:
     @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> FileResponse:
+    async def page(path: str) -> FileResponse:
         """A built file, or the one page for every address the front end knows."""
         if path.startswith("api/"):
             raise problems.NotFound(f"There is no /{path}.")

@@ -9,6 +9,7 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from vivid_arm.api import examples
@@ -92,6 +93,7 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(IntegrityError, _crossed)
     app.add_exception_handler(OperationalError, _database_away)
+    app.add_exception_handler(PoolTimeout, _database_away)
     app.add_exception_handler(UnreadableShape, _unreadable)
     app.add_exception_handler(DataError, _unreadable)
     app.add_exception_handler(SupplierAway, _supplier_away)
@@ -244,11 +246,23 @@ def _supplier_refused(_: Request, error: Exception) -> JSONResponse:
 
 
 def _database_away(_: Request, error: Exception) -> JSONResponse:
-    return answer(
-        Problem(
-            title="The database does not answer",
-            status=503,
-            code="database",
-            detail="The database does not answer. Nothing was changed; try again in a moment.",
-        )
+    return _later(
+        "The database does not answer",
+        "database",
+        "The database does not answer. Nothing was changed; try again in a moment.",
     )
+
+
+def too_late() -> JSONResponse:
+    """The answer to a request that is not through in time; whether it was kept is not known."""
+    return _later(
+        "Not answered in time",
+        "too_late",
+        "No answer in time. Whether it was kept is not known: send it again with the same key.",
+    )
+
+
+def _later(title: str, code: str, detail: str) -> JSONResponse:
+    found = answer(Problem(title=title, status=503, code=code, detail=detail))
+    found.headers["Retry-After"] = "3"
+    return found

@@ -1,10 +1,12 @@
 """A private PostgreSQL cluster on loopback, in a data directory of its own."""
 
+import contextlib
 import fcntl
 import os
 import pwd
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import time
@@ -103,6 +105,12 @@ def _only_one(data: Path) -> Iterator[None]:
         yield
 
 
+def _children(parent: int) -> list[int]:
+    """Processes started by another."""
+    found = Path(f"/proc/{parent}/task/{parent}/children").read_text()
+    return [int(pid) for pid in found.split()]
+
+
 class _Cluster:
     def __init__(self, folder: Path, log: Path) -> None:
         self.folder, self.log = folder, log
@@ -163,7 +171,15 @@ class _Cluster:
         raise ClusterError(f"PostgreSQL did not start; see {self.log}")
 
     def stop(self) -> None:
-        self._pg_ctl("stop", "-m", "fast", check=False)
+        """Stop the server; one that does not answer is stopped hard, and recovers later."""
+        for mode, seconds in (("fast", 5), ("immediate", 2)):
+            if self._pg_ctl("stop", "-m", mode, "-t", str(seconds), check=False) == 0:
+                return
+        with contextlib.suppress(OSError, ValueError, IndexError):
+            first = int((self.folder / "postmaster.pid").read_text().splitlines()[0])
+            if str(self.folder) in Path(f"/proc/{first}/cmdline").read_text():
+                for process in (*_children(first), first):
+                    os.kill(process, signal.SIGKILL)
 
     def _pg_ctl(self, *words: str, check: bool = True) -> int:
         return self._run(

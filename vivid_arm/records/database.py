@@ -13,15 +13,20 @@ from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.orm import Session, sessionmaker
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
+PATIENCE_S = 3
 _END_OF_TIME = datetime(9999, 1, 1, tzinfo=UTC)
 
 
 def connect(url: str) -> Engine:
-    """An engine for a database URL; every statement is cut off after 10 seconds."""
+    """An engine for a database URL; nobody waits long for a connection, a place or an answer."""
     engine = create_engine(
         url,
         pool_pre_ping=True,
-        connect_args={"connect_timeout": 5, "options": "-c statement_timeout=10000"},
+        pool_timeout=PATIENCE_S,
+        connect_args={
+            "connect_timeout": PATIENCE_S,
+            "options": f"-c statement_timeout={PATIENCE_S}s",
+        },
     )
     event.listen(engine, "connect", _read_every_time)
     return engine
@@ -51,6 +56,7 @@ def migrate(engine: Engine) -> None:
     config = Config()
     config.set_main_option("script_location", str(_MIGRATIONS))
     with engine.begin() as connection:
+        connection.execute(text("SET LOCAL statement_timeout = 0"))
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
 
