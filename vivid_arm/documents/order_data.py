@@ -1,7 +1,7 @@
 """What an order sheet holds: lines, the rod, the measured data behind them, what is open."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from datetime import datetime
 from typing import Any, cast
 
@@ -66,7 +66,7 @@ class Evidence:
 
 @dataclass(frozen=True)
 class OrderSheet:
-    """Everything an order sheet says; lengths in inches."""
+    """Everything an order sheet says; lengths in inches. ``geometry``: how marks set the rods."""
 
     format: str
     build: str
@@ -89,6 +89,7 @@ class OrderSheet:
     evidence: list[Evidence]
     inferred: list[str]
     open_points: list[str]
+    geometry: list[str] = field(default_factory=list)
 
 
 def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
@@ -124,6 +125,7 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
         _evidence(state),
         [v.name for v in state.decision.valves if v.inferred] if state.decision else [],
         _open_points(state),
+        state.geometry_sums,
     )
 
 
@@ -209,6 +211,7 @@ def _open_points(state: BuildState) -> list[str]:
         named = [n for n in out if n in state.rods_in]
         if named:
             points.append(f"Outside the preload window: {', '.join(named)}.")
+    points += state.geometry_open
     points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
     points += [
         fill(finding.what, {}, finding.smalls)

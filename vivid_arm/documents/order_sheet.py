@@ -34,10 +34,16 @@ def to_text(sheet: OrderSheet) -> str:
             f"{'hardened for guide plates' if rod.hardened else 'not hardened'}.",
             f"Lifter end: {sheet.lifter_end}. Rocker end: {sheet.rocker_end}.",
             "",
+            *_listed("By the rocker's geometry:", sheet.geometry),
+            *_listed("Still open here:", sheet.open_points),
             "Please confirm the length convention before making anything.",
             "",
         ]
     )
+
+
+def _listed(title: str, lines: list[str]) -> list[str]:
+    return [title, *(f"  {line}" for line in lines), ""] if lines else []
 
 
 def to_csv(sheet: OrderSheet) -> str:

@@ -147,15 +147,11 @@ def _warnings(state: BuildState, found: Decision) -> list[str]:
     said = [f"{s.name} is not believable as measured: inferred." for s in state.suspicions.values()]
     missing = [k for k in KINDS if not any(v.kind == k for v in found.valves)]
     said += [f"No {k} valve is measured: {k} rods are left out." for k in missing]
-    if (
-        found.aim.mode == "adjuster"
-        and found.aim.stud
-        and not any(v.wanted_in for v in found.valves)
-    ):
+    if found.aim.mode == "adjuster" and found.aim.stud and not state.geometry:
         said.append(
             "The rod's length sets the rocker's geometry: make a mark in Rocker before ordering."
         )
-    return said
+    return said + state.geometry_open + state.geometry_sums
 
 
 def rod_out(state: BuildState) -> RodOut:

@@ -78,6 +78,18 @@ def rocker_verdict(
             lengths,
             smalls,
         )
+    if 2 * correction.u_in >= abs(change):
+        known = 2 * correction.u_in <= _TELLING_IN
+        return Verdict(
+            "closing",
+            f"Not settled: read on before you change the {'rod' if found.sheet.stud else 'shim'}.",
+            f"{_why(found)} The change would be {{c}}, ± {{x}} (k = 2)."
+            if known
+            else "The tries do not tell how far yet.",
+            then or "Make a mark with another setting.",
+            lengths,
+            smalls,
+        )
     return Verdict(
         "closing",
         _do_words(found.sheet.stud, change),
@@ -89,6 +101,9 @@ def rocker_verdict(
         smalls,
     )
 
+
+_TELLING_IN = 0.25
+"""A change known no better than this tells a builder nothing."""
 
 _OTHER_PARTS = (
     "Move the stand, take an offset or another rocker; ask a licensed machinist before cutting."

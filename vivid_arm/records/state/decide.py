@@ -1,23 +1,67 @@
 """How a build's rods are decided: the valves known or inferred, the shop's box, the choice."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import cast
 
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, convert
+from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.infer import inferred
 from vivid_arm.core.heads.spread import placed
+from vivid_arm.core.rocker.settled import SettledRod, settled_rod
 from vivid_arm.core.rods.decide import Decision, ValveKnown, decide
 from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
-from vivid_arm.core.rods.preload import Bias
-from vivid_arm.core.said.verdicts import Verdict, group_verdict, solid_verdict
+from vivid_arm.core.rods.preload import Bias, exact_length_in
+from vivid_arm.core.said.verdicts import Verdict, fill, group_verdict, solid_verdict
 from vivid_arm.records.state.heads import HeadsState
 from vivid_arm.records.state.plan import RodPlan, aim_of, plan_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import BoxRod
+
+
+@dataclass(frozen=True)
+class GeometryRod:
+    """A kind's rod by the marks of one valve, in the order's convention.
+
+    ``settled`` is the rod at zero lash (centre length), None while the marks settle none;
+    ``words`` is then what they say and what to read next.
+    """
+
+    valve: str
+    settled: SettledRod | None
+    offset_in: float
+    preload_in: float
+    words: str
+
+    @property
+    def length_in(self) -> float | None:
+        """The rod to order: the one at zero lash, and the preload on top."""
+        if self.settled is None:
+            return None
+        return exact_length_in(self.settled.setting_in + self.offset_in, self.preload_in)
+
+    @property
+    def sum(self) -> str:
+        """How the length comes about; empty where nothing is settled."""
+        if self.settled is None or self.length_in is None:
+            return ""
+        at = format_length(self.settled.setting_in + self.offset_in)
+        how = "its mark is good" if self.settled.tried else "by the marks"
+        if not self.preload_in:
+            return f"{at} at zero lash on {self.valve} ({how})."
+        return (
+            f"{at} at zero lash on {self.valve} ({how}) + {format_small(self.preload_in)} preload "
+            f"= {format_length(self.length_in)}; the nut ends where it stood in the try."
+        )
+
+    @property
+    def open_point(self) -> str:
+        """The sentence among what is open."""
+        return f"Rocker of {self.valve} is not settled: {self.words}"
 
 
 class DecideState(HeadsState):
@@ -89,22 +133,52 @@ class DecideState(HeadsState):
         return found
 
     @cached_property
-    def wanted_by_geometry(self) -> dict[ValveKind, float]:
-        """The length a stud's rockers ask for by kind, in the order's convention."""
+    def geometry(self) -> dict[ValveKind, GeometryRod]:
+        """What a stud's marks settle about each kind's rod, or why they settle nothing."""
         if self.build.mount != "stud":
             return {}
-        found: dict[ValveKind, float] = {}
+        found: dict[ValveKind, GeometryRod] = {}
         for valve in self.valves:
-            if (
-                valve.kind in found
-                or not valve.rocker.tries
-                or valve.rocker.contradiction is not None
-            ):
-                continue
-            exact = valve.rocker.correction.exact_in
-            if exact is not None:
-                found[valve.kind] = exact + valve.rocker.order_offset_in
+            known = found.get(valve.kind)
+            if valve.rocker.tries and (known is None or known.settled is None):
+                said = self._by_marks(valve)
+                found[valve.kind] = said if known is None or said.settled else known
         return found
+
+    def _by_marks(self, valve: ValveState) -> GeometryRod:
+        rocker = valve.rocker
+        settled = None
+        if rocker.contradiction is None:
+            settled = settled_rod(rocker.fit, rocker.correction, rocker.step_in)
+        said = rocker.verdict
+        words = [
+            fill(text, rocker.shown(said.lengths), said.smalls)
+            for text in (said.what, said.then)
+            if text
+        ]
+        return GeometryRod(
+            valve.name,
+            settled,
+            rocker.order_offset_in,
+            0.0 if self.solid else self.lifter.target_in,
+            " ".join(words),
+        )
+
+    @property
+    def wanted_by_geometry(self) -> dict[ValveKind, float]:
+        """The length a stud's rockers ask for by kind, in the order's convention."""
+        lengths = {kind: rod.length_in for kind, rod in self.geometry.items()}
+        return {kind: length for kind, length in lengths.items() if length is not None}
+
+    @property
+    def geometry_sums(self) -> list[str]:
+        """How the rod of each kind comes about where marks settle it."""
+        return [f"{kind.capitalize()}: {rod.sum}" for kind, rod in self.geometry.items() if rod.sum]
+
+    @property
+    def geometry_open(self) -> list[str]:
+        """What the marks leave open, and the reading that decides it."""
+        return [rod.open_point for rod in self.geometry.values() if rod.settled is None]
 
     @cached_property
     def decision(self) -> Decision | None:
