@@ -345,7 +345,7 @@ def test_the_board_leads_to_the_rocker(
 ) -> None:
     page.goto(live)
     row = page.locator(".board li").filter(has_text="Towpath tug V8")
-    expect(row).to_contain_text("Rocker of 1I: take a rod 25 thou longer")
+    expect(row).to_contain_text("Rocker of 1I: not settled: read the arm's angle")
     row.get_by_role("link", name="Rocker").click()
     expect(page.locator(".arm-view")).to_be_visible()
     page.keyboard.press("v")

@@ -171,8 +171,8 @@ def test_an_unsure_change_asks_for_a_reading_first() -> None:
     following = next_readings(found, 7.5)[0]
     said: Verdict = rocker_verdict(found, done, conflict(found, done), following, 0.025)
     assert 2 * done.u_in > abs(done.change_in or 0.0)
-    assert said.what == "Not settled: read on before you change the rod."
-    assert said.then.startswith("Read the arm's angle")
+    assert said.what.startswith("Not settled: read the arm's angle")
+    assert said.then == "Only then change the rod."
     sure = known(STUD, 0.08)
     done = correct(sure, "mid_lift", 7.5, 0.025)
     said = rocker_verdict(sure, done, None, following, 0.025)

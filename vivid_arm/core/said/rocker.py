@@ -80,13 +80,14 @@ def rocker_verdict(
         )
     if 2 * correction.u_in >= abs(change):
         known = 2 * correction.u_in <= _TELLING_IN
+        read = then or "Make a mark with another setting."
         return Verdict(
             "closing",
-            f"Not settled: read on before you change the {'rod' if found.sheet.stud else 'shim'}.",
+            f"Not settled: {read[0].lower()}{read[1:]}",
             f"{_why(found)} The change would be {{c}}, ± {{x}} (k = 2)."
             if known
             else "The tries do not tell how far yet.",
-            then or "Make a mark with another setting.",
+            f"Only then change the {'rod' if found.sheet.stud else 'shim'}.",
             lengths,
             smalls,
         )
