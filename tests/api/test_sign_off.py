@@ -196,6 +196,7 @@ def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
             assert said in text, said
 
 
+@pytest.mark.slow
 def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engine) -> None:
     """Marks, orders, solid lifters, refusals: each template branch with real data."""
     with database.sessions(empty).begin() as session:

@@ -126,7 +126,7 @@ def _conflict(_: Request, error: Exception) -> JSONResponse:
             title="Changed elsewhere",
             status=409,
             code="conflict",
-            detail=f"{error} Nothing was overwritten.",
+            detail=str(error) if choices else f"{error} Nothing was overwritten.",
             field=fields[0] if len(fields) == 1 else None,
             context={
                 "yours": _plain(error.yours),

@@ -79,6 +79,7 @@ COVERAGE = {"inside": 0, "all": 0}
     st.integers(1, 3),
     st.sampled_from(["none", "angle", "lift", "both"]),
 )
+@pytest.mark.slow
 def test_the_truth_lies_within_two_sigma(
     rocker: str, ratio: float, lift: float, tries: int, more: str
 ) -> None:
