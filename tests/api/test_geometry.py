@@ -80,7 +80,11 @@ def test_an_undecided_mark_decides_no_rod(client: TestClient, make_build: Make) 
     assert told in client.get(f"/api/builds/{build['id']}/order.json").json()["open_points"]
 
 
-@pytest.mark.parametrize("edges", [("-0.045", "0.045"), ("0.010", "0.050"), ("-0.045", "-0.005")])
+@pytest.mark.parametrize(
+    "edges",
+    [("-0.045", "0.045"), ("0.010", "0.050"), ("-0.045", "-0.005"), ("-0.002", "0.002")],
+    ids=["wide", "outboard", "inboard", "narrower than it can be"],
+)
 def test_a_mark_that_is_wide_or_aside_has_not_been_tried(
     client: TestClient, make_build: Make, edges: tuple[str, str]
 ) -> None:

@@ -8,6 +8,7 @@ Source: common practice; the limits of a good mark are those a careful builder n
 """
 
 from dataclasses import dataclass
+from math import sqrt
 
 import numpy as np
 
@@ -35,13 +36,15 @@ class SettledRod:
 def good_mark(found: MarksFit, seen: SeenMark) -> bool:
     """Whether a try's mark is good in itself: in the middle or square, clear, as narrow as can be.
 
-    A roller's mark with both edges seen; anything else tells too little.
+    A roller's mark with both edges seen; anything else tells too little. One narrower than the
+    arm can sweep (k = 2 of its two edges) is a turn not made whole, or a mark at rest.
     """
     if found.sheet.tip != "roller" or seen.inboard_in is None or seen.outboard_in is None:
         return False
     row = settings_row(found, np.array([seen.setting_in]))
     arm, film = (found.unknowns[UNKNOWNS.index(name)] for name in ("arm_in", "film_in"))
-    least = float(least_width(np.asarray(arm), row.lift_in)[0]) + float(film)
+    swept = float(least_width(np.asarray(arm), row.lift_in)[0])
+    least, width = swept + float(film), seen.outboard_in - seen.inboard_in
     middle = (seen.inboard_in + seen.outboard_in) / 2
     square = seen.angle_deg is not None and abs(seen.angle_deg) <= SQUARE_WITHIN_DEG
     edge = found.sheet.stem_in / 2 - EDGE_CLEAR_IN
@@ -49,7 +52,7 @@ def good_mark(found: MarksFit, seen: SeenMark) -> bool:
         (abs(middle) <= MIDDLE_WITHIN_IN or square)
         and -edge <= seen.inboard_in
         and seen.outboard_in <= edge
-        and seen.outboard_in - seen.inboard_in <= least + WIDTH_WITHIN_IN
+        and swept - 2 * sqrt(2) * seen.edge_u_in <= width <= least + WIDTH_WITHIN_IN
     )
 
 
