@@ -7,7 +7,7 @@ import httpx
 import numpy as np
 from playwright.sync_api import Page, expect
 from scipy.optimize import brentq
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.rocker.marks import (
@@ -22,7 +22,7 @@ from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.tables import Base, Build, Reading, Valve
 from vivid_arm.records.writes import readings, setup
 
 LOBE = {
@@ -38,10 +38,27 @@ def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
     return f"{live}/builds/{build['id']}/zero_lash/{build['valves'][valve]['id']}"
 
 
-def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
-    """Load the demo shop and give its builds whole."""
+def load_demo(empty: Engine) -> None:
+    """Load the demo shop: made once by its own rules, its rows copied each later time."""
+    with empty.begin() as connection:
+        made = connection.scalar(text("SELECT to_regnamespace('demo_copy')"))
+        for table in Base.metadata.sorted_tables if made else ():
+            connection.execute(
+                text(f"INSERT INTO {table.name} SELECT * FROM demo_copy.{table.name}")
+            )
+    if made:
+        return
     with database.sessions(empty).begin() as session:
         demo.load(session)
+    with empty.begin() as connection:
+        connection.execute(text("CREATE SCHEMA demo_copy"))
+        for table in Base.metadata.sorted_tables:
+            connection.execute(text(f"CREATE TABLE demo_copy.{table.name} AS TABLE {table.name}"))
+
+
+def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
+    """Load the demo shop and give its builds whole."""
+    load_demo(empty)
     with httpx.Client(base_url=live, trust_env=False) as http:
         board = http.get("/api/builds").json()["builds"]
         return [http.get(f"/api/builds/{b['id']}").json() for b in board]

@@ -10,6 +10,7 @@ from threading import Thread
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
@@ -68,13 +69,17 @@ def session(empty: Engine) -> Iterator[Session]:
         yield session
 
 
+@pytest.fixture(scope="session")
+def app(cluster_url: str) -> FastAPI:
+    """The application on the test database, without supplier or gauges."""
+    return make_app(cluster_url)
+
+
 @pytest.fixture
-def live(cluster_url: str, empty: Engine) -> Iterator[str]:
+def live(app: FastAPI, empty: Engine) -> Iterator[str]:
     """The application really served on loopback; its address."""
     port = free_port()
-    config = uvicorn.Config(
-        make_app(cluster_url), port=port, log_level="error", timeout_graceful_shutdown=1
-    )
+    config = uvicorn.Config(app, port=port, log_level="error", timeout_graceful_shutdown=1)
     server = uvicorn.Server(config)
     thread = Thread(target=server.run)
     thread.start()

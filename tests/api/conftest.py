@@ -5,19 +5,16 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
-
-from vivid_arm.api.app import make_app
 
 Json = dict[str, Any]
 
 
 @pytest.fixture
-def client(cluster_url: str, empty: Engine) -> Iterator[TestClient]:
-    with TestClient(
-        make_app(cluster_url), base_url="http://127.0.0.1", raise_server_exceptions=False
-    ) as client:
+def client(app: FastAPI, empty: Engine) -> Iterator[TestClient]:
+    with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
         yield client
 
 

@@ -1,5 +1,6 @@
 """The start command for real: side by side, refusals, and nothing left running."""
 
+import multiprocessing
 import os
 import signal
 import subprocess
@@ -11,6 +12,7 @@ import httpx
 import pytest
 from sqlalchemy import Engine
 
+from vivid_arm import __main__ as command
 from vivid_arm.records.cluster import free_port
 
 ROOT = Path(__file__).parents[2]
@@ -71,26 +73,37 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
     assert holders(scratch) == []
 
 
+def run_command(url: str, *options: str) -> None:
+    os.environ["DATABASE_URL"] = url
+    sys.argv = ["vivid_arm", *options]
+    command.main()
+
+
 def test_thirty_stops_in_a_row_all_end(scratch: Path, cluster_url: str, engine: Engine) -> None:
     """Every signal takes the server's own way out, whatever the event loop is at."""
-    env = os.environ | {"DATABASE_URL": cluster_url}
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload([__name__, "vivid_arm.api.app"])
     signals = [signal.SIGHUP, signal.SIGTERM, signal.SIGHUP, signal.SIGINT, signal.SIGHUP]
     for round_ in range(6):
         ports = [free_port() for _ in signals]
         running = [
-            subprocess.Popen(
-                [sys.executable, "-m", "vivid_arm", "serve", "--data", str(scratch / "d"),
-                 "--port", str(port), "--no-demo", "--no-standins"],
-                cwd=ROOT, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            context.Process(
+                target=run_command,
+                args=(cluster_url, "serve", "--data", str(scratch / "d"), "--port", str(port),
+                      "--no-demo", "--no-standins"),
             )
             for port in ports
         ]  # fmt: skip
         try:
+            for process in running:
+                process.start()
             for port in ports:
                 wait_healthy(port)
             for process, stop in zip(running, signals, strict=True):
-                process.send_signal(stop)
-            codes = [process.wait(timeout=30) for process in running]
+                os.kill(process.pid or 0, stop)
+            for process in running:
+                process.join(timeout=30)
+            codes = [process.exitcode for process in running]
         finally:
             for process in running:
                 process.kill()

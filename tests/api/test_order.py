@@ -7,6 +7,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
 from sqlalchemy import Engine
@@ -26,12 +27,16 @@ def standin() -> Iterator[SupplierStandIn]:
         yield found
 
 
+@pytest.fixture(scope="module")
+def ordering(cluster_url: str) -> FastAPI:
+    return make_app(cluster_url)
+
+
 @pytest.fixture
-def client(cluster_url: str, empty: Engine, standin: SupplierStandIn) -> Iterator[TestClient]:
+def client(ordering: FastAPI, empty: Engine, standin: SupplierStandIn) -> Iterator[TestClient]:
     """The application with a supplier that answers within half a second or not at all."""
-    app = make_app(cluster_url, standin.url)
-    app.state.supplier = HttpSupplier(standin.url, timeout_s=0.5)
-    with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
+    ordering.state.supplier = HttpSupplier(standin.url, timeout_s=0.5)
+    with TestClient(ordering, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
         yield client
 
 

@@ -263,6 +263,7 @@ def test_photos_that_are_refused(
     assert gone.status_code == 404
 
 
+@pytest.mark.slow
 def test_a_photo_sent_twice_is_one(client: TestClient, make_build: Make) -> None:
     build = make_build(mount="shaft")
     own = str(uuid4())

@@ -11,8 +11,7 @@ from fastapi.testclient import TestClient
 from pypdf import PdfReader
 from sqlalchemy import Engine, text
 
-from vivid_arm.demo import shop
-from vivid_arm.records import database
+from tests.builders import load_demo
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -199,8 +198,7 @@ def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
 @pytest.mark.slow
 def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engine) -> None:
     """Marks, orders, solid lifters, refusals: each template branch with real data."""
-    with database.sessions(empty).begin() as session:
-        shop.load(session)
+    load_demo(empty)
     told = []
     for row in client.get("/api/builds").json()["builds"]:
         answer = client.get(f"/api/builds/{row['id']}/report.pdf")

@@ -3,19 +3,20 @@
 import csv
 import io
 import json
+from collections.abc import Iterator
+from copy import deepcopy
 from pathlib import Path
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import jsonschema_rs
 import pytest
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial
+from tests.builders import add_trial, load_demo
 from tests.conftest import TABLES
 from vivid_arm.core.errors import InputError
-from vivid_arm.demo import shop
 from vivid_arm.documents import build_file, readings
 from vivid_arm.records import database
 from vivid_arm.records.rows.builds import count_builds, get_build, insert_build
@@ -29,17 +30,27 @@ Json = dict[str, Any]
 SCHEMA = Path(__file__).parents[2] / "docs" / "build.schema.json"
 
 
-@pytest.fixture
-def files(session: Session) -> dict[str, Json]:
+@pytest.fixture(scope="module")
+def made_files(engine: Engine) -> dict[str, Json]:
     """Every build of the demo shop as its file."""
-    shop.load(session)
-    session.commit()
-    session.expire_all()
-    ids = list(session.scalars(select(Build.id)))
-    states = build_states(session, ids)
-    made = {s.build.name: build_file.to_dict(s) for s in states}
-    session.rollback()
-    return made
+    emptied(engine)
+    load_demo(engine)
+    with database.sessions(engine)() as session:
+        states = build_states(session, list(session.scalars(select(Build.id))))
+        return {s.build.name: build_file.to_dict(s) for s in states}
+
+
+@pytest.fixture
+def files(made_files: dict[str, Json]) -> dict[str, Json]:
+    """Those files, for a test to spoil."""
+    return deepcopy(made_files)
+
+
+@pytest.fixture
+def session(empty: Engine) -> Iterator[Session]:
+    load_demo(empty)
+    with database.sessions(empty)() as session:
+        yield session
 
 
 def emptied(engine: Engine) -> None:
@@ -128,14 +139,11 @@ def test_an_instrument_with_other_figures_here_is_a_conflict(
 
 def _fresh_copy(session: Session, name: str) -> tuple[Build, str]:
     """An empty build set up like a demo build, and that build's readings as CSV."""
-    shop.load(session)
-    session.commit()
-    session.expire_all()
     found = session.scalars(select(Build).where(Build.name == name)).one()
     state = build_states(session, [found.id])[0]
     text_out = readings.to_csv(state)
     columns = {c.key: getattr(found, c.key) for c in Build.__table__.columns}
-    columns |= {"id": shop._id("copy", name), "name": "Copy", "version": 1, "log_count": 0}
+    columns |= {"id": uuid4(), "name": "Copy", "version": 1, "log_count": 0}
     copy = insert_build(session, Build(**columns))
     session.commit()
     session.expire_all()
@@ -181,8 +189,6 @@ def count_lines(session: Session, build: Build) -> int:
 
 def test_a_build_takes_its_own_file_without_a_second_line(session: Session) -> None:
     """Whatever was typed, however often the file comes back, and with a line put on top."""
-    shop.load(session)
-    session.commit()
     build = session.scalars(select(Build).where(Build.name == "Fairground organ V-twin")).one()
     state = build_states(session, [build.id])[0]
     text_out, before = readings.to_csv(state), count_lines(session, build)

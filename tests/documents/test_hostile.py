@@ -9,11 +9,11 @@ from pathlib import Path
 
 import pytest
 from pypdf import PdfReader
-from sqlalchemy import select
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from tests.builders import load_demo
 from vivid_arm.core.rods.cutting import cut_list
-from vivid_arm.demo import shop
 from vivid_arm.documents import cut_sheet, order_data, order_sheet, report
 from vivid_arm.documents.fetching import FONTS, OnlyFonts
 from vivid_arm.records.state.build import BuildState
@@ -52,7 +52,6 @@ def listener() -> Iterator[tuple[str, list[str]]]:
 
 def named(session: Session, name: str) -> BuildState:
     """The demo's signed build, its name, notes and signature written past every check."""
-    shop.load(session)
     build = session.scalars(select(Build).where(Build.name == "Sawmill tractor inline six")).one()
     build.name = name[:200]
     session.flush()
@@ -60,12 +59,14 @@ def named(session: Session, name: str) -> BuildState:
     return build_states(session, [build.id])[0]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pattern", HOSTILE)
 def test_a_name_stays_a_name_on_every_paper(
-    session: Session, listener: tuple[str, list[str]], pattern: str
+    session: Session, empty: Engine, listener: tuple[str, list[str]], pattern: str
 ) -> None:
     url, asked = listener
     name = pattern.format(forged=FORGED, url=url)
+    load_demo(empty)
     state = named(session, name)
     now = datetime(2026, 11, 26, tzinfo=UTC)
     sheet = order_data.order_sheet(state, now)

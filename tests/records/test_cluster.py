@@ -11,6 +11,8 @@ from sqlalchemy.exc import OperationalError
 from vivid_arm.records import database
 from vivid_arm.records.cluster import ClusterError, running_cluster
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture
 def folder(scratch: Path) -> Path:

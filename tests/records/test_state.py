@@ -4,12 +4,11 @@ from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
-from sqlalchemy import select
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, make_build, state_of, strike
+from tests.builders import add_trial, load_demo, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
-from vivid_arm.demo import shop
 from vivid_arm.records.entries import CountBackIn
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.tables import Build
@@ -107,10 +106,8 @@ def test_picked_length_stays_when_readings_move_on(session: Session, build: Buil
     assert state.group_verdict(state.groups[0]).state == "outside"
 
 
-def test_demo_shop_stands_at_different_stages(session: Session) -> None:
-    shop.load(session)
-    session.commit()
-    session.expire_all()
+def test_demo_shop_stands_at_different_stages(session: Session, empty: Engine) -> None:
+    load_demo(empty)
     ids = list(session.scalars(select(Build.id)))
     states = {s.build.name: s for s in build_states(session, ids)}
     stages = {name: state.next_step.station for name, state in states.items()}

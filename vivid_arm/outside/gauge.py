@@ -85,7 +85,8 @@ class TcpGauge:
         try:
             while True:
                 try:
-                    raw = await asyncio.wait_for(reader.readline(), _SILENT_S)
+                    async with asyncio.timeout(_SILENT_S):
+                        raw = await reader.readline()
                 except (TimeoutError, ValueError) as error:
                     raise OSError("the gauge keeps silent") from error
                 if not raw:

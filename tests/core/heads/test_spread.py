@@ -112,6 +112,7 @@ def test_prediction_alone_doubts_a_first_reading() -> None:
     assert catch(first, Circumstances(), far)[0].basis == "predicted"  # type: ignore[arg-type]
 
 
+@pytest.mark.slow
 def test_simulated_mistakes_are_caught_as_claimed() -> None:
     """The claim of the benchmark on a smaller, seeded run: 95 % above 0.015, 2 % false alarms."""
     seen = [

@@ -8,6 +8,8 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.photo import Overlay, guess_overlay
 from vivid_arm.demo.tip_photos import Scene, take
 
+pytestmark = pytest.mark.slow
+
 
 def off_by(scene: Scene) -> float:
     """The greater error of both edges, inches; which side is outboard is the builder's to say."""

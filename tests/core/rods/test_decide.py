@@ -64,6 +64,7 @@ def test_growth_uncertainty_against_simulation(kind: str) -> None:
     assert drawn.std() == pytest.approx(linear.u_in, rel=0.02)
 
 
+@pytest.mark.slow
 @given(st.floats(-0.08, 0.08), st.floats(0.0005, 0.02), st.floats(0, 0.02), st.floats(0.001, 0.1))
 @settings(max_examples=80, deadline=None)
 def test_chance_against_quadrature(mean: float, u: float, half: float, width: float) -> None:
