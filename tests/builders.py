@@ -33,6 +33,8 @@ LOBE = {
 
 CAM = {"intake": LOBE, "exhaust": LOBE, "icl_deg": 106.0, "lsa_deg": 110.0}
 
+web = httpx.Client(trust_env=False, timeout=30)  # waits for a busy machine, asks no proxy
+
 
 def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
     return f"{live}/builds/{build['id']}/zero_lash/{build['valves'][valve]['id']}"
@@ -59,7 +61,7 @@ def load_demo(empty: Engine) -> None:
 def demo_builds(live: str, empty: Engine) -> list[dict[str, Any]]:
     """Load the demo shop and give its builds whole."""
     load_demo(empty)
-    with httpx.Client(base_url=live, trust_env=False) as http:
+    with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
         board = http.get("/api/builds").json()["builds"]
         return [http.get(f"/api/builds/{b['id']}").json() for b in board]
 

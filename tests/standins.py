@@ -7,6 +7,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from threading import Thread
 from typing import Any
 
@@ -24,12 +25,15 @@ class SupplierStandIn:
         self.url = url
         self.http = httpx.Client(base_url=url, trust_env=False, timeout=30)
 
-    def simulate(self, fault: str, times: int = 1, pace_s: float | None = None) -> None:
+    def simulate(self, fault: str, times: int = 1, **seconds: float) -> None:
         """What happens to the next orders."""
-        body: dict[str, Any] = {"fault": fault, "times": times, "on": "orders"}
-        if pace_s is not None:
-            body["pace_s"] = pace_s
+        body = {"fault": fault, "times": times, "on": "orders"} | seconds
         self.http.post("/simulate", json=body).raise_for_status()
+
+    @property
+    def void_calls(self) -> int:
+        """Calls that came in on a cancelled key."""
+        return int(self.http.get("/orders").json()["void_calls"])
 
     @property
     def keys(self) -> list[str]:
@@ -60,6 +64,33 @@ def supplier_standin(pace_s: float = 3600.0) -> Iterator[SupplierStandIn]:
     """A fresh stand-in; a time-out keeps silent for 1.5 s."""
     with serving(make_supplier(None, pace_s, hang_s=1.5)) as url:
         yield SupplierStandIn(url)
+
+
+@contextmanager
+def answering(bodies: dict[str, str], drip_s: float = 0.0) -> Iterator[str]:
+    """Something that says a body of 200 to whatever is asked under a path; letter by letter."""
+
+    class Says(BaseHTTPRequestHandler):
+        def do_GET(self) -> None:
+            self.rfile.read(int(self.headers.get("content-length", 0)))
+            body = next((b for path, b in bodies.items() if self.path.startswith(path)), "")
+            self.send_response(200)
+            self.end_headers()
+            with contextlib.suppress(OSError):
+                for part in [c.encode() for c in body] if drip_s else [body.encode()]:
+                    self.wfile.write(part)
+                    time.sleep(drip_s)
+
+        do_PUT = do_POST = do_DELETE = do_GET
+
+        def log_message(self, *_: object) -> None:
+            """Quiet."""
+
+    with ThreadingHTTPServer(("127.0.0.1", 0), Says) as server:
+        Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_address[1]}"
+        server.shutdown()
+        server.block_on_close = False
 
 
 class GaugeCable:

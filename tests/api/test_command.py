@@ -12,6 +12,7 @@ import httpx
 import pytest
 from sqlalchemy import Engine
 
+from tests.builders import web
 from vivid_arm import __main__ as command
 from vivid_arm.records.cluster import free_port
 
@@ -30,7 +31,7 @@ def serve(*options: str) -> subprocess.Popen[str]:
 def wait_healthy(port: int) -> None:
     for _ in range(150):
         try:
-            if httpx.get(f"http://127.0.0.1:{port}/api/health", trust_env=False).status_code == 200:
+            if web.get(f"http://127.0.0.1:{port}/api/health").status_code == 200:
                 return
         except httpx.TransportError:
             time.sleep(0.2)
@@ -60,10 +61,7 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
     try:
         for port in ports:
             wait_healthy(port)
-        counts = [
-            httpx.get(f"http://127.0.0.1:{p}/api/builds", trust_env=False).json()["total"]
-            for p in ports
-        ]
+        counts = [web.get(f"http://127.0.0.1:{p}/api/builds").json()["total"] for p in ports]
         assert counts == [11, 0]
     finally:
         for process in running:
@@ -144,7 +142,7 @@ def test_a_database_that_stands_still_hangs_nobody(scratch: Path) -> None:
     again = serve("--data", str(data), "--port", str(port), "--no-standins")
     try:
         wait_healthy(port)
-        assert httpx.get(f"{url}/api/builds", trust_env=False).json()["total"] == 11
+        assert web.get(f"{url}/api/builds").json()["total"] == 11
     finally:
         again.send_signal(signal.SIGTERM)
         again.wait(timeout=30)
@@ -178,8 +176,8 @@ def test_a_shops_own_database_is_used(scratch: Path, cluster_url: str, live: str
     try:
         wait_healthy(port)
         body = {"id": "00000000-0000-4000-8000-000000000001", "name": "Shared"}
-        httpx.post(f"{live}/api/builds", json=body, trust_env=False).raise_for_status()
-        seen = httpx.get(f"http://127.0.0.1:{port}/api/builds", trust_env=False).json()["builds"]
+        web.post(f"{live}/api/builds", json=body).raise_for_status()
+        seen = web.get(f"http://127.0.0.1:{port}/api/builds").json()["builds"]
         assert [b["name"] for b in seen] == ["Shared"]
         assert not (scratch / "d").exists()
     finally:

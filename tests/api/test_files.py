@@ -11,7 +11,7 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.builders import CAM, LOBE
+from tests.builders import CAM, LOBE, web
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -162,7 +162,7 @@ def test_cam_and_lobe_are_changed_on_what_was_seen(client: TestClient, make_buil
 
 def test_measurements_from_many_at_once_are_numbered_once_each(live: str) -> None:
     """Twelve readings at the same time on one valve: twelve lines, numbers 1 to 12."""
-    with httpx.Client(base_url=live, trust_env=False) as http:
+    with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
         body = {"id": str(uuid4()), "name": "At once", "layout": "single", "cylinders": 1}
         build = http.post("/api/builds", json=body).json()
     url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
@@ -171,9 +171,9 @@ def test_measurements_from_many_at_once_are_numbered_once_each(live: str) -> Non
         reading = {
             "key": str(uuid4()), "method": "indicator", "reading": f"{50 + n} thou", "rod": "7.4",
         }  # fmt: skip
-        return httpx.post(f"{url}/measures", json=reading, trust_env=False).status_code
+        return web.post(f"{url}/measures", json=reading).status_code
 
     with ThreadPoolExecutor(6) as pool:
         assert set(pool.map(send, range(12))) == {201}
-    log = httpx.get(url, trust_env=False).json()["log"]
+    log = web.get(url).json()["log"]
     assert [line["number"] for line in log] == list(range(1, 13))

@@ -14,7 +14,7 @@ import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from tests.builders import demo_builds
+from tests.builders import demo_builds, web
 from vivid_arm.demo.tip_photos import Scene, take
 from vivid_arm.records.tables import BoxRod
 
@@ -31,7 +31,7 @@ def seeded(live: str, engine: Engine) -> dict[str, str]:
     here = f"{live}/api/builds/{build['id']}"
     order, photo = str(uuid4()), str(uuid4())
     picture = cv2.imencode(".png", take(Scene(-0.02, 0.03)))[1].tobytes()
-    with httpx.Client(trust_env=False) as http, Session(engine) as session:
+    with httpx.Client(trust_env=False, timeout=30) as http, Session(engine) as session:
         kept = [
             http.post(f"{here}/orders", json={"id": order, "purpose": "set"}),
             http.post(f"{here}/photos", data={"id": photo}, files={"file": ("a.png", picture)}),
@@ -71,7 +71,7 @@ def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_
     ]  # fmt: skip
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout[-4000:]
-    document = httpx.get(f"{live}/api/openapi.json", trust_env=False).json()
+    document = web.get(f"{live}/api/openapi.json").json()
     reached = succeeded(report, list(document["paths"]))
     wanted = {f"{m.upper()} {p}" for p, way in document["paths"].items() for m in way}
     assert reached <= wanted

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import Engine
 
+from tests.builders import web
 from tests.standins import GaugeCable, gauge_standin, serving
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.gauge import BadLine, GaugeHub, TcpGauge, read_line
@@ -31,7 +32,7 @@ def served(cluster_url: str, empty: Engine, cable: GaugeCable) -> Iterator[str]:
 
 
 def state(url: str) -> Json:
-    return httpx.get(f"{url}/api/gauges", trust_env=False).json()  # type: ignore[no-any-return]
+    return web.get(f"{url}/api/gauges").json()  # type: ignore[no-any-return]
 
 
 def until(url: str, right: Callable[[Json], bool], within_s: float = 30.0) -> Json:
@@ -102,7 +103,7 @@ def test_the_button_on_the_gauge_is_heard(served: str, cable: GaugeCable) -> Non
 def test_without_a_cable_there_is_no_gauge(live: str) -> None:
     found = state(live)
     assert found == {"there": False, "connected": False, "bad_lines": 0, "values": []}
-    answer = httpx.get(f"{live}/api/gauges/live", trust_env=False)
+    answer = web.get(f"{live}/api/gauges/live")
     assert "data: {}" in answer.text
 
 

@@ -1,8 +1,11 @@
 """Orders with the supplier stand-in really running: faults, repeats, receiving, the box."""
 
 import io
+import json
 import threading
+import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
@@ -12,9 +15,10 @@ from fastapi.testclient import TestClient
 from pypdf import PdfReader
 from sqlalchemy import Engine
 
-from tests.standins import SupplierStandIn, supplier_standin
+from tests.standins import SupplierStandIn, answering, supplier_standin
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.supplier import HttpSupplier
+from vivid_arm.standins.supplier import CATALOGUE
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -94,8 +98,7 @@ def test_no_answer_leaves_an_order_that_can_be_asked_again(
     assert first.status_code == 503
     assert first.json()["code"] == "supplier_away"
     assert "never placed twice" in first.json()["detail"]
-    assert kept(client, build, order)["state"] == "draft"
-    assert kept(client, build, order)["asked_at"] is not None
+    assert kept(client, build, order)["state"] == "unknown"
     assert place(client, build, order).status_code == 200
     assert kept(client, build, order)["state"] == "placed"
     assert standin.keys == [order["id"]]
@@ -126,7 +129,8 @@ def test_out_of_stock_orders_nothing_and_leaves_the_draft(
     assert "in stock" in answer.json()["detail"]
     assert standin.keys == []
     again = kept(client, build, order)
-    assert (again["state"], again["asked_at"]) == ("draft", None)
+    assert again["state"] == "draft"
+    assert "in stock" in again["reason"]
     moved = client.post(
         url(build, "orders", order["id"], "moves"),
         json={"version": again["version"], "to": "withdrawn"},
@@ -134,19 +138,123 @@ def test_out_of_stock_orders_nothing_and_leaves_the_draft(
     assert moved.status_code == 200
 
 
-def test_an_asked_order_cannot_be_withdrawn_but_its_fate_can_be_asked(
+def withdraw(client: TestClient, build: Json, order: Json) -> Any:
+    body = {"version": kept(client, build, order)["version"], "to": "withdrawn"}
+    return client.post(url(build, "orders", order["id"], "moves"), json=body)
+
+
+def test_an_order_the_supplier_has_is_not_withdrawn(
     client: TestClient, build: Json, standin: SupplierStandIn
 ) -> None:
     order = draft(client, build)
     standin.simulate("lost_answer")
     assert place(client, build, order).status_code == 503
-    now = kept(client, build, order)
-    body = {"version": now["version"], "to": "withdrawn"}
-    refused = client.post(url(build, "orders", order["id"], "moves"), json=body)
-    assert refused.status_code == 422
-    assert "Ask the supplier first" in refused.json()["detail"]
-    assert client.post(url(build, "orders", order["id"], "status")).status_code == 200
+    refused = withdraw(client, build, order)
+    assert refused.status_code == 409
+    assert "has this order already" in refused.json()["detail"]
     assert kept(client, build, order)["state"] == "placed"
+
+
+def test_what_was_withdrawn_never_comes_later(
+    client: TestClient, build: Json, standin: SupplierStandIn
+) -> None:
+    """The supplier takes the call in only after the time-out: he must not have the order then."""
+    client.post("/api/box", json={"id": str(uuid4()), "length": "7.475", "count": 4})
+    order = draft(client, build)
+    standin.simulate("late", hang_s=8)
+    assert place(client, build, order).status_code == 503
+    assert client.post(url(build, "orders", order["id"], "status")).status_code == 200
+    assert kept(client, build, order)["state"] == "unknown", "not known yet is not never"
+    assert withdraw(client, build, order).status_code == 200
+    assert kept(client, build, order)["state"] == "withdrawn"
+    assert [r["count"] for r in client.get("/api/box").json()] == [4]
+    assert place(client, build, order).json()["code"] == "withdrawn"
+    wait_for(lambda: standin.void_calls == 1)
+    assert standin.keys == []
+
+
+def wait_for(true: Callable[[], bool]) -> None:
+    deadline = time.monotonic() + 30
+    while not true():
+        assert time.monotonic() < deadline, "never came"
+        time.sleep(0.05)
+
+
+def test_parallel_placings_with_refusals_never_contradict_each_other(
+    client: TestClient, build: Json, standin: SupplierStandIn
+) -> None:
+    """Placed with its box rods gone, or a draft with all of them there; nothing in between."""
+    client.post("/api/box", json={"id": str(uuid4()), "length": "7.475", "count": 4})
+    order = draft(client, build)
+    standin.simulate("out_of_stock", 3)
+    with ThreadPoolExecutor(6) as pool:
+        answers = list(pool.map(lambda _: place(client, build, order), range(6)))
+    assert sorted(a.status_code for a in answers) == [200] * 3 + [409] * 3
+    found = kept(client, build, order)
+    assert (found["state"], found["asked_at"] is None) == ("placed", False)
+    assert client.get("/api/box").json()[0]["count"] == 0
+    assert standin.keys == [order["id"]]
+
+
+def test_a_second_set_is_meant_or_not_placed(
+    client: TestClient, build: Json, standin: SupplierStandIn
+) -> None:
+    """Twenty drafts of one set, placed at once: one goes out; a second when it is said to be."""
+    orders = [draft(client, build) for _ in range(20)]
+    with ThreadPoolExecutor(5) as pool:
+        answers = list(pool.map(lambda o: place(client, build, o), orders))
+    assert sorted(a.status_code for a in answers) == [200] + [422] * 19
+    refused = next(a for a in answers if a.status_code == 422).json()
+    assert (refused["code"], refused["field"]) == ("second_set", "second")
+    assert len(standin.keys) == 1
+    other = next(o for o in orders if o["id"] not in standin.keys)
+    shown = kept(client, build, other)
+    assert shown["second_of"] == next(o for o in orders if o["id"] in standin.keys)["number"]
+    meant = client.post(url(build, "orders", other["id"], "place"), json={"second": True})
+    assert meant.status_code == 200
+    assert len(standin.keys) == 2
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "{}", '{"state": "accepted"}', '{"reference": "", "state": "accepted"}',
+        '{"reference": "A\\u0000", "state": "accepted"}',
+        '{"reference": "A", "state": "x", "total": NaN}',
+        '{"reference": "A", "state": "x", "total": 1e999}', "[" * 100_000, '{"a":' * 50_000, "null",
+        '{"reference": "\\ud800", "state": "accepted"}', "x" * 2_000_000,
+    ],
+)  # fmt: skip
+def test_what_a_supplier_says_is_held_to_its_limits(
+    client: TestClient, ordering: FastAPI, build: Json, body: str
+) -> None:
+    order = draft(client, build)
+    with answering({"/catalogue": json.dumps(CATALOGUE), "/orders": body}) as address:
+        ordering.state.supplier = HttpSupplier(address, timeout_s=2)
+        answer = place(client, build, order)
+    assert (answer.status_code, answer.json()["code"]) == (503, "supplier_away")
+    assert kept(client, build, order)["state"] == "unknown"
+
+
+@pytest.mark.parametrize("step", ["0", "-1", "NaN", "1e-30", '"x"'])
+def test_a_catalogue_that_cannot_be_is_no_catalogue(
+    client: TestClient, ordering: FastAPI, step: str
+) -> None:
+    spoilt = json.dumps(CATALOGUE).replace('"step_in": 0.025', f'"step_in": {step}')
+    with answering({"/catalogue": spoilt}) as address:
+        ordering.state.supplier = HttpSupplier(address, timeout_s=0.5)
+        found = client.get("/api/supplier").json()
+    assert found["there"] is False
+    assert "cannot be read" in found["why_not"]
+
+
+def test_a_supplier_that_drips_is_not_waited_for(client: TestClient, ordering: FastAPI) -> None:
+    with answering({"/catalogue": json.dumps(CATALOGUE)}, drip_s=0.2) as address:
+        ordering.state.supplier = HttpSupplier(address, timeout_s=0.5)
+        began = time.monotonic()
+        found = client.get("/api/supplier").json()
+    assert "in time" in found["why_not"]
+    assert time.monotonic() - began < 10
 
 
 def test_status_moves_on(client: TestClient, build: Json, standin: SupplierStandIn) -> None:

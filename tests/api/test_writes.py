@@ -20,23 +20,23 @@ def test_the_same_build_from_many_at_once_is_one(live: str) -> None:
     body = {"id": str(uuid4()), "name": "At once", "layout": "inline", "cylinders": 4}
 
     def send(_: int) -> tuple[int, int]:
-        answer = httpx.post(f"{live}/api/builds", json=body, trust_env=False)
+        answer = web.post(f"{live}/api/builds", json=body)
         return answer.status_code, len(answer.json()["valves"])
 
     with ThreadPoolExecutor(6) as pool:
         assert set(pool.map(send, range(12))) == {(201, 8)}
-    assert httpx.get(f"{live}/api/builds", trust_env=False).json()["total"] == 1
+    assert web.get(f"{live}/api/builds").json()["total"] == 1
 
 
 def test_of_two_changes_at_once_one_is_told(live: str) -> None:
     """Twelve tablets change the same build: one is kept, the others see both values."""
     body = {"id": str(uuid4()), "name": "Start"}
-    build = httpx.post(f"{live}/api/builds", json=body, trust_env=False).json()
+    build = web.post(f"{live}/api/builds", json=body).json()
     url = f"{live}/api/builds/{build['id']}"
 
     def send(n: int) -> httpx.Response:
         change = {"version": build["version"], "name": f"Name {n}"}
-        return httpx.patch(url, json=change, trust_env=False)
+        return web.patch(url, json=change)
 
     with ThreadPoolExecutor(6) as pool:
         answers = list(pool.map(send, range(12)))
@@ -44,7 +44,7 @@ def test_of_two_changes_at_once_one_is_told(live: str) -> None:
     refused = [a.json()["context"] for a in answers if a.status_code == 409]
     assert (len(kept), len(refused)) == (1, 11)
     assert all(r["stored"] == {"name": kept[0]} for r in refused)
-    assert httpx.get(url, trust_env=False).json()["name"] == kept[0]
+    assert web.get(url).json()["name"] == kept[0]
 
 
 def test_a_stale_instrument_change_gets_both_values(client: TestClient, rod: Json) -> None:
@@ -147,9 +147,9 @@ def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engi
     """Another tablet drops the cylinder between the request and its write: 409, nothing kept."""
     body = {"id": str(uuid4()), "kind": "checking_rod", "name": "R", "closed_in": 6.8,
             "pitch_in": 0.05, "most_turns": 20.0}  # fmt: skip
-    rod = httpx.post(f"{live}/api/instruments", json=body, trust_env=False).json()
+    rod = web.post(f"{live}/api/instruments", json=body).json()
     body = {"id": str(uuid4()), "name": "B", "instrument_id": rod["id"]}
-    build = httpx.post(f"{live}/api/builds", json=body, trust_env=False).json()
+    build = web.post(f"{live}/api/builds", json=body).json()
     valve = build["valves"][-1]["id"]
     url = f"{live}/api/builds/{build['id']}/valves/{valve}/trials"
     trial = {"key": str(uuid4()), "setting": "10", "feel": "loose"}

@@ -36,7 +36,7 @@ def shop(live: str) -> Callable[..., dict[str, Any]]:
     """A build with a checking rod, made through the interface."""
 
     def make(**settings: Any) -> dict[str, Any]:
-        with httpx.Client(base_url=live, trust_env=False) as http:
+        with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
             rod = {
                 "id": str(uuid4()), "kind": "checking_rod", "name": "Rod B", "closed_in": 6.8,
                 "pitch_in": 0.05, "most_turns": 20.0,

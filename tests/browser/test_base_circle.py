@@ -9,7 +9,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.builders import open_station, station_url
+from tests.builders import open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 LOBE = {
@@ -21,7 +21,7 @@ CORNERS = {"1I", "1E", "7I", "7E", "2I", "2E", "8I", "8E"}
 
 
 def read(live: str, build: dict[str, Any], part: str = "") -> Any:
-    return httpx.get(f"{live}/api/builds/{build['id']}{part}", trust_env=False).json()
+    return web.get(f"{live}/api/builds/{build['id']}{part}").json()
 
 
 def test_a_v8_by_its_four_corners_on_the_keyboard(
@@ -112,7 +112,7 @@ def test_a_faulty_reading_is_caught_and_struck_out(
     page: Page, live: str, shop: Shop, errors: list[str]
 ) -> None:
     build = shop()
-    with httpx.Client(base_url=live, trust_env=False) as http:
+    with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
         for n, valve in enumerate(build["valves"]):
             turns = "9" if valve["name"] == "5E" else "11"
             url = f"/api/builds/{build['id']}/valves/{valve['id']}/trials"
@@ -146,7 +146,7 @@ def test_a_broken_lobe_table_names_its_line_and_keeps_the_card(
     page: Page, live: str, shop: Shop, tmp_path: Path
 ) -> None:
     build = shop(cam=CAM)
-    good = httpx.get(f"{live}/api/builds/{build['id']}/cam/intake.csv", trust_env=False).text
+    good = web.get(f"{live}/api/builds/{build['id']}/cam/intake.csv").text
     lines = good.splitlines()
     (tmp_path / "good.csv").write_text(good)
     (tmp_path / "broken.csv").write_text("\n".join([*lines[:30], "oops,0.1", *lines[30:]]))
@@ -256,7 +256,7 @@ def test_readings_and_builds_come_in_from_files(
     expect(page.get_by_text("14 of 16 left to measure")).to_be_visible()
     assert read(live, build, "/heads")["measured"] == 2
 
-    file = httpx.get(f"{live}/api/builds/{build['id']}/file.json", trust_env=False).text
+    file = web.get(f"{live}/api/builds/{build['id']}/file.json").text
     (tmp_path / "build.json").write_text(file)
     (tmp_path / "spoilt.json").write_text(file.replace("vivid-arm/build/1", "something/else"))
     page.goto(live)

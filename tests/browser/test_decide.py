@@ -5,7 +5,6 @@ from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
 
-import httpx
 from playwright.sync_api import Browser, Page, expect
 
 Json = dict[str, Any]
@@ -18,7 +17,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
     for valve, turns in zip(build["valves"], ("10 3/4", "11", "10 3/4", "11"), strict=True):
         url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/trials"
         body = {"key": str(uuid4()), "setting": turns, "feel": "zero", "by": "Tess"}
-        httpx.post(url, json=body, trust_env=False).raise_for_status()
+        web.post(url, json=body).raise_for_status()
     return build
 
 
@@ -27,7 +26,7 @@ def test_strips_stand_to_scale(page: Page, live: str, shop: Shop) -> None:
     build = measured(live, shop, plan={"strategy": "best", "block": "iron", "head": "aluminium"})
     page.goto(f"{live}/builds/{build['id']}/decide")
     page.locator("[data-cold='1I']").wait_for()
-    rows = httpx.get(f"{live}/api/builds/{build['id']}/decide", trust_env=False).json()["rows"]
+    rows = web.get(f"{live}/api/builds/{build['id']}/decide").json()["rows"]
     window = page.locator("[data-part=window]").first.bounding_box()
     assert window is not None
     per_inch = window["width"] / (0.1 - 0.05)
@@ -77,9 +76,9 @@ def test_solid_lifters_to_a_lash_sheet_and_torque_card(page: Page, live: str, sh
     build = measured(live, shop, lifter_kind="solid", mount="shaft_adjustable")
     page.goto(f"{live}/builds/{build['id']}/decide")
     expect(page.get_by_role("alert").first).to_contain_text("Enter both in the set-up")
-    version = httpx.get(f"{live}/api/builds/{build['id']}", trust_env=False).json()["version"]
+    version = web.get(f"{live}/api/builds/{build['id']}").json()["version"]
     lash = {"version": version, "lash_intake_in": 0.016, "lash_exhaust_in": 0.018}
-    httpx.patch(f"{live}/api/builds/{build['id']}", json=lash, trust_env=False).raise_for_status()
+    web.patch(f"{live}/api/builds/{build['id']}", json=lash).raise_for_status()
     page.goto(f"{live}/builds/{build['id']}/sign_off")
     sheet = page.get_by_role("region", name="Lash sheet")
     expect(sheet).to_contain_text("16 thou drags, 17 thou must not enter")

@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
 from tests.builders import demo_builds, open_station
+from vivid_arm.api.board.views import fill
 from vivid_arm.demo import seeding
 from vivid_arm.records import database
 
@@ -94,6 +95,7 @@ def test_the_head_that_is_not_square_says_so_in_both_units(
 
 def test_a_long_board_is_paged_and_searched(page: Page, live: str, empty: Engine) -> None:
     seeding.seed(database.sessions(empty), 33)
+    fill(database.sessions(empty))
     page.goto(live)
     rows = page.locator(".board li")
     expect(rows).to_have_count(30)

@@ -4,10 +4,9 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-import httpx
 from playwright.sync_api import Page, expect
 
-from tests.builders import open_station
+from tests.builders import open_station, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -91,7 +90,7 @@ def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -
     page.keyboard.press("z")
     expect(page.locator(".log li")).to_contain_text("Ada")
     url = f"{live}/api/builds/{build['id']}/order.json"
-    assert httpx.get(url, trust_env=False).json()["evidence"][0]["measured_by"] == "Ada"
+    assert web.get(url).json()["evidence"][0]["measured_by"] == "Ada"
 
 
 def test_the_order_follows_the_unit(page: Page, live: str, shop: Shop) -> None:
@@ -104,7 +103,7 @@ def test_the_order_follows_the_unit(page: Page, live: str, shop: Shop) -> None:
     expect(page.get_by_role("region", name="Order lines")).to_contain_text("174.63 mm")
     link = page.get_by_role("link", name=re.compile("Print"))
     expect(link).to_have_attribute("href", re.compile(r"order\.pdf\?unit=mm$"))
-    sheet = httpx.get(f"{live}{link.get_attribute('href')}", trust_env=False)
+    sheet = web.get(f"{live}{link.get_attribute('href')}")
     assert sheet.content.startswith(b"%PDF")
 
 

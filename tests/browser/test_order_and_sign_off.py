@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
+from tests.builders import web
 from tests.standins import GaugeCable, SupplierStandIn, gauge_standin, serving, supplier_standin
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.supplier import HttpSupplier
@@ -46,7 +47,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
     build = shop(layout="inline", cylinders=4, preload_low_in=0.055, preload_high_in=0.08,
                  **settings)  # fmt: skip
     turns = {"1I": "10 3/4", "2I": "10 3/4", "3I": "10 3/8", "4I": "10 3/4"}
-    with httpx.Client(base_url=live, trust_env=False) as http:
+    with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
         for valve in build["valves"]:
             url = f"/api/builds/{build['id']}/valves/{valve['id']}"
             setting = turns.get(valve["name"], "12")
@@ -61,7 +62,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
 
 def kept(live: str, build: Json, what: str) -> Json:
     url = f"{live}/api/builds/{build['id']}/{what}"
-    return httpx.get(url, trust_env=False, timeout=30).json()  # type: ignore[no-any-return]
+    return web.get(url).json()  # type: ignore[no-any-return]
 
 
 def test_from_the_head_map_to_a_signed_build(
@@ -212,10 +213,10 @@ def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> 
     url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/measures"
     for _ in range(2):
         gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030", "rod": "7.340"}
-        httpx.post(url, json=gap, trust_env=False)
-    log = httpx.get(url.replace("/measures", ""), trust_env=False).json()["log"]
+        web.post(url, json=gap)
+    log = web.get(url.replace("/measures", "")).json()["log"]
     void = {"key": str(uuid4()), "reading_id": log[0]["id"], "reason": "on the lobe"}
-    httpx.post(url.replace("/measures", "/voids"), json=void, trust_env=False).raise_for_status()
+    web.post(url.replace("/measures", "/voids"), json=void).raise_for_status()
     page.reload()
     expect(card.get_by_role("alert")).to_contain_text("Readings since would change this order: 2E")
 

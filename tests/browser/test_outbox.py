@@ -6,18 +6,17 @@ from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
 
-import httpx
 import pytest
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
-from tests.builders import open_station, station_url
+from tests.builders import open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 
 
 def log_of(live: str, build: dict[str, Any], valve: int = 0) -> list[dict[str, Any]]:
     url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][valve]['id']}"
-    found: list[dict[str, Any]] = httpx.get(url, trust_env=False).json()["log"]
+    found: list[dict[str, Any]] = web.get(url).json()["log"]
     return found
 
 
@@ -102,7 +101,7 @@ def test_what_is_refused_later_is_shown_until_somebody_has_looked(
     expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
     rod = build["instrument"]
     change = {"version": rod["version"], "most_turns": 10.0}
-    httpx.patch(f"{live}/api/instruments/{rod['id']}", json=change, trust_env=False)
+    web.patch(f"{live}/api/instruments/{rod['id']}", json=change)
     page.unroute("**/trials")
     notice = page.get_by_text("1 reading refused")
     expect(notice).to_be_visible()
@@ -141,7 +140,7 @@ def test_every_kind_of_write_waits(page: Page, live: str, shop: Shop, what: str)
     page.unroute(pattern)
     expect(page.get_by_text("for the server")).to_have_count(0)
     url = f"{live}/api/builds/{build['id']}/sign_off"
-    checks = httpx.get(url, trust_env=False).json()["checks"]
+    checks = web.get(url).json()["checks"]
     answered = [p for c in checks for p in c["points"] if p["yes"] is not None]
     kept = (len(answered), len(log_of(live, build)))
     assert kept == ((1, 1) if what == "finding" else (0, 2))
@@ -177,13 +176,13 @@ def test_a_rod_changed_elsewhere_is_asked_about(
         "id": str(uuid4()), "kind": "checking_rod", "name": "Rod C", "closed_in": 8.1,
         "pitch_in": 0.05, "most_turns": 20,
     }  # fmt: skip
-    httpx.post(f"{live}/api/instruments", json=other, trust_env=False)
+    web.post(f"{live}/api/instruments", json=other)
     open_station(page, live, build)
     page.keyboard.press("ArrowUp")
     page.route("**/trials", lambda route: route.continue_() if online else route.abort())
     change = {"version": build["version"], "instrument_id": other["id"]}
     url = f"{live}/api/builds/{build['id']}"
-    assert httpx.patch(url, json=change, trust_env=False).status_code == 200
+    assert web.patch(url, json=change).status_code == 200
     page.keyboard.press("l")
     if not online:
         expect(page.get_by_text("1 reading waits for the server")).to_be_visible()

@@ -26,7 +26,7 @@ def open_rocker(page: Page, live: str, build: dict[str, Any]) -> None:
 
 def asked(live: str, build: dict[str, Any], tail: str = "") -> dict[str, Any]:
     valve = build["valves"][0]["id"]
-    with httpx.Client(base_url=live, trust_env=False) as http:
+    with httpx.Client(base_url=live, trust_env=False, timeout=30) as http:
         found: dict[str, Any] = http.get(
             f"/api/builds/{build['id']}/valves/{valve}/rocker{tail}"
         ).json()

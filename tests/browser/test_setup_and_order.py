@@ -5,17 +5,16 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.builders import open_station, station_url
+from tests.builders import open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 
 
 def kept(live: str, build: dict[str, Any]) -> dict[str, Any]:
-    answer = httpx.get(f"{live}/api/builds/{build['id']}", trust_env=False)
+    answer = web.get(f"{live}/api/builds/{build['id']}")
     found: dict[str, Any] = answer.json()
     return found
 
@@ -171,7 +170,7 @@ def test_another_length_is_picked_and_given_back(page: Page, live: str, shop: Sh
         url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][valve]['id']}/trials"
         body = {"setting": turns, "feel": "zero", "by": "T"}
         key = f"00000000-0000-4000-8000-00000000000{valve}"
-        httpx.post(url, json=body | {"key": key}, trust_env=False).raise_for_status()
+        web.post(url, json=body | {"key": key}).raise_for_status()
     page.goto(f"{live}/builds/{build['id']}/decide")
     chosen = page.get_by_role("row", name=re.compile("Intake and exhaust"))
     expect(chosen).to_contain_text("4 × 7.4000, 4 × 7.4250")

@@ -5,12 +5,11 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import at_rest, demo_builds, open_station, station_url
+from tests.builders import at_rest, demo_builds, open_station, station_url, web
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 
@@ -210,7 +209,7 @@ def test_the_crank_wheel_draws_each_heel_where_it_is(
 ) -> None:
     """Both ends of every arc, and the guard inside them, to a twentieth of a degree."""
     v8 = next(b for b in builds if b["name"] == "Dockside loader V8")
-    wheel = httpx.get(f"{live}/api/builds/{v8['id']}/base_circle", trust_env=False).json()
+    wheel = web.get(f"{live}/api/builds/{v8['id']}/base_circle").json()
     page.goto(f"{live}/builds/{v8['id']}/base_circle")
     expect(page.locator(".tracks .heel")).to_have_count(16)
     order = [t["cylinder"] for t in wheel["tdcs"]]
@@ -236,7 +235,7 @@ def test_the_head_map_is_drawn_to_one_scale(
 ) -> None:
     """The distance from zero lash to the rod is the preload, at the same scale in every valve."""
     build = next(b for b in builds if b["name"] == "Quarry crusher V8")
-    known = httpx.get(f"{live}/api/builds/{build['id']}/heads", trust_env=False).json()
+    known = web.get(f"{live}/api/builds/{build['id']}/heads").json()
     page.goto(f"{live}/builds/{build['id']}/heads")
     expect(page.locator(".cell")).to_have_count(16)
     valves = [v for head in known["heads"] for v in head["valves"]]

@@ -4,18 +4,28 @@ An order carries the shop's own key, and the supplier answers the same key with 
 order, so that asking again after a time-out never orders twice. Protocol: docs/outside.md.
 """
 
+import json
+import time
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from math import ceil, floor
-from typing import Any, Protocol
+from typing import Annotated, Any, Protocol, TypeVar
 from uuid import UUID
 
 import httpx
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
 from vivid_arm.core.entry.conventions import Convention, RodEnds
 
 TIMEOUT_S = 4.0
+_MOST_BYTES = 1_000_000
 _ON_GRID_IN = 5e-5
+
+Words = Annotated[str, StringConstraints(max_length=200, pattern=r"^[^\x00-\x1f\x7f]*$")]
+Named = Annotated[Words, Field(min_length=1)]
+Inches = Annotated[float, Field(ge=0, le=40, allow_inf_nan=False)]
+Money = Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False)]
+Days = Annotated[int, Field(ge=0, le=1000)]
 
 
 class SupplierAway(Exception):
@@ -30,15 +40,23 @@ class SupplierRefused(Exception):
         self.code = code
 
 
-@dataclass(frozen=True)
-class Range:
+class _Answer(BaseModel):
+    """What a supplier says, held to its limits; what he says beside it is left out."""
+
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+
+
+Kind = TypeVar("Kind", bound=_Answer)
+
+
+class Range(_Answer):
     """Lengths offered: whole steps between two ends (inches), price each, days until sent."""
 
-    step_in: float
-    low_in: float
-    high_in: float
-    price: float
-    days: int
+    step_in: Annotated[float, Field(ge=0.0005, le=1)]
+    low_in: Inches
+    high_in: Inches
+    price: Money
+    days: Days
 
     def nearest(self, length_in: float) -> float | None:
         """The offered length nearest to one wanted; None outside the range."""
@@ -51,18 +69,43 @@ class Range:
         return round(best, 6)
 
 
-@dataclass(frozen=True)
-class Catalogue:
+class Catalogue(_Answer):
     """What a supplier sells, in his own length convention."""
 
-    name: str
+    name: Named
     convention: Convention
-    gauge_circle_in: float
-    tolerance_in: float
-    diameters_in: tuple[float, ...]
-    currency: str
+    gauge_circle_in: Inches
+    tolerance_in: Annotated[float, Field(gt=0, le=0.1)]
+    diameters_in: Annotated[tuple[Inches, ...], Field(min_length=1, max_length=100)]
+    currency: Words
     stock: Range
     made: Range
+
+
+class Quote(_Answer):
+    """What the lines cost together, and days until they are sent."""
+
+    total: Money
+    days: Days
+    currency: Words = ""
+
+
+class Event(_Answer):
+    """A step of an order, and when it was reached (seconds since 1970)."""
+
+    state: Named
+    at: Annotated[float, Field(ge=0, le=1e11)]
+
+
+class Standing(_Answer):
+    """How an order stands with the supplier, under his own reference."""
+
+    reference: Named
+    state: Named
+    events: Annotated[tuple[Event, ...], Field(max_length=100)] = ()
+    total: Money | None = None
+    days: Days | None = None
+    currency: Words = ""
 
 
 @dataclass(frozen=True)
@@ -128,17 +171,23 @@ class Supplier(Protocol):
     def catalogue(self) -> Catalogue:
         """Lengths, sizes and prices."""
 
-    def quote(self, lines: Sequence[Wanted]) -> dict[str, Any]:
+    def quote(self, lines: Sequence[Wanted]) -> Quote:
         """Price and days for what is wanted. Raises SupplierRefused."""
 
-    def order(self, key: UUID, lines: Sequence[Wanted]) -> dict[str, Any]:
+    def order(self, key: UUID, lines: Sequence[Wanted]) -> Standing:
         """Order under ``key``; the same key again gives the order already placed.
 
         Raises SupplierRefused when nothing was ordered.
         """
 
-    def status(self, key: UUID) -> dict[str, Any] | None:
-        """How an order stands; None when the supplier does not know it."""
+    def status(self, key: UUID) -> Standing | None:
+        """How an order stands; None when the supplier does not know it (yet)."""
+
+    def cancel(self, key: UUID) -> Standing | None:
+        """Void a key: None when nothing is or ever will be ordered under it.
+
+        An order that stands already is given instead, and stays.
+        """
 
 
 class HttpSupplier:
@@ -146,52 +195,79 @@ class HttpSupplier:
 
     def __init__(self, url: str, timeout_s: float = TIMEOUT_S) -> None:
         self._http = httpx.Client(base_url=url, timeout=timeout_s, trust_env=False)
+        self._patience_s = timeout_s
 
     def close(self) -> None:
         self._http.close()
 
     def catalogue(self) -> Catalogue:
-        found = self._ask("GET", "/catalogue")
+        return self._read(Catalogue, self._ask("GET", "/catalogue"))
+
+    def quote(self, lines: Sequence[Wanted]) -> Quote:
+        return self._read(Quote, self._ask("POST", "/quotes", lines))
+
+    def order(self, key: UUID, lines: Sequence[Wanted]) -> Standing:
+        return self._read(Standing, self._ask("PUT", f"/orders/{key}", lines))
+
+    def status(self, key: UUID) -> Standing | None:
         try:
-            return Catalogue(
-                **found
-                | {
-                    "stock": Range(**found["stock"]),
-                    "made": Range(**found["made"]),
-                    "diameters_in": tuple(found["diameters_in"]),
-                }
-            )
-        except (KeyError, TypeError) as error:
-            raise SupplierAway("its catalogue cannot be read") from error
-
-    def quote(self, lines: Sequence[Wanted]) -> dict[str, Any]:
-        return self._ask("POST", "/quotes", lines)
-
-    def order(self, key: UUID, lines: Sequence[Wanted]) -> dict[str, Any]:
-        return self._ask("PUT", f"/orders/{key}", lines)
-
-    def status(self, key: UUID) -> dict[str, Any] | None:
-        try:
-            return self._ask("GET", f"/orders/{key}")
+            return self._read(Standing, self._ask("GET", f"/orders/{key}"))
         except SupplierRefused as error:
             if error.code == "unknown_order":
                 return None
             raise
 
+    def cancel(self, key: UUID) -> Standing | None:
+        found = self._ask("DELETE", f"/orders/{key}")
+        return None if found.get("state") == "cancelled" else self._read(Standing, found)
+
+    @staticmethod
+    def _read(kind: type[Kind], found: Any) -> Kind:
+        try:
+            return kind.model_validate(found)
+        except ValidationError as error:
+            where = ".".join(str(part) for part in error.errors()[0]["loc"])
+            raise SupplierAway(f"its answer cannot be read ({where})") from error
+
     def _ask(self, method: str, path: str, lines: Sequence[Wanted] | None = None) -> dict[str, Any]:
         body = None if lines is None else {"lines": [asdict(line) for line in lines]}
+        until = time.monotonic() + self._patience_s
         try:
-            answer = self._http.request(method, path, json=body)
-            found = answer.json()
-        except (httpx.HTTPError, ValueError) as error:
+            with self._http.stream(method, path, json=body) as answer:
+                found = json.loads(_body(answer, until), parse_constant=_no_number)
+        except (httpx.HTTPError, ValueError, RecursionError) as error:
             raise SupplierAway(_why(error)) from error
         if answer.status_code >= 500 or not isinstance(found, dict):
             raise SupplierAway(f"it answered with an error ({answer.status_code})")
         if answer.status_code >= 400:
-            raise SupplierRefused(
-                str(found.get("code", "refused")), str(found.get("message", "It said no."))
-            )
+            raise self._read(_No, found).as_refusal()
         return found
+
+
+class _No(_Answer):
+    """A refusal: a code and a sentence."""
+
+    code: Named = "refused"
+    message: Words = "It said no."
+
+    def as_refusal(self) -> SupplierRefused:
+        return SupplierRefused(self.code, self.message)
+
+
+def _body(answer: httpx.Response, until: float) -> bytes:
+    """An answer's body, within its limits of size and time. Raises ValueError, TimeoutException."""
+    parts = bytearray()
+    for part in answer.iter_bytes():
+        parts += part
+        if len(parts) > _MOST_BYTES:
+            raise ValueError("too long")
+        if time.monotonic() > until:
+            raise httpx.ReadTimeout("it drips")
+    return bytes(parts)
+
+
+def _no_number(word: str) -> float:
+    raise ValueError(f"{word} is no number")
 
 
 def _why(error: Exception) -> str:

@@ -366,7 +366,8 @@ class Order(Base):
         UniqueConstraint("build_id", "number"),
         CheckConstraint("purpose IN ('trial', 'set')", name="purpose"),
         CheckConstraint(
-            "state IN ('draft', 'placed', 'received', 'trial', 'fitted', 'withdrawn')",
+            "state IN ('draft', 'asked', 'unknown', 'placed', 'received', 'trial', 'fitted',"
+            " 'withdrawn')",
             name="state",
         ),
     )

@@ -15,7 +15,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
 
-Fault = Literal["none", "timeout", "error", "lost_answer", "out_of_stock", "garbled"]
+Fault = Literal["none", "timeout", "late", "error", "lost_answer", "out_of_stock", "garbled"]
 STEPS = ("accepted", "in the works", "sent", "delivered")
 CATALOGUE: dict[str, Any] = {
     "name": "Alder Lane Rods (simulated)",
@@ -28,6 +28,7 @@ CATALOGUE: dict[str, Any] = {
     "made": {"step_in": 0.005, "low_in": 5.5, "high_in": 11.5, "price": 16.0, "days": 12},
 }
 USUAL_STOCK = 40
+_ORDERS_ONLY = ("late", "lost_answer", "out_of_stock")
 _HANG_S = 30.0
 
 
@@ -50,10 +51,10 @@ class Lines(BaseModel):
 
 
 class Simulation(BaseModel):
-    """What the next calls shall do: a fault for ``times`` calls, seconds for each step.
+    """What the next calls shall do: a fault for ``times`` calls, seconds a step, and of silence.
 
-    ``on`` "orders" spares catalogue, quotes and status; a lost answer and an empty shelf
-    only ever happen to orders.
+    ``on`` "orders" spares catalogue, quotes and status; a lost answer, an empty shelf and
+    ``late``, which takes an order in only after the time-out, only ever happen to orders.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -62,6 +63,7 @@ class Simulation(BaseModel):
     times: Annotated[int, Field(ge=0, le=1000)] = 1
     on: Literal["any", "orders"] = "any"
     pace_s: Annotated[float, Field(gt=0, le=86400)] | None = None
+    hang_s: Annotated[float, Field(gt=0, le=300)] | None = None
 
 
 class _Refused(Exception):
@@ -79,6 +81,8 @@ class Works:
         self.fault: Fault = "none"
         self.times = 0
         self.orders_only = False
+        self.void_calls = 0
+        self.hang_s = _HANG_S
         if file is not None and file.exists():
             self.orders = json.loads(file.read_text())
 
@@ -118,6 +122,9 @@ class Works:
         content = [line.model_dump() for line in lines]
         known = self.orders.get(key)
         if known is not None:
+            if known.get("cancelled"):
+                self.void_calls += 1
+                raise _Refused(409, "cancelled", "This order was cancelled.")
             if known["content"] != content:
                 raise _Refused(409, "key_used", "This key was used for another order.")
             return self.standing(key), False
@@ -130,14 +137,25 @@ class Works:
             "at": self.clock(),
             "reference": f"AL-{1000 + len(self.orders) + 1}",
         }
+        self._keep()
+        return self.standing(key), True
+
+    def cancel(self, key: str) -> dict[str, Any]:
+        """Void a key for ever; an order already placed under it stands and is given."""
+        if key in self.orders and not self.orders[key].get("cancelled"):
+            return self.standing(key)
+        self.orders[key] = {"cancelled": True, "at": self.clock()}
+        self._keep()
+        return {"state": "cancelled"}
+
+    def _keep(self) -> None:
         if self.file is not None:
             self.file.write_text(json.dumps(self.orders))
-        return self.standing(key), True
 
     def standing(self, key: str) -> dict[str, Any]:
         """An order as it stands now: one step each ``pace_s``."""
         known = self.orders.get(key)
-        if known is None:
+        if known is None or known.get("cancelled"):
             raise _Refused(404, "unknown_order", "There is no order under this key.")
         since = self.clock() - known["at"]
         done = min(int(since / self.pace_s), len(STEPS) - 1)
@@ -161,6 +179,7 @@ def make_supplier(
     """The stand-in as an application; ``hang_s`` is how long a time-out fault keeps silent."""
     app = FastAPI(title="Rod supplier stand-in", docs_url=None, redoc_url=None)
     works = Works(file, pace_s, clock)
+    works.hang_s = hang_s
     app.state.works = works
 
     @app.exception_handler(_Refused)
@@ -169,7 +188,7 @@ def make_supplier(
 
     async def faulty(fault: Fault) -> JSONResponse | None:
         if fault == "timeout":
-            await anyio.sleep(hang_s)
+            await anyio.sleep(works.hang_s)
         if fault == "error":
             return JSONResponse({"code": "fault", "message": "simulated"}, 500)
         if fault == "garbled":
@@ -189,26 +208,35 @@ def make_supplier(
         fault = works.take_fault(ordering=True)
         if failed := await faulty(fault):
             return failed
+        if fault == "late":
+            await anyio.sleep(works.hang_s)
         placed, new = works.place(key, body.lines, short=fault == "out_of_stock")
         if fault == "lost_answer":
-            await anyio.sleep(hang_s)
+            await anyio.sleep(works.hang_s)
         return JSONResponse(placed, 201 if new else 200)
 
     @app.get("/orders/{key}")
     async def status(key: str) -> Any:
         return await faulty(works.take_fault(ordering=False)) or works.standing(key)
 
+    @app.delete("/orders/{key}")
+    async def cancel(key: str) -> Any:
+        return await faulty(works.take_fault(ordering=False)) or works.cancel(key)
+
     @app.get("/orders")
     def orders() -> dict[str, Any]:
         """How many orders the books hold, for looking in."""
-        return {"count": len(works.orders), "keys": list(works.orders)}
+        keys = [key for key, order in works.orders.items() if not order.get("cancelled")]
+        return {"count": len(keys), "keys": keys, "void_calls": works.void_calls}
 
     @app.post("/simulate")
     def simulate(body: Simulation) -> dict[str, Any]:
         works.fault, works.times = body.fault, body.times
-        works.orders_only = body.on == "orders" or body.fault in ("lost_answer", "out_of_stock")
+        works.orders_only = body.on == "orders" or body.fault in _ORDERS_ONLY
         if body.pace_s is not None:
             works.pace_s = body.pace_s
+        if body.hang_s is not None:
+            works.hang_s = body.hang_s
         return {"fault": works.fault, "times": works.times, "pace_s": works.pace_s}
 
     return app

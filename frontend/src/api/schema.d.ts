@@ -1221,8 +1221,8 @@ export interface paths {
          * Place Order
          * @description Place a draft. Safe to repeat after any failure: the supplier knows it by its id.
          *
-         *     The order is frozen and kept before the supplier is called, so that a lost answer can
-         *     be asked for again.
+         *     The order is frozen and kept as asked before the supplier is called. A lost answer leaves
+         *     it unknown, to be asked again. One call at a time: others wait for its end.
          */
         post: operations["order_place_order"];
         delete?: never;
@@ -1242,7 +1242,10 @@ export interface paths {
         put?: never;
         /**
          * Ask Status
-         * @description Ask the supplier how an order stands; an order he never got can be placed again.
+         * @description Ask the supplier how an order stands.
+         *
+         *     An order he does not know stays unknown: it may still be on its way to him. Placing it
+         *     again, or withdrawing it, makes it certain.
          */
         post: operations["order_ask_status"];
         delete?: never;
@@ -1282,7 +1285,10 @@ export interface paths {
         put?: never;
         /**
          * Move Order
-         * @description Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted.
+         * @description Withdraw an order, put trial rods on the engine, give them back, or say a set is fitted.
+         *
+         *     An order the supplier was ever asked for is withdrawn with him: its key becomes void, so
+         *     that a call still on its way orders nothing.
          */
         post: operations["order_move_order"];
         delete?: never;
@@ -4376,6 +4382,9 @@ export interface components {
         /**
          * OrderOut
          * @description An order as it stands; ``answer`` is the supplier's last word.
+         *
+         *     ``second_of`` is the number of the build's set that stands already, where this draft
+         *     would be a second one.
          */
         OrderOut: {
             /**
@@ -4396,7 +4405,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "draft" | "placed" | "received" | "trial" | "fitted" | "withdrawn";
+            state: "draft" | "asked" | "unknown" | "placed" | "received" | "trial" | "fitted" | "withdrawn";
             /** Supplier */
             supplier: string;
             /**
@@ -4419,6 +4428,8 @@ export interface components {
             closed_at: string | null;
             /** Reason */
             reason: string;
+            /** Second Of */
+            second_of: number | null;
             /** Answer */
             answer: {
                 [key: string]: unknown;
@@ -4543,6 +4554,17 @@ export interface components {
             pitch_in: number;
             /** Source */
             source: string;
+        };
+        /**
+         * PlaceIn
+         * @description ``second`` says that another set of this build stands already and this one is meant.
+         */
+        PlaceIn: {
+            /**
+             * Second
+             * @default false
+             */
+            second: boolean;
         };
         /**
          * PointOut
@@ -11720,7 +11742,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -1,5 +1,6 @@
 """Orders: draft, place with the supplier or by hand, receive, try or fit, give back."""
 
+import time
 from datetime import UTC, datetime
 from typing import Annotated, Any, cast
 from uuid import UUID
@@ -16,6 +17,7 @@ from vivid_arm.api.order.schemas import (
     OrderLineOut,
     OrderOut,
     OrdersOut,
+    PlaceIn,
     ReceivedOut,
     ReceiveIn,
 )
@@ -29,6 +31,7 @@ from vivid_arm.documents import order_data, order_sheet
 from vivid_arm.documents.paper import Paper
 from vivid_arm.outside.supplier import (
     Catalogue,
+    Quote,
     Supplier,
     SupplierAway,
     SupplierRefused,
@@ -45,6 +48,7 @@ from vivid_arm.records.writes import orders
 
 router = APIRouter(tags=["order"])
 ORDERS = "/api/builds/{build_id}/orders"
+_WAIT_S = 6.0
 
 
 def supplier_of(request: Request) -> Supplier | None:
@@ -73,7 +77,7 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
     catalogue = found.catalogue()
     out = [_offered(state, catalogue, line) for line in lines]
     bought = [line for line in out if line.source == "bought"]
-    quote: dict[str, Any] = {}
+    quote: Quote | None = None
     if bought and all(line.offered_in is not None for line in bought):
         rod = rod_figures(state.build)
         quote = found.quote(
@@ -93,8 +97,8 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
     return OffersOut(
         supplier=_catalogue_out(catalogue),
         lines=out,
-        total=quote.get("total"),
-        days=quote.get("days"),
+        total=quote and quote.total,
+        days=quote and quote.days,
     )
 
 
@@ -115,27 +119,37 @@ def draft_order(build_id: UUID, body: OrderIn, request: Request, session: Tx) ->
 
 
 @router.post(ORDERS + "/{order_id}/place")
-def place_order(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
+def place_order(
+    build_id: UUID, order_id: UUID, request: Request, body: PlaceIn | None = None
+) -> OrdersOut:
     """Place a draft. Safe to repeat after any failure: the supplier knows it by its id.
 
-    The order is frozen and kept before the supplier is called, so that a lost answer can
-    be asked for again.
+    The order is frozen and kept as asked before the supplier is called. A lost answer leaves
+    it unknown, to be asked again. One call at a time: others wait for its end.
     """
     sessions: sessionmaker[Session] = request.app.state.sessions
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
         by_hand = not order.supplier or not bought_lines(order)
-        frozen = order.asked_at is not None
-    if not by_hand and not frozen:
+        to_freeze = not by_hand and order.state == "draft"
+    if to_freeze:
         _freeze(sessions, build_id, order_id, _asked(supplier_of(request)).catalogue())
-    with sessions.begin() as session:
-        order = orders.locked(session, order_id)
-        to_call = orders.ask(session, order)
-        if to_call and by_hand:
-            orders.placed(session, order, None)
-        wanted = [] if by_hand else _wanted(order)
-    if to_call and not by_hand:
-        _call(sessions, order_id, _asked(supplier_of(request)), wanted)
+    supplier = None if by_hand else _asked(supplier_of(request))
+    until = time.monotonic() + _WAIT_S
+    while True:
+        with sessions.begin() as session:
+            order = orders.locked(session, order_id)
+            turn = orders.ask(session, order, second=body is not None and body.second)
+            if turn == "call" and by_hand:
+                orders.placed(session, order, None)
+            wanted = [] if by_hand else _wanted(order)
+        if turn != "wait" or time.monotonic() > until:
+            break
+        time.sleep(0.1)
+    if turn == "wait":
+        raise SupplierAway("he is being asked already")
+    if turn == "call" and supplier is not None:
+        _call(sessions, order_id, supplier, wanted)
     with sessions.begin() as session:
         return _orders_out(session, build_state(session, build_id))
 
@@ -147,7 +161,7 @@ def _freeze(
     with sessions.begin() as session:
         state = build_state(session, build_id)
         order = orders.locked(session, order_id)
-        if order.asked_at is not None or order.state != "draft":
+        if order.state != "draft":
             return
         offers = [_offered(state, catalogue, line) for line in bought_lines(order)]
         for line in offers:
@@ -166,33 +180,39 @@ def _freeze(
 def _call(
     sessions: sessionmaker[Session], order_id: UUID, supplier: Supplier, wanted: list[Wanted]
 ) -> None:
-    """Ask the supplier, and keep what he said."""
+    """Ask the supplier, and keep what he said, or that he said nothing."""
     try:
         answer = supplier.order(order_id, wanted)
-    except SupplierRefused:
+    except SupplierRefused as error:
         with sessions.begin() as session:
-            orders.refused(session, orders.locked(session, order_id))
+            orders.refused(session, orders.locked(session, order_id), str(error))
+        raise
+    except SupplierAway:
+        with sessions.begin() as session:
+            orders.unanswered(session, orders.locked(session, order_id))
         raise
     with sessions.begin() as session:
-        orders.placed(session, orders.locked(session, order_id), answer)
+        orders.placed(session, orders.locked(session, order_id), answer.model_dump())
 
 
 @router.post(ORDERS + "/{order_id}/status")
 def ask_status(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
-    """Ask the supplier how an order stands; an order he never got can be placed again."""
+    """Ask the supplier how an order stands.
+
+    An order he does not know stays unknown: it may still be on its way to him. Placing it
+    again, or withdrawing it, makes it certain.
+    """
     sessions: sessionmaker[Session] = request.app.state.sessions
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
-        known = order.supplier and order.asked_at is not None
+        known = order.supplier and order.state in ("asked", "unknown", "placed", "received")
     if known:
         answer = _asked(supplier_of(request)).status(order_id)
         with sessions.begin() as session:
             order = orders.locked(session, order_id)
             if answer is not None:
-                orders.placed(session, order, answer)
-                order.answer = dict(answer)
-            elif order.state == "draft":
-                orders.refused(session, order)
+                orders.placed(session, order, answer.model_dump())
+                order.answer = answer.model_dump()
     with sessions.begin() as session:
         return _orders_out(session, build_state(session, build_id))
 
@@ -208,19 +228,48 @@ def receive_rods(build_id: UUID, order_id: UUID, body: ReceiveIn, session: Tx) -
 
 
 @router.post(ORDERS + "/{order_id}/moves")
-def move_order(build_id: UUID, order_id: UUID, body: MoveIn, session: Tx) -> OrdersOut:
-    """Withdraw a draft, put trial rods on the engine, give them back, or say a set is fitted."""
-    state = build_state(session, build_id)
-    _found(session, build_id, order_id)
-    order = orders.locked(session, order_id)
-    if body.to == "returned":
-        orders.give_back(session, state.build, order)
-    else:
-        if order.version != body.version and order.state != body.to:
-            raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
-        orders.move(session, order, body.to, body.reason)
-    session.flush()
-    return _orders_out(session, build_state(session, build_id))
+def move_order(build_id: UUID, order_id: UUID, body: MoveIn, request: Request) -> OrdersOut:
+    """Withdraw an order, put trial rods on the engine, give them back, or say a set is fitted.
+
+    An order the supplier was ever asked for is withdrawn with him: its key becomes void, so
+    that a call still on its way orders nothing.
+    """
+    sessions: sessionmaker[Session] = request.app.state.sessions
+    with sessions.begin() as session:
+        order = _found(session, build_id, order_id)
+        with_supplier = (
+            body.to == "withdrawn"
+            and order.supplier
+            and (order.state == "unknown" or (order.state == "draft" and order.asked_at))
+        )
+    if with_supplier:
+        _withdraw(sessions, order_id, _asked(supplier_of(request)), body)
+    with sessions.begin() as session:
+        state = build_state(session, build_id)
+        order = orders.locked(session, order_id)
+        if body.to == "returned":
+            orders.give_back(session, state.build, order)
+        elif order.state != body.to:
+            if order.version != body.version:
+                raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
+            orders.move(session, order, body.to, body.reason)
+    with sessions.begin() as session:
+        return _orders_out(session, build_state(session, build_id))
+
+
+def _withdraw(
+    sessions: sessionmaker[Session], order_id: UUID, supplier: Supplier, body: MoveIn
+) -> None:
+    """Void an order at the supplier. Raises Conflict when he has it already."""
+    found = supplier.cancel(order_id)
+    with sessions.begin() as session:
+        order = orders.locked(session, order_id)
+        if found is None:
+            orders.cancelled(session, order, body.reason)
+        else:
+            orders.placed(session, order, found.model_dump())
+    if found is not None:
+        raise Conflict("The supplier has this order already.", {"to": body.to}, {"state": "placed"})
 
 
 @router.get(ORDERS + "/{order_id}/sheet.pdf", response_class=PdfResponse)
@@ -339,6 +388,7 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
 
 
 def _order_out(state: BuildState, order: Order) -> OrderOut:
+    standing = orders.second_of(state.orders, order)
     return OrderOut(
         id=order.id,
         version=order.version,
@@ -353,6 +403,7 @@ def _order_out(state: BuildState, order: Order) -> OrderOut:
         asked_at=order.asked_at,
         closed_at=order.closed_at,
         reason=order.reason,
+        second_of=standing and standing.number,
         answer=order.answer,
         rods=[ReceivedOut.model_validate(r) for r in sorted_rods(state, order)],
         warnings=changed_since(state, order),

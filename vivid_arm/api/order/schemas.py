@@ -23,6 +23,12 @@ class OrderIn(Strict):
     by: By = ""
 
 
+class PlaceIn(Strict):
+    """``second`` says that another set of this build stands already and this one is meant."""
+
+    second: bool = False
+
+
 class ReceiveIn(Strict):
     """Rods as they measured, all of them, parted by blanks; with their convention."""
 
@@ -68,7 +74,11 @@ class ReceivedOut(BaseModel):
 
 
 class OrderOut(BaseModel):
-    """An order as it stands; ``answer`` is the supplier's last word."""
+    """An order as it stands; ``answer`` is the supplier's last word.
+
+    ``second_of`` is the number of the build's set that stands already, where this draft
+    would be a second one.
+    """
 
     id: UUID
     version: int
@@ -83,6 +93,7 @@ class OrderOut(BaseModel):
     asked_at: datetime | None
     closed_at: datetime | None
     reason: str
+    second_of: int | None
     answer: dict[str, Any] | None
     rods: list[ReceivedOut]
     warnings: list[str]

@@ -82,10 +82,14 @@ _AFTER: dict[tuple[str, str], tuple[Literal["order", "sign_off"], str]] = {
     ("set", "fitted"): ("sign_off", "Rods are fitted: make the checks"),
     ("set", "received"): ("order", "The rods are here: fit them"),
     ("set", "placed"): ("order", "Order is placed: the rods are on their way"),
+    ("set", "asked"): ("order", "The supplier is being asked"),
+    ("set", "unknown"): ("order", "The supplier gave no answer: ask him again"),
     ("set", "draft"): ("order", "An order is drafted: place it"),
     ("trial", "trial"): ("order", "Trial rods are on the engine: try them"),
     ("trial", "received"): ("order", "Trial rods are here: try them"),
     ("trial", "placed"): ("order", "Trial rods are on their way"),
+    ("trial", "asked"): ("order", "The supplier is being asked"),
+    ("trial", "unknown"): ("order", "The supplier gave no answer: ask him again"),
     ("trial", "draft"): ("order", "Trial rods are drafted: order them"),
 }
 

@@ -15,7 +15,9 @@ from vivid_arm.records.tables import BoxRod, Order
 Purpose = Literal["trial", "set"]
 
 
-OrderState = Literal["draft", "placed", "received", "trial", "fitted", "withdrawn"]
+OrderState = Literal[
+    "draft", "asked", "unknown", "placed", "received", "trial", "fitted", "withdrawn"
+]
 
 
 _SAME_IN = 1e-5
@@ -130,7 +132,7 @@ def order_shift(state: BuildState, order: Order) -> float:
 
 def changed_since(state: BuildState, order: Order) -> list[str]:
     """Sentences on what later readings would change of a frozen order; empty when nothing."""
-    if order.state in ("draft", "withdrawn") and order.asked_at is None:
+    if order.state in ("draft", "withdrawn"):
         return _draft_changes(state, order)
     if order.purpose == "trial" or state.decision is None:
         return []

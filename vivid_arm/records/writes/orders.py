@@ -5,8 +5,8 @@ answer are said. Every step is safe to repeat.
 """
 
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
-from typing import Any, cast
+from datetime import UTC, datetime, timedelta
+from typing import Any, Literal, cast
 from uuid import UUID, uuid5
 
 from sqlalchemy import func, select
@@ -24,6 +24,8 @@ from vivid_arm.records.writes import box
 
 MOVES: dict[OrderState, tuple[OrderState, ...]] = {
     "draft": ("withdrawn",),
+    "asked": (),
+    "unknown": ("withdrawn",),
     "placed": (),
     "received": ("trial", "fitted"),
     "trial": (),
@@ -31,7 +33,8 @@ MOVES: dict[OrderState, tuple[OrderState, ...]] = {
     "withdrawn": (),
 }
 
-
+STANDING: tuple[OrderState, ...] = ("asked", "unknown", "placed", "received", "fitted")
+_IN_FLIGHT = timedelta(seconds=20)  # longer than any call to a supplier lasts
 _RETURNED = UUID("1d3a0a52-7f0b-4c39-9c53-2f6f8f1f7a11")
 
 
@@ -85,41 +88,86 @@ def locked(session: Session, order_id: UUID) -> Order:
     ).one()
 
 
-def ask(session: Session, order: Order) -> bool:
-    """Freeze a draft before its supplier is called; whether the call is still to be made.
+def ask(session: Session, order: Order, *, second: bool = False) -> Literal["call", "wait", "done"]:
+    """Freeze a draft before its supplier is called: call him, wait for a call under way, or done.
 
-    The first time the box gives its share. An order already placed needs no call. Raises
-    InputError when the box is short, or the order was withdrawn.
+    The first time the box gives its share. A call that found no end, or was lost with its
+    process, is made again under the same key. Raises InputError when the box is short, the
+    order was withdrawn, or another set stands already and a ``second`` is not said to be meant.
     """
     if order.state == "withdrawn":
         raise InputError(
             "order", "This order was withdrawn", remedy="Draft a new one", code="withdrawn"
         )
-    if order.state != "draft":
-        return False
-    if order.asked_at is None:
+    now = datetime.now(UTC)
+    if order.state == "asked" and order.asked_at and now - order.asked_at < _IN_FLIGHT:
+        return "wait"
+    if order.state not in ("draft", "asked", "unknown"):
+        return "done"
+    if order.state == "draft":
+        if not second:
+            _refuse_second(session, order)
         for line in order.lines:
             if line.source == "box":
                 box.take(session, _box_id(line), line.quantity)
-        order.asked_at = datetime.now(UTC)
-        session.flush()
-    return True
+    order.state, order.asked_at, order.reason = "asked", now, ""
+    session.flush()
+    return "call"
+
+
+def second_of(orders: Sequence[Order], order: Order) -> Order | None:
+    """The set of a build that stands already, where a draft would be a second one."""
+    if order.purpose != "set" or order.state != "draft":
+        return None
+    others = (o for o in orders if o.purpose == "set" and o.id != order.id)
+    return next((o for o in others if o.state in STANDING), None)
+
+
+def _refuse_second(session: Session, order: Order) -> None:
+    session.execute(select(Build.id).where(Build.id == order.build_id).with_for_update())
+    known = session.scalars(select(Order).where(Order.build_id == order.build_id)).all()
+    standing = second_of(known, order)
+    if standing is not None:
+        raise InputError(
+            "second",
+            f"Order {standing.number} for a set is {standing.state} already",
+            expected="one set a build, or a second one that is meant",
+            remedy="Withdraw this draft, or say that a second set is meant",
+            code="second_set",
+        )
 
 
 def placed(session: Session, order: Order, answer: Mapping[str, Any] | None) -> None:
     """The order stands: with the supplier's answer, or sent by hand."""
-    if order.state == "draft":
+    if order.state in ("asked", "unknown"):
         order.state, order.placed_at = "placed", datetime.now(UTC)
         order.answer = None if answer is None else dict(answer)
         _changed(session, order)
 
 
-def refused(session: Session, order: Order) -> None:
+def unanswered(session: Session, order: Order) -> None:
+    """The supplier gave no answer: whether he has the order is not known."""
+    if order.state == "asked":
+        order.state = "unknown"
+        _changed(session, order)
+
+
+def refused(session: Session, order: Order, words: str) -> None:
     """Nothing was ordered: the draft can be changed or asked again, the box has its rods back."""
-    if order.state == "draft" and order.asked_at is not None:
+    if order.state in ("asked", "unknown"):
         _give_back_box(session, order)
-        order.asked_at = None
-        session.flush()
+        order.state, order.reason = "draft", words[:200]
+        _changed(session, order)
+
+
+def cancelled(session: Session, order: Order, reason: str) -> None:
+    """Withdrawn, and void at the supplier: nothing will ever come of it."""
+    if order.state in ("draft", "unknown"):
+        if order.state == "unknown":
+            _give_back_box(session, order)
+        order.state, order.reason = "withdrawn", reason.strip()
+        order.closed_at = datetime.now(UTC)
+        _changed(session, order)
 
 
 def _box_id(line: OrderedLine) -> UUID:
@@ -175,16 +223,14 @@ def move(session: Session, order: Order, to: OrderState, reason: str = "") -> No
         return
     allowed = MOVES[cast(OrderState, order.state)]
     wrong_kind = (order.purpose, to) in (("set", "trial"), ("trial", "fitted"))
-    if to not in allowed or wrong_kind or (to == "withdrawn" and order.asked_at is not None):
+    if to not in allowed or wrong_kind:
         raise InputError(
             "to",
             f"An order for {'trial rods' if order.purpose == 'trial' else 'a set'} that is "
             f"{order.state} cannot become {to}",
             received=to,
             expected=", ".join(allowed) or "nothing further",
-            remedy="Ask the supplier first whether it was placed"
-            if order.asked_at is not None and order.state == "draft"
-            else "Follow the order of the work",
+            remedy="Follow the order of the work",
             code="wrong_state",
         )
     order.state, order.reason = to, reason.strip()

@@ -14,12 +14,19 @@ const STEPS = computed(() =>
     ? ['draft', 'placed', 'received', 'trial']
     : ['draft', 'placed', 'received', 'fitted'],
 )
-const at = computed(() => STEPS.value.indexOf(props.order.state))
+const at = computed(() => STEPS.value.indexOf(unknown.value ? 'draft' : props.order.state))
 const title = computed(
   () => `${props.order.purpose === 'trial' ? 'Trial rods' : 'Set'}, order ${props.order.number}`,
 )
-const asked = computed(() => props.order.state === 'draft' && props.order.asked_at !== null)
+const unknown = computed(() => ['asked', 'unknown'].includes(props.order.state))
+const draft = computed(() => props.order.state === 'draft')
 const busy = computed(() => props.orders.busy.value.endsWith(props.order.id))
+const placing = computed(() => {
+  if (busy.value) return 'Asking…'
+  if (unknown.value) return 'Place it again'
+  if (props.order.second_of != null) return 'Place a second set'
+  return props.order.supplier ? 'Place with the supplier' : 'It is sent'
+})
 const typed = ref('')
 const convention = ref<Order['convention']>(props.order.convention)
 const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
@@ -61,9 +68,16 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       </span>
     </header>
     <p v-for="w in order.warnings" :key="w" class="warn" role="alert">{{ w }}</p>
-    <p v-if="asked" class="warn" role="alert">
+    <p v-if="unknown" class="warn" role="alert">
       The supplier was asked and gave no answer. Place it again: he knows the order by its own key
-      and makes it once.
+      and makes it once. Withdrawing voids the key with him.
+    </p>
+    <p v-if="draft && order.reason" class="warn" role="alert">
+      The supplier refused: {{ order.reason }} Nothing was ordered.
+    </p>
+    <p v-if="order.second_of != null" class="warn" role="alert">
+      Order {{ order.second_of }} for a set stands already. Placing this one buys {{ count }} rods
+      more.
     </p>
     <div class="body">
       <ul class="lines">
@@ -84,12 +98,18 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         {{ order.answer.currency }}
       </p>
       <div class="do">
-        <template v-if="order.state === 'draft'">
-          <button type="button" class="plain strong" :disabled="busy" @click="orders.place(order)">
-            {{ busy ? 'Asking…' : order.supplier ? 'Place with the supplier' : 'It is sent' }}
+        <template v-if="draft || unknown">
+          <button
+            type="button"
+            class="plain"
+            :class="{ strong: order.second_of == null }"
+            :disabled="busy"
+            @click="orders.place(order)"
+          >
+            {{ placing }}
           </button>
           <button
-            v-if="asked"
+            v-if="unknown"
             type="button"
             class="plain"
             :disabled="busy"
@@ -98,7 +118,6 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
             Ask whether he has it
           </button>
           <button
-            v-else
             type="button"
             class="plain"
             :disabled="busy"

@@ -90,7 +90,12 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
       ),
     place: (o: Order) =>
       run(`place ${o.id}`, () =>
-        answer(api.POST('/api/builds/{build_id}/orders/{order_id}/place', of(o))),
+        answer(
+          api.POST('/api/builds/{build_id}/orders/{order_id}/place', {
+            ...of(o),
+            body: { second: o.second_of != null },
+          }),
+        ),
       ),
     askStatus: (o: Order) => run(`status ${o.id}`, () => answer(status(o))),
     receive: (o: Order, rods: string, convention: Order['convention'], unit: 'in' | 'mm') =>
