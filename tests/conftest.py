@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.app import make_app
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.roles import working_url
 from vivid_arm.records.tables import Base
 
 TABLES = ", ".join(Base.metadata.tables)
@@ -70,9 +71,15 @@ def session(empty: Engine) -> Iterator[Session]:
 
 
 @pytest.fixture(scope="session")
-def app(cluster_url: str) -> FastAPI:
+def working(engine: Engine) -> str:
+    """The URL the application works with: it may add, and never change or empty the log."""
+    return working_url(engine)
+
+
+@pytest.fixture(scope="session")
+def app(working: str) -> FastAPI:
     """The application on the test database, without supplier or gauges."""
-    return make_app(cluster_url)
+    return make_app(working)
 
 
 @pytest.fixture

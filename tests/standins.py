@@ -100,11 +100,12 @@ class GaugeCable:
         self.port = port
 
     def say(self, *commands: str) -> None:
-        """Send lines to the stand-in, each done before the next is sent."""
+        """Send lines to the stand-in, and wait until it has done them all."""
         with socket.create_connection(("127.0.0.1", self.port), timeout=30) as cable:
-            for command in commands:
-                cable.sendall(f"{command}\n".encode())
-                cable.recv(4096)
+            cable.sendall("".join(f"{command}\n" for command in commands).encode())
+            cable.shutdown(socket.SHUT_WR)
+            while cable.recv(4096):
+                pass  # closing with lines unread would throw away what was sent
 
 
 @contextmanager

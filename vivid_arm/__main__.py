@@ -1,32 +1,44 @@
-"""The command line: serve, migrate, demo, seed, openapi."""
+"""The command line: serve, backup, restore, verify, migrate, demo, seed, openapi."""
 
 import ipaddress
 import json
+import logging
 import os
 import signal
 import socket
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
+from threading import Thread
 from types import FrameType
 from typing import Annotated
 
 import typer
 import uvicorn
+from sqlalchemy import select, text
+from sqlalchemy.exc import SQLAlchemyError
 
 from vivid_arm.api.app import make_app
-from vivid_arm.api.board.views import fill
+from vivid_arm.api.board.views import board_body, fill
 from vivid_arm.demo import seeding, shop
-from vivid_arm.records import database
-from vivid_arm.records.cluster import ClusterError, free_port, running_cluster
+from vivid_arm.documents import apart
+from vivid_arm.records import backup, database, evidence
+from vivid_arm.records.backup import SUFFIX, BackupError
+from vivid_arm.records.cluster import ClusterError, free_port, running_cluster, url_of_running
+from vivid_arm.records.roles import working_url
 from vivid_arm.records.rows.builds import count_builds
+from vivid_arm.records.state.load import unmade_states
+from vivid_arm.records.tables import Build
 
 cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
+_log = logging.getLogger(__name__)
 Data = Annotated[Path, typer.Option(help="Folder of the private database.")]
 
 
@@ -43,11 +55,14 @@ def serve(
     _refuse_taken_port(host, port)
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _leave)
+    backups = data / "backups"
     with _database(data) as url, _outside(data, standins) as outside:
-        _prepare(url, demo)
+        working = _prepare(url, demo, backups=backups)
+        Thread(target=_daily, args=(url, backups), daemon=True).start()
+        Thread(target=apart.warm, daemon=True).start()
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
-        app = make_app(url, outside.supplier, outside.gauge)
+        app = make_app(working, outside.supplier, outside.gauge, backups)
         with suppress(KeyboardInterrupt):
             config = uvicorn.Config(
                 app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3
@@ -55,11 +70,81 @@ def serve(
             _Server(config).run()
 
 
+@cli.command("backup")
+def back_up(file: Annotated[Path, typer.Argument()], data: Data) -> None:
+    """Write the whole shop to one file, also while it is open."""
+    with _said(), _any_database(data) as url:
+        made = backup.back_up(url, file.resolve())
+        rows = sum(t.rows for t in made.tables.values())
+        say(f"{file}: {len(made.tables)} tables, {rows} rows, migration {made.migration}")
+
+
+@cli.command("restore")
+def restore(file: Annotated[Path, typer.Argument()], data: Data) -> None:
+    """Bring a backup into an empty shop and prove it."""
+    with _said(), _database(data) as url:
+        made = backup.restore(url, file.resolve())
+        say(f"Restored and proved: the shop as it was on {made.made_at:%Y-%m-%d %H:%M} UTC")
+
+
+@cli.command("verify")
+def verify(data: Data, file: Annotated[Path | None, typer.Argument()] = None) -> None:
+    """Prove a backup by restoring it beside the shop; without one, prove the shop itself."""
+    with _said():
+        if file is not None:
+            made = backup.verify(file.resolve())
+            say(f"{file} is whole: {len(made.tables)} tables as they were on {made.made_at:%c} UTC")
+            return
+        with _any_database(data) as url:
+            found = _faults(url)
+        for words in found:
+            say(words)
+        if found:
+            raise SystemExit(1)
+        say("Every line follows from the one before it, and every build can be computed")
+
+
+@contextmanager
+def _said() -> Iterator[None]:
+    """What a backup or a cluster refuses, as one sentence."""
+    try:
+        yield
+    except (BackupError, ClusterError) as error:
+        say(str(error))
+        raise SystemExit(1) from None
+
+
+def _faults(url: str) -> list[str]:
+    engine = database.connect(url)
+    with database.sessions(engine)() as session:
+        session.execute(text("SET LOCAL statement_timeout = 0"))
+        found = [str(flaw) for flaw in evidence.flaws(session.connection())]
+        for build, state in unmade_states(session, list(session.scalars(select(Build.id)))):
+            try:
+                board_body(state())
+            except Exception as error:
+                # Whatever it is that makes a build impossible to compute is what is asked for.
+                found.append(f"build {build.id} ({build.name}) cannot be computed: {error}")
+    engine.dispose()
+    return found
+
+
+@contextmanager
+def _any_database(data: Path) -> Iterator[str]:
+    """The URL of a shop that is open, or of one opened for this."""
+    running = None if os.environ.get("DATABASE_URL") else url_of_running(data)
+    if running:
+        yield running
+        return
+    with _database(data) as url:
+        yield url
+
+
 @cli.command()
 def migrate(data: Data) -> None:
     """Bring the database to the newest migration."""
     with _database(data) as url:
-        database.migrate(database.connect(url))
+        _prepare(url, demo=False, backups=data / "backups")
 
 
 @cli.command()
@@ -171,8 +256,9 @@ def _outside(data: Path, standins: bool) -> Iterator[_Outside]:
 
 
 def _standin(name: str, port: int, *more: str) -> "subprocess.Popen[bytes]":
+    """A stand-in that leaves when this process does, however that ends."""
     command = [sys.executable, "-m", "vivid_arm.standins", name, "--port", str(port), *more]
-    return subprocess.Popen(command, stdin=subprocess.DEVNULL)
+    return subprocess.Popen([*command, "--until-stdin-ends"], stdin=subprocess.PIPE)
 
 
 def _ended(process: "subprocess.Popen[bytes]") -> None:
@@ -188,13 +274,38 @@ def _writable(folder: Path) -> bool:
     return folder.is_dir() and os.access(folder, os.W_OK)
 
 
-def _prepare(url: str, demo: bool, *, even_if_filled: bool = False) -> None:
+def _prepare(
+    url: str, demo: bool, *, even_if_filled: bool = False, backups: Path | None = None
+) -> str:
+    """Bring a database up to date, backed up before; the URL the application works with.
+
+    A database of the shop's own (DATABASE_URL) is worked on as it was given.
+    """
     engine = database.connect(url)
+    at = database.revision(engine)
+    if at is not None and at not in database.revisions():
+        say(f"This shop was written by a newer Vivid Arm (migration {at}). Update this program.")
+        raise SystemExit(1)
+    if at is not None and at != database.head() and backups is not None:
+        now = datetime.now(UTC)
+        backup.back_up(url, backups / f"before-{database.head()}-{now:%Y%m%dT%H%M%S}{SUFFIX}")
     database.migrate(engine)
     with database.sessions(engine).begin() as session:
         if demo and (even_if_filled or not count_builds(session)):
             say(f"Demo shop: {shop.load(session)} builds")
+    working = url if os.environ.get("DATABASE_URL") else working_url(engine)
     engine.dispose()
+    return working
+
+
+def _daily(url: str, folder: Path) -> None:
+    """A backup a day beside the data, as long as the shop is open."""
+    while True:
+        try:
+            backup.daily(url, folder, datetime.now().astimezone().date())
+        except (BackupError, ClusterError, OSError, SQLAlchemyError) as error:
+            _log.warning("No backup today yet: %s", error)
+        time.sleep(3600)
 
 
 def _refuse_open_host(host: str) -> None:

@@ -10,11 +10,13 @@ from pathlib import Path
 
 import httpx
 import pytest
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 
-from tests.builders import web
+from tests.builders import at_revision, web
 from vivid_arm import __main__ as command
-from vivid_arm.records.cluster import free_port
+from vivid_arm.records import database
+from vivid_arm.records.backup import manifest_of
+from vivid_arm.records.cluster import free_port, running_cluster
 
 ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.slow
@@ -29,12 +31,13 @@ def serve(*options: str) -> subprocess.Popen[str]:
 
 
 def wait_healthy(port: int) -> None:
-    for _ in range(150):
+    for _ in range(300):
         try:
             if web.get(f"http://127.0.0.1:{port}/api/health").status_code == 200:
                 return
         except httpx.TransportError:
-            time.sleep(0.2)
+            pass
+        time.sleep(0.2)
     raise AssertionError("never healthy")
 
 
@@ -214,3 +217,113 @@ def test_start_names_the_one_line_a_normal_user_must_run(scratch: Path) -> None:
     assert done.returncode == 1
     assert "sudo apt-get update && sudo apt-get install" in done.stdout
     assert "postgresql" in done.stdout
+
+
+def outcome(*words: str, data: Path) -> tuple[int, str]:
+    """A command of the program run to its end: code and what it said."""
+    env = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
+    done = subprocess.run(
+        [sys.executable, "-m", "vivid_arm", *words, "--data", str(data)],
+        cwd=ROOT, env=env, capture_output=True, text=True, check=False, timeout=300,
+    )  # fmt: skip
+    return done.returncode, done.stdout + done.stderr
+
+
+def names(port: int) -> list[str]:
+    board = web.get(f"http://127.0.0.1:{port}/api/builds").json()
+    return sorted(build["name"] for build in board["builds"])
+
+
+def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path) -> None:
+    """By the commands as they are typed, beside the open shop and into another folder."""
+    ports, file = [free_port(), free_port()], scratch / "kept.vivid-arm.zip"
+    first = serve("--data", str(scratch / "a"), "--port", str(ports[0]), "--no-standins")
+    second = None
+    try:
+        wait_healthy(ports[0])
+        before = names(ports[0])
+        code, said = outcome("backup", str(file), data=scratch / "a")
+        assert code == 0, said
+        listed = web.get(f"http://127.0.0.1:{ports[0]}/api/backups").json()
+        assert [b["name"][:4] for b in listed] == ["day-"]
+        taken = web.get(f"http://127.0.0.1:{ports[0]}/api/backups/{listed[0]['name']}")
+        assert taken.content[:2] == b"PK"
+        assert outcome("verify", data=scratch / "a")[0] == 0
+        code, said = outcome("restore", str(file), data=scratch / "a")
+        assert (code, "in use" in said) == (1, True)
+        assert outcome("verify", str(file), data=scratch / "a")[0] == 0
+        code, said = outcome("restore", str(file), data=scratch / "b")
+        assert (code, "proved" in said) == (0, True), said
+        second = serve("--data", str(scratch / "b"), "--port", str(ports[1]), "--no-standins")
+        wait_healthy(ports[1])
+        assert names(ports[1]) == before
+    finally:
+        for process in (first, second):
+            if process is not None:
+                process.send_signal(signal.SIGTERM)
+                process.wait(timeout=30)
+    assert outcome("restore", str(file), data=scratch / "b")[1].startswith("This shop is not empty")
+
+
+def test_a_killed_database_stands_again_and_standins_leave_with_a_killed_shop(
+    scratch: Path,
+) -> None:
+    port, data = free_port(), scratch / "d"
+    process = serve("--data", str(data), "--port", str(port), "--no-demo")
+    url = f"http://127.0.0.1:{port}"
+    try:
+        wait_healthy(port)
+        body = {"id": "00000000-0000-4000-8000-000000000001", "name": "Before"}
+        web.post(f"{url}/api/builds", json=body).raise_for_status()
+        for victim in postgres_of(data):
+            os.kill(victim, signal.SIGKILL)
+        began = time.monotonic()
+        wait_healthy(port)
+        assert time.monotonic() - began < 20
+        assert names(port) == ["Before"]
+        standins = [
+            int(child) for child in
+            Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
+            if "vivid_arm.standins" in Path(f"/proc/{child}/cmdline").read_text()
+        ]  # fmt: skip
+        assert len(standins) == 2
+        process.kill()
+        process.wait(timeout=30)
+        for _ in range(300):
+            left = [p for p in standins if Path(f"/proc/{p}/cmdline").exists()]
+            if not any(Path(f"/proc/{p}/cmdline").read_text() for p in left):
+                break
+            time.sleep(0.1)
+        assert not any(Path(f"/proc/{p}/cmdline").read_text() for p in left)
+    finally:
+        process.kill()
+    again = serve("--data", str(data), "--port", str(port), "--no-demo", "--no-standins")
+    try:
+        wait_healthy(port)
+        assert names(port) == ["Before"]
+    finally:
+        again.send_signal(signal.SIGTERM)
+        again.wait(timeout=30)
+    assert holders(scratch) == []
+
+
+def test_an_older_shop_is_backed_up_before_it_moves_and_a_newer_one_refused(
+    scratch: Path,
+) -> None:
+    data = scratch / "d"
+    assert outcome("migrate", data=data)[0] == 0
+    with running_cluster(data) as url:
+        engine = database.connect(url)
+        at_revision(engine, "0005", down=True)
+        engine.dispose()
+    assert outcome("migrate", data=data)[0] == 0
+    kept = list((data / "backups").iterdir())
+    assert [f.name.startswith(f"before-{database.head()}-") for f in kept] == [True]
+    assert manifest_of(kept[0]).migration == "0005"
+    with running_cluster(data) as url:
+        engine = database.connect(url)
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+        engine.dispose()
+    code, said = outcome("migrate", data=data)
+    assert (code, "newer Vivid Arm" in said) == (1, True)

@@ -26,8 +26,8 @@ def cable() -> Iterator[GaugeCable]:
 
 
 @pytest.fixture
-def served(cluster_url: str, empty: Engine, cable: GaugeCable) -> Iterator[str]:
-    with serving(make_app(cluster_url, gauge=("127.0.0.1", cable.port))) as url:
+def served(working: str, empty: Engine, cable: GaugeCable) -> Iterator[str]:
+    with serving(make_app(working, gauge=("127.0.0.1", cable.port))) as url:
         yield url
 
 

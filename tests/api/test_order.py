@@ -32,8 +32,8 @@ def standin() -> Iterator[SupplierStandIn]:
 
 
 @pytest.fixture(scope="module")
-def ordering(cluster_url: str) -> FastAPI:
-    return make_app(cluster_url)
+def ordering(working: str) -> FastAPI:
+    return make_app(working)
 
 
 @pytest.fixture
@@ -373,9 +373,9 @@ def test_trial_rods_are_tried_and_come_back_to_the_box(client: TestClient, build
 
 
 def test_a_shop_without_a_supplier_orders_by_hand(
-    cluster_url: str, empty: Engine, client: TestClient, build: Json
+    working: str, empty: Engine, client: TestClient, build: Json
 ) -> None:
-    with TestClient(make_app(cluster_url), base_url="http://127.0.0.1") as alone:
+    with TestClient(make_app(working), base_url="http://127.0.0.1") as alone:
         assert alone.get("/api/supplier").json()["there"] is False
         refused = alone.post(
             url(build, "orders"), json={"id": str(uuid4()), "purpose": "set", "supplier": True}

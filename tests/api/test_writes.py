@@ -11,6 +11,8 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 
+from tests.builders import web
+
 Json = dict[str, Any]
 Make = Callable[..., Json]
 Trial = Callable[..., Any]

@@ -7,6 +7,8 @@ from uuid import uuid4
 
 from playwright.sync_api import Browser, Page, expect
 
+from tests.builders import web
+
 Json = dict[str, Any]
 Shop = Callable[..., Json]
 

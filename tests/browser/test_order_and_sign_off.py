@@ -32,11 +32,9 @@ def cable() -> Iterator[GaugeCable]:
 
 
 @pytest.fixture
-def live(
-    cluster_url: str, empty: Engine, standin: SupplierStandIn, cable: GaugeCable
-) -> Iterator[str]:
+def live(working: str, empty: Engine, standin: SupplierStandIn, cable: GaugeCable) -> Iterator[str]:
     """The application with supplier and gauges, as the start command runs it."""
-    app = make_app(cluster_url, standin.url, ("127.0.0.1", cable.port))
+    app = make_app(working, standin.url, ("127.0.0.1", cable.port))
     app.state.supplier = HttpSupplier(standin.url, timeout_s=0.7)
     with serving(app) as url:
         yield url

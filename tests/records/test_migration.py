@@ -1,19 +1,15 @@
 """An older database with work in it comes up to date and keeps its work."""
 
 from collections.abc import Iterator
-from pathlib import Path
 from uuid import uuid4
 
 import pytest
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.engine import make_url
 
+from tests.builders import at_revision
 from vivid_arm.records import database
 from vivid_arm.records.state.load import build_states
-
-FOLDER = Path(database.__file__).parent / "migrations"
 
 
 @pytest.fixture
@@ -30,14 +26,6 @@ def older(cluster_url: str) -> Iterator[Engine]:
     with admin.connect() as connection:
         connection.execute(text(f"DROP DATABASE {name}"))
     admin.dispose()
-
-
-def at_revision(engine: Engine, revision: str, *, down: bool = False) -> None:
-    config = Config()
-    config.set_main_option("script_location", str(FOLDER))
-    with engine.begin() as connection:
-        config.attributes["connection"] = connection
-        (command.downgrade if down else command.upgrade)(config, revision)
 
 
 BUILD = """

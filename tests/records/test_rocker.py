@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from tests.builders import strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.demo.tip_photos import Scene, take
-from vivid_arm.documents.photos import photo_of, picture_of
+from vivid_arm.documents.photos import photo_of
 from vivid_arm.records.entries import MarkIn
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.settings import BuildSettings
@@ -195,12 +195,12 @@ def test_a_mark_without_what_was_seen_is_refused_by_the_database(session: Sessio
 def test_a_photo_is_kept_once_and_comes_back(session: Session) -> None:
     build = make(session)
     _, png = cv2.imencode(".png", take(Scene(-0.02, 0.03)))
-    photo = photo_of(png.tobytes())
-    photo.id = uuid4()
+    read = photo_of(png.tobytes())
+    photo = Photo(id=uuid4(), width=read.width, height=read.height, body=read.body)
     marks.add_photo(session, build, photo)
     twin = Photo(id=photo.id, width=1, height=1, body=b"")
     assert marks.add_photo(session, build, twin).width == 640
-    back = picture_of(photo).astype(int)
+    back = cv2.imdecode(np.frombuffer(photo.body, np.uint8), cv2.IMREAD_COLOR).astype(int)
     assert back.shape == (640, 640, 3)
     assert np.abs(back - take(Scene(-0.02, 0.03)).astype(int)).mean() < 6
 

@@ -14,11 +14,12 @@ from pydantic import BaseModel
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
-from vivid_arm.api import gauges, problems
+from vivid_arm.api import backups, gauges, problems
 from vivid_arm.api.base_circle import compute as base_circle_compute
 from vivid_arm.api.base_circle import routes as base_circle
 from vivid_arm.api.board import routes as board
@@ -42,10 +43,11 @@ from vivid_arm.api.zero_lash import compute as zero_lash_compute
 from vivid_arm.api.zero_lash import routes as zero_lash
 from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
-from vivid_arm.records.database import connect, revision, sessions
+from vivid_arm.records.database import can_write, connect, revision, sessions
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}
+MOST_BODY_BYTES = 20_000_000
 _LIMIT_S, _LONG_S = 8.0, 60.0
 _LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
 _READING = {"GET", "HEAD", "OPTIONS"}
@@ -77,11 +79,15 @@ _STEPS = (
     order,
     sign_off,
     gauges,
+    backups,
 )
 
 
 class Health(BaseModel):
-    status: Literal["ok", "database away"]
+    """``cannot write``: readings are shown, and nothing can be kept; ``why`` says why."""
+
+    status: Literal["ok", "database away", "cannot write"]
+    why: str = ""
     version: str
     database: str
     migration: str | None
@@ -94,11 +100,13 @@ def make_app(
     database_url: str,
     supplier_url: str | None = None,
     gauge: tuple[str, int] | None = None,
+    backup_folder: Path | None = None,
 ) -> FastAPI:
     """The application on a database; nothing is connected before the first request.
 
     ``supplier_url`` is where the rod supplier answers; without it the shop orders by hand.
-    ``gauge`` is host and port of the gauges' data cable.
+    ``gauge`` is host and port of the gauges' data cable. ``backup_folder`` is where the
+    daily backups lie.
     """
     hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
     app = FastAPI(
@@ -115,6 +123,7 @@ def make_app(
     app.state.gauges = hub
     engine = connect(database_url)
     app.state.engine = engine
+    app.state.backups = backup_folder
     app.state.sessions = sessions(engine)
     app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
@@ -151,13 +160,19 @@ def _reading(hub: GaugeHub | None) -> Callable[[FastAPI], AbstractAsyncContextMa
 
 @health_router.get("/api/health")
 def health(request: Request, response: Response) -> Health:
-    """Version and state of the database; 503 while it does not answer."""
+    """Version and state of the database; 503 while it does not answer or nothing can be kept."""
     engine: Engine = request.app.state.engine
     try:
-        return Health(status="ok", version=__version__, database="ok", migration=revision(engine))
+        why = can_write(engine) or ""
+        found = Health(status="ok", version=__version__, database="ok", migration=revision(engine))
     except SQLAlchemyError:
+        why = "it does not answer"
+        found = Health(status="database away", version=__version__, database="away", migration=None)
+    if why:
         response.status_code = 503
-        return Health(status="database away", version=__version__, database="away", migration=None)
+        status = found.status if found.status != "ok" else "cannot write"
+        return found.model_copy(update={"status": status, "why": why})
+    return found
 
 
 def _host_of(scope: Scope) -> str | None:
@@ -206,7 +221,29 @@ class _Guard:
                     headers["Cache-Control"] = "public, max-age=31536000, immutable"
             await send(message)
 
-        await _in_time(app, scope, receive, send_with_headers)
+        if _too_long(Headers(scope=scope)):
+            app = problems.too_large()
+        await _in_time(app, scope, _bounded(receive), send_with_headers)
+
+
+def _too_long(headers: Headers) -> bool:
+    length = headers.get("content-length", "0")
+    return not length.isdigit() or int(length) > MOST_BODY_BYTES
+
+
+def _bounded(receive: Receive) -> Receive:
+    """A body that ends with a refusal once it is longer than any may be."""
+    seen = 0
+
+    async def bounded() -> Message:
+        nonlocal seen
+        message = await receive()
+        seen += len(message.get("body", b""))
+        if seen > MOST_BODY_BYTES:
+            raise HTTPException(413, problems.TOO_LARGE)
+        return message
+
+    return bounded
 
 
 async def _in_time(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
@@ -238,9 +275,13 @@ def _serve_frontend(app: FastAPI) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> FileResponse:
         """A built file, or the one page for every address the front end knows."""
-        if path.startswith("api/"):
-            raise problems.NotFound(f"There is no /{path}.")
-        wanted = (FRONTEND / path).resolve()
-        if path and wanted.is_file() and wanted.is_relative_to(FRONTEND):
+        try:
+            wanted = (FRONTEND / path).resolve()
+            there = bool(path) and wanted.is_file() and wanted.is_relative_to(FRONTEND)
+        except (OSError, ValueError):
+            raise problems.NotFound("There is no such address.") from None
+        if there:
             return FileResponse(wanted)
+        if path.startswith(("api/", "assets/")):
+            raise problems.NotFound(f"There is no /{path}.")
         return FileResponse(FRONTEND / "index.html", headers={"Cache-Control": "no-cache"})

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from typing import Annotated
+from urllib.parse import unquote
 from uuid import UUID
 
 from fastapi import Depends, Request
@@ -9,18 +10,28 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.problems import NotFound
 from vivid_arm.core.entry.lengths import FIELDS, check_range
+from vivid_arm.records.database import sessions
 from vivid_arm.records.rows.builds import get_build, get_valve
 from vivid_arm.records.rows.instruments import get_instrument
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.load import build_states
+from vivid_arm.records.state.load import build_states, seen_state
+from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Valve
 
 
 def transaction(request: Request) -> Iterator[Session]:
     """One transaction a request: kept when the route returns, undone when it raises."""
-    factory: sessionmaker[Session] = request.app.state.sessions
-    with factory.begin() as session:
+    with factory_of(request).begin() as session:
         yield session
+
+
+def factory_of(request: Request) -> sessionmaker[Session]:
+    """Sessions that keep who writes: the page says it in the header X-By, percent-encoded."""
+    by = unquote(request.headers.get("x-by", ""))[:60]
+    factory: sessionmaker[Session] = request.app.state.sessions
+    if not by.isprintable() or not by or request.method in ("GET", "HEAD"):
+        return factory
+    return sessions(request.app.state.engine, by)
 
 
 Tx = Annotated[Session, Depends(transaction, scope="function")]
@@ -55,6 +66,23 @@ def build_state(session: Session, build_id: UUID) -> BuildState:
     if not found:
         raise NotFound("There is no such build.")
     return found[0]
+
+
+def seen(session: Session, build_id: UUID) -> BuildState:
+    """A build to look at and not to change. Raises NotFound."""
+    found = seen_state(session, build_id)
+    if found is None:
+        raise NotFound("There is no such build.")
+    return found
+
+
+def seen_valve(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildState, ValveState]:
+    """A build and one of its valves to look at. Raises NotFound."""
+    state = seen(session, build_id)
+    valve = next((v for v in state.valves if v.valve.id == valve_id), None)
+    if valve is None:
+        raise NotFound("This build has no such valve.")
+    return state, valve
 
 
 def checked(field: str, value: float | None) -> float | None:

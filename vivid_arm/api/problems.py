@@ -1,20 +1,24 @@
 """One shape for every refusal: problem details (RFC 9457) with a code, field and suggestion."""
 
+import json
+import re
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
-from fastapi.responses import JSONResponse
+from fastapi.responses import Response
 from pydantic import BaseModel
-from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from vivid_arm.api import examples
 from vivid_arm.core.errors import InputError
+from vivid_arm.documents.apart import TooMuch
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
+from vivid_arm.records.database import why_not_written
 from vivid_arm.records.fields import fault_of, in_words
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.tables import UnreadableShape
@@ -77,10 +81,10 @@ def document(app: FastAPI) -> dict[str, Any]:
     return found
 
 
-def answer(problem: Problem) -> JSONResponse:
-    return JSONResponse(
-        jsonable_encoder(problem, exclude_none=True), problem.status, media_type=MEDIA_TYPE
-    )
+def answer(problem: Problem) -> Response:
+    body = json.dumps(jsonable_encoder(problem, exclude_none=True), ensure_ascii=False)
+    # What was received is told as far as it is text at all.
+    return Response(body.encode("utf-8", "replace"), problem.status, media_type=MEDIA_TYPE)
 
 
 def install(app: FastAPI) -> None:
@@ -94,13 +98,15 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(IntegrityError, _crossed)
     app.add_exception_handler(OperationalError, _database_away)
     app.add_exception_handler(PoolTimeout, _database_away)
+    app.add_exception_handler(InternalError, _database_away)
+    app.add_exception_handler(TooMuch, _too_much)
     app.add_exception_handler(UnreadableShape, _unreadable)
     app.add_exception_handler(DataError, _unreadable)
     app.add_exception_handler(SupplierAway, _supplier_away)
     app.add_exception_handler(SupplierRefused, _supplier_refused)
 
 
-def _bad_input(_: Request, error: Exception) -> JSONResponse:
+def _bad_input(_: Request, error: Exception) -> Response:
     assert isinstance(error, InputError)
     hint = error.suggestion
     return answer(
@@ -117,7 +123,7 @@ def _bad_input(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _conflict(_: Request, error: Exception) -> JSONResponse:
+def _conflict(_: Request, error: Exception) -> Response:
     assert isinstance(error, Conflict)
     fields = list(error.yours)
     choices = [{"words": words, "change": _plain(change)} for words, change in error.choices]
@@ -142,11 +148,11 @@ def _plain(values: dict[str, Any]) -> dict[str, Any]:
     return encoded
 
 
-def _not_found(_: Request, error: Exception) -> JSONResponse:
+def _not_found(_: Request, error: Exception) -> Response:
     return answer(Problem(title="No such thing", status=404, code="not_found", detail=str(error)))
 
 
-def _bad_request(_: Request, error: Exception) -> JSONResponse:
+def _bad_request(_: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     found = error.errors()
     where, words = fault_of([e | {"loc": e["loc"][1:]} for e in found])
@@ -162,9 +168,9 @@ def _bad_request(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _http(_: Request, error: Exception) -> JSONResponse:
+def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
-    return answer(
+    found = answer(
         Problem(
             title="The request cannot be served",
             status=error.status_code,
@@ -172,9 +178,22 @@ def _http(_: Request, error: Exception) -> JSONResponse:
             detail=str(error.detail),
         )
     )
+    if error.status_code == 405:
+        found.headers["Allow"] = ", ".join(sorted(_methods(request)))
+    return found
 
 
-def _crossed(_: Request, error: Exception) -> JSONResponse:
+def _methods(request: Request) -> set[str]:
+    """What may be asked of an address, by the program's own OpenAPI document."""
+    found = set()
+    for template, ways in request.app.openapi()["paths"].items():
+        pattern = "[^/]+".join(re.escape(part) for part in re.split(r"\{[^}]*\}", template))
+        if re.fullmatch(pattern, request.url.path):
+            found |= {way.upper() for way in ways}
+    return found
+
+
+def _crossed(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
             title="Changed elsewhere",
@@ -185,7 +204,7 @@ def _crossed(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _unreadable(_: Request, error: Exception) -> JSONResponse:
+def _unreadable(_: Request, error: Exception) -> Response:
     words = str(error) if isinstance(error, UnreadableShape) else "a time or a figure out of range"
     return answer(
         Problem(
@@ -198,7 +217,15 @@ def _unreadable(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def wrong_host() -> JSONResponse:
+TOO_LARGE = "More than 20 MB. A photo may have 15 MB, a table of readings 5 MB."
+
+
+def too_large() -> Response:
+    """The answer to a body longer than any may be; it is not read."""
+    return answer(Problem(title="Too large", status=413, code="too_large", detail=TOO_LARGE))
+
+
+def wrong_host() -> Response:
     """The answer to a request that names another host (a rebound name, a proxy)."""
     return answer(
         Problem(
@@ -210,7 +237,7 @@ def wrong_host() -> JSONResponse:
     )
 
 
-def other_origin() -> JSONResponse:
+def other_origin() -> Response:
     """The answer to a write from another site's page."""
     return answer(
         Problem(
@@ -222,7 +249,7 @@ def other_origin() -> JSONResponse:
     )
 
 
-def _supplier_away(_: Request, error: Exception) -> JSONResponse:
+def _supplier_away(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
             title="The supplier does not answer",
@@ -234,7 +261,7 @@ def _supplier_away(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _supplier_refused(_: Request, error: Exception) -> JSONResponse:
+def _supplier_refused(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
             title="The supplier refused",
@@ -245,7 +272,11 @@ def _supplier_refused(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _database_away(_: Request, error: Exception) -> JSONResponse:
+def _database_away(_: Request, error: Exception) -> Response:
+    why = why_not_written(error) if isinstance(error, DBAPIError) else None
+    if why is not None:
+        detail = f"Nothing can be kept: {why}. What was kept before is safe."
+        return answer(Problem(title="Nothing can be kept", status=507, code="full", detail=detail))
     return _later(
         "The database does not answer",
         "database",
@@ -253,7 +284,7 @@ def _database_away(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-def too_late() -> JSONResponse:
+def too_late() -> Response:
     """The answer to a request that is not through in time; whether it was kept is not known."""
     return _later(
         "Not answered in time",
@@ -262,7 +293,11 @@ def too_late() -> JSONResponse:
     )
 
 
-def _later(title: str, code: str, detail: str) -> JSONResponse:
+def _too_much(_: Request, error: Exception) -> Response:
+    return _later("Too much work", "too_much", f"This paper could not be made: {error}.")
+
+
+def _later(title: str, code: str, detail: str) -> Response:
     found = answer(Problem(title=title, status=503, code=code, detail=detail))
     found.headers["Retry-After"] = "3"
     return found

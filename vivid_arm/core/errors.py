@@ -43,6 +43,17 @@ class InputError(ValueError):
         self.suggestion = suggestion
         self.code = code
 
+    def __reduce__(self) -> tuple[object, ...]:
+        """So that it comes whole out of another process."""
+        return _again, (type(self), str(self), self.__dict__.copy())
+
+
+def _again(kind: type[InputError], message: str, values: dict[str, object]) -> InputError:
+    made = kind.__new__(kind, message)
+    made.args = (message,)
+    made.__dict__.update(values)
+    return made
+
 
 def within(
     field: str,

@@ -11,6 +11,7 @@ from typing import Any, Literal
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.documents.apart import apart
 
 Paper = Literal["A4", "Letter"]
 HERE = Path(__file__).parent
@@ -28,7 +29,12 @@ def page_of(
 
 
 def pdf_of(page: str) -> bytes:
-    """A page as PDF; what stands at an address it may not open is left out."""
+    """A page as PDF. Raises TooMuch for one that takes more than 50 s or 1.5 GB."""
+    return apart(made_pdf, page, seconds=50, megabytes=1500)
+
+
+def made_pdf(page: str) -> bytes:
+    """A page as PDF, made here; what stands at an address it may not open is left out."""
     # Imported on use: it costs half a second that the start does not need.
     from weasyprint import HTML
 

@@ -17,7 +17,7 @@ from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.entries import CountBackIn, MarkIn, MeasureIn, TrialIn, VoidIn
 from vivid_arm.records.fields import fault_of, moment
 from vivid_arm.records.rows.instruments import list_instruments
-from vivid_arm.records.rows.log import reading_by_key, readings_of
+from vivid_arm.records.rows.log import append_readings, reading_by_key, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.valve import LogEntry, ValveState
@@ -158,6 +158,7 @@ def read_csv(session: Session, build: Build, text: str) -> int:
             shop.keep(cells)
         except InputError as error:
             raise _fault(number, str(error)) from None
+    shop.write()
     return len(rows)
 
 
@@ -182,6 +183,8 @@ class _Shop:
         self.kept = {row.key: row for log in logs.values() for row in log}
         self.struck = {row.replaces_id for row in self.kept.values()}
         self.same: Counter[str] = Counter()
+        self.new: dict[UUID, Reading] = {}
+        self.strikes: list[tuple[Valve, Mapping[str, str], UUID]] = []
 
     def keep(self, cells: Mapping[str, str]) -> None:
         """Keep a line, unless it is here already. Raises InputError."""
@@ -191,13 +194,20 @@ class _Shop:
         key = self._key(cells)
         kept = self.kept.get(key)
         if kept is None:
-            self._add(valve, cells, key)
+            line = self._line(valve, cells, key)
+            self.new[key] = self.kept[key] = line
         elif cells.get("key") and not _says_the_same(kept, cells):
             raise InputError(
                 "key", "this reading is kept already and says something else",
                 remedy="Empty its key to add it as another reading", code="key_used",
             )  # fmt: skip
         if cells.get("struck"):
+            self.strikes.append((valve, cells, key))
+
+    def write(self) -> None:
+        """Write the new lines, then the strikes."""
+        append_readings(self.session, list(self.new.values()))
+        for valve, cells, key in self.strikes:
             self._strike(valve, cells, key)
 
     def _key(self, cells: Mapping[str, str]) -> UUID:
@@ -215,7 +225,8 @@ class _Shop:
         self.same[contents] += 1
         return uuid5(self.build.id, f"{self.same[contents]}|{contents}")
 
-    def _add(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> None:
+    def _line(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> Reading:
+        """A line of the file as a line of the log. Raises InputError."""
         tool = self.tools.get(cells.get("instrument", ""))
         if cells.get("instrument") and tool is None:
             raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
@@ -226,20 +237,19 @@ class _Shop:
         if kind == "trial":
             feel, gap = cells.get("feel", ""), cells.get("gap", "")
             trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
-            readings.add_trial(session, valve, trial, at)
-        elif kind == "count_back":
+            return readings.trial_line(session, valve, trial, at)
+        if kind == "count_back":
             counted = _entry(CountBackIn, common, turns=cells["reading"])
-            readings.add_count_back(session, valve, counted, at)
-        elif kind in MEASURING_WAYS:
+            return readings.count_back_line(session, valve, counted, at)
+        if kind in MEASURING_WAYS:
             pitch = {"pitch_in": _pitch(cells.get("pitch_in", ""))}
             measure = _entry(MeasureIn, common, rod, pitch, method=kind, reading=cells["reading"])
-            readings.add_measure(session, valve, measure, at)
-        elif kind == "mark":
+            return readings.measure_line(session, valve, measure, at)
+        if kind == "mark":
             seen = _entry(MarkIn, {"key": key, "by": by}, rod, _mark_cells(cells["reading"]))
-            marks.add_mark(session, valve, seen, at)
-        else:
-            kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
-            raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
+            return marks.mark_line(session, valve, seen, at)
+        kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
+        raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
 
     def _strike(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> None:
         kept = reading_by_key(self.session, key)

@@ -230,6 +230,7 @@ def to_html(
             if v.rocker.counted
         ],
         torque=torque_lines(state),
+        evidence=finish.last,
         torque_caution=TORQUE,
         cautions=list(dict.fromkeys((*MEASURING, *MARKING, *ORDERING, *FITTING))),
     )  # fmt: skip

@@ -6,14 +6,21 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from psycopg import DataError
 from psycopg.abc import Buffer
 from psycopg.types.datetime import TimestamptzLoader
-from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, create_engine, event, func, select, text
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 PATIENCE_S = 3
+_NO_WRITING = {
+    "53100": "the disk is full",
+    "25006": "the database is read-only",
+    "58030": "the disk gives errors",
+}
 _END_OF_TIME = datetime(9999, 1, 1, tzinfo=UTC)
 
 
@@ -46,9 +53,42 @@ def _read_every_time(connection: Any, _: Any) -> None:
     connection.adapters.register_loader("timestamptz", _EveryTime)
 
 
-def sessions(engine: Engine) -> sessionmaker[Session]:
-    """A factory of sessions whose objects stay readable after the commit."""
-    return sessionmaker(engine, expire_on_commit=False)
+def sessions(engine: Engine, by: str = "") -> sessionmaker[Session]:
+    """A factory of sessions whose objects stay readable after the commit.
+
+    ``by`` is who writes: the database keeps it beside what was changed.
+    """
+    made = sessionmaker(engine, expire_on_commit=False)
+    if by:
+        event.listen(made, "after_begin", lambda _s, _t, connection: _say_who(connection, by))
+    return made
+
+
+def _say_who(connection: Connection, by: str) -> None:
+    connection.execute(select(func.set_config("vivid_arm.by", by, True)))
+
+
+def can_write(engine: Engine) -> str | None:
+    """None when something can be written, else why not in a few words. Raises OperationalError."""
+    beat = (
+        "INSERT INTO pulse VALUES (1, clock_timestamp())"
+        " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
+    )
+    try:
+        with engine.begin() as connection:
+            connection.execute(text(beat))
+    except DBAPIError as error:
+        return why_not_written(error)
+    return None
+
+
+def why_not_written(error: DBAPIError) -> str | None:
+    """Why the database writes nothing, in a few words; None when that is not the trouble.
+
+    SQLSTATE classes of PostgreSQL: 53100 disk full, 25006 read-only, 58030 input or output.
+    """
+    state = getattr(error.orig, "sqlstate", None)
+    return _NO_WRITING.get(str(state))
 
 
 def migrate(engine: Engine) -> None:
@@ -59,6 +99,22 @@ def migrate(engine: Engine) -> None:
         connection.execute(text("SET LOCAL statement_timeout = 0"))
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def revisions() -> set[str]:
+    """Every migration this program knows."""
+    return {script.revision for script in _scripts().walk_revisions()}
+
+
+def head() -> str:
+    """The newest migration."""
+    return str(_scripts().get_current_head())
+
+
+def _scripts() -> ScriptDirectory:
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    return ScriptDirectory.from_config(config)
 
 
 def revision(engine: Engine) -> str | None:

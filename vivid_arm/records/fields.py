@@ -33,7 +33,7 @@ def one_line(text: str) -> str:
 
 def named(text: str) -> str:
     """Refuse a name of blanks."""
-    if not text.strip():
+    if not any(c.isprintable() and not c.isspace() for c in text):
         raise ValueError("a name is wanted, not blanks")
     return one_line(text)
 

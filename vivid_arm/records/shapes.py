@@ -39,6 +39,14 @@ class OverlayFigures(Strict):
     outboard: Pixel
 
 
+class PhotoGuess(Strict):
+    """The first guess on a photo: where tip and mark seem to be, whether clearly, in words."""
+
+    overlay: OverlayFigures | None
+    clear: bool
+    said: Text
+
+
 class MarkPhoto(OverlayFigures):
     """Where a mark was read off a kept photo."""
 

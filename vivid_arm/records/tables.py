@@ -7,6 +7,7 @@ from uuid import UUID, uuid4
 
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import (
+    BigInteger,
     CheckConstraint,
     DateTime,
     Dialect,
@@ -31,6 +32,7 @@ from vivid_arm.records.shapes import (
     LobeTables,
     MeasuredRod,
     OrderedLine,
+    PhotoGuess,
     PriorFigures,
     Repeats,
     RockerGeometry,
@@ -153,6 +155,7 @@ class Instrument(Base):
 class Build(Base):
     """One engine being measured, with its lifter, rods and what was picked.
 
+    A build with ``removed_at`` is put away: off the board, and nothing of it lost.
     ``engine`` is None for the usual engine of its layout; ``prior`` holds the
     last known rods and what changed since. ``log_count`` grows with every
     reading, so that what was computed from the log can be told to be stale.
@@ -215,6 +218,7 @@ class Build(Base):
     limits: Mapped[Limits | None] = mapped_column(Shape(Limits))
     torque: Mapped[TorqueFigures | None] = mapped_column(Shape(TorqueFigures))
     log_count: Mapped[int] = mapped_column(default=0)
+    removed_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
         server_default=func.clock_timestamp(), onupdate=func.clock_timestamp()
@@ -325,6 +329,7 @@ class Photo(Base):
     width: Mapped[int]
     height: Mapped[int]
     body: Mapped[bytes] = mapped_column(LargeBinary)
+    guess: Mapped[PhotoGuess | None] = mapped_column(Shape(PhotoGuess))
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
@@ -449,3 +454,46 @@ class Summary(Base):
     build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), primary_key=True)
     stamp: Mapped[str]
     body: Mapped[Json]
+
+
+class Link(Base):
+    """A link of a build's chain: one line of log, findings, signatures or a frozen order.
+
+    Made by the database itself. ``digest`` is SHA-256 over the digest before it and
+    ``content_digest``, so that a line changed, or taken out by whatever way, is found.
+    """
+
+    __tablename__ = "evidence"
+    __table_args__ = (UniqueConstraint("build_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"))
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(20))
+    row_id: Mapped[str] = mapped_column(String(40))
+    content_digest: Mapped[str] = mapped_column(String(64))
+    digest: Mapped[str] = mapped_column(String(64))
+
+
+class Change(Base):
+    """What was changed of a set-up, instrument, shelf or order: old and new, and by whom."""
+
+    __tablename__ = "changes"
+    __table_args__ = (Index("ix_changes_row_id", "row_id"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    of_table: Mapped[str] = mapped_column(String(40))
+    row_id: Mapped[str] = mapped_column(String(40))
+    by: Mapped[str]
+    old: Mapped[Json] = mapped_column(JSONB)
+    new: Mapped[Json] = mapped_column(JSONB)
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Pulse(Base):
+    """One row that is written to see whether anything can be."""
+
+    __tablename__ = "pulse"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]

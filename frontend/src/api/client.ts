@@ -58,6 +58,14 @@ export type Layout = BuildIn['layout']
 export type Feel = TrialIn['feel']
 
 export const api = createClient<paths>({ baseUrl: '/' })
+// Who writes stands beside what was changed.
+api.use({
+  onRequest({ request }) {
+    const by = localStorage.getItem('vivid-arm.by')
+    if (by && request.method !== 'GET') request.headers.set('X-By', encodeURIComponent(by))
+    return request
+  },
+})
 
 /** A refusal of the server, in its one problem shape. */
 export class Refused extends Error {

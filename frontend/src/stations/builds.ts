@@ -19,14 +19,23 @@ export const keys = {
 export const PAGE = 30
 
 /** A page of the board, by name. */
-export function useBoard(search: MaybeRefOrGetter<string>, page: MaybeRefOrGetter<number>) {
+export function useBoard(
+  search: MaybeRefOrGetter<string>,
+  page: MaybeRefOrGetter<number>,
+  removed: MaybeRefOrGetter<boolean>,
+) {
   return useQuery({
-    queryKey: computed(() => [...keys.builds, toValue(search), toValue(page)]),
+    queryKey: computed(() => [...keys.builds, toValue(search), toValue(page), toValue(removed)]),
     queryFn: () =>
       answer(
         api.GET('/api/builds', {
           params: {
-            query: { search: toValue(search), offset: toValue(page) * PAGE, limit: PAGE },
+            query: {
+              search: toValue(search),
+              offset: toValue(page) * PAGE,
+              limit: PAGE,
+              removed: toValue(removed),
+            },
           },
         }),
       ),

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 
 from vivid_arm.api.base_circle.schemas import BaseCircleOut
 from vivid_arm.api.base_circle.views import base_circle_out
-from vivid_arm.api.deps import Tx, build_state, found_build
+from vivid_arm.api.deps import Tx, build_state, found_build, seen
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.api.setup.schemas import BuildSummary, LobeTableIn
@@ -32,7 +32,7 @@ def read_base_circle(
     closing: Closing = "third_left",
 ) -> BaseCircleOut:
     """Every valve's heel on the crank, and the four schools' plans for the chosen valves."""
-    state = build_state(session, build_id)
+    state = seen(session, build_id)
     measured = {v.name for v in state.valves if v.measured is not None}
     valves = chosen_valves(state.engine, selection, cylinder)
     if unmeasured:

@@ -20,9 +20,15 @@ def read_board(
     search: Annotated[str, Query(max_length=80), AfterValidator(one_line)] = "",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
     limit: Annotated[int, Query(ge=1, le=100)] = 30,
+    removed: bool = False,
 ) -> BoardOut:
-    """A page of the board: builds by name, the latest touched first, and what each waits for."""
-    page = board_page(session, search, offset, limit, board_body, uncomputed_body)
+    """A page of the board: builds by name, the latest touched first, and what each waits for.
+
+    With ``removed`` the builds that were put away.
+    """
+    page = board_page(session, search, offset, limit, board_body, uncomputed_body, removed=removed)
     return BoardOut(
-        total=page.total, builds=[BoardEntry.model_validate(body) for body in page.bodies]
+        total=page.total,
+        removed=page.removed,
+        builds=[BoardEntry.model_validate(body) for body in page.bodies],
     )

@@ -59,4 +59,5 @@ class BoardOut(BaseModel):
     """One page of the board, the latest touched first."""
 
     total: int
+    removed: int
     builds: list[BoardEntry]

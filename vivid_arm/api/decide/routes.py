@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 
 from vivid_arm.api.decide.schemas import DecisionOut, PressedIn, PressedOut, RodOut
 from vivid_arm.api.decide.views import cuts_of, decision_out, rod_out
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.responses import CsvResponse, PdfResponse
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
@@ -23,19 +23,19 @@ router = APIRouter(tags=["decide"])
 @router.get("/api/builds/{build_id}/decide")
 def read_decision(build_id: UUID, session: Tx) -> DecisionOut | None:
     """Every valve's rod, ways of buying side by side, chances; null while nothing is measured."""
-    return decision_out(build_state(session, build_id))
+    return decision_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/rod")
 def read_rod(build_id: UUID, session: Tx) -> RodOut:
     """The rod itself: strength beside others, room in the head, cut list."""
-    return rod_out(build_state(session, build_id))
+    return rod_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/cut-list.csv", response_class=CsvResponse)
 def cut_list_csv(build_id: UUID, session: Tx) -> CsvResponse:
     """The cut list, one row a rod."""
-    found, _ = _cuts(build_state(session, build_id))
+    found, _ = _cuts(seen(session, build_id))
     return CsvResponse(
         cut_sheet.to_csv(found),
         headers={"Content-Disposition": 'attachment; filename="cut-list.csv"'},
@@ -50,7 +50,7 @@ def cut_list_pdf(
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The cut list to print, with room for the pressed lengths."""
-    state = build_state(session, build_id)
+    state = seen(session, build_id)
     found, tips = _cuts(state)
     return PdfResponse(
         cut_sheet.to_pdf(state, found, tips, unit, paper),

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.heads.schemas import ReadingsIn, ReadingsOut
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.documents import readings
@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/builds", tags=["heads"])
 def read_readings(build_id: UUID, session: Tx) -> CsvResponse:
     """Every line of the build's log; the columns are in docs/formats.md."""
     return CsvResponse(
-        readings.to_csv(build_state(session, build_id)),
+        readings.to_csv(seen(session, build_id)),
         headers={"Content-Disposition": 'attachment; filename="readings.csv"'},
     )
 

@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state, factory_of, seen
 from vivid_arm.api.order.schemas import (
     CatalogueOut,
     MoveIn,
@@ -71,7 +71,7 @@ def read_supplier(request: Request) -> CatalogueOut:
 @router.get("/api/builds/{build_id}/offers")
 def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
     """The set the decision asks for, in the supplier's lengths, with price and days."""
-    state = build_state(session, build_id)
+    state = seen(session, build_id)
     lines = order_lines(state, "set")
     found = _asked(supplier_of(request))
     catalogue = found.catalogue()
@@ -105,7 +105,7 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
 @router.get(ORDERS)
 def read_orders(build_id: UUID, session: Tx) -> OrdersOut:
     """A build's orders, and what can be drafted now."""
-    return _orders_out(session, build_state(session, build_id))
+    return _orders_out(session, seen(session, build_id))
 
 
 @router.post(ORDERS, status_code=201)
@@ -127,7 +127,7 @@ def place_order(
     The order is frozen and kept as asked before the supplier is called. A lost answer leaves
     it unknown, to be asked again. One call at a time: others wait for its end.
     """
-    sessions: sessionmaker[Session] = request.app.state.sessions
+    sessions = factory_of(request)
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
         by_hand = not order.supplier or not bought_lines(order)
@@ -202,7 +202,7 @@ def ask_status(build_id: UUID, order_id: UUID, request: Request) -> OrdersOut:
     An order he does not know stays unknown: it may still be on its way to him. Placing it
     again, or withdrawing it, makes it certain.
     """
-    sessions: sessionmaker[Session] = request.app.state.sessions
+    sessions = factory_of(request)
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
         known = order.supplier and order.state in ("asked", "unknown", "placed", "received")
@@ -234,7 +234,7 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, request: Request) -
     An order the supplier was ever asked for is withdrawn with him: its key becomes void, so
     that a call still on its way orders nothing.
     """
-    sessions: sessionmaker[Session] = request.app.state.sessions
+    sessions = factory_of(request)
     with sessions.begin() as session:
         order = _found(session, build_id, order_id)
         with_supplier = (

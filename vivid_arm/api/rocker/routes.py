@@ -6,15 +6,15 @@ from uuid import UUID
 from fastapi import APIRouter, Form, UploadFile
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, found_build, found_valve
+from vivid_arm.api.deps import Tx, found_build, found_valve, seen_valve
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import JpegResponse
 from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, RockerOut
 from vivid_arm.api.rocker.views import kept_rocker, motion_out, rocker_out
-from vivid_arm.core.rocker.photo import guess_overlay
-from vivid_arm.documents.photos import MOST_BYTES, photo_of, picture_of
+from vivid_arm.core.rocker.photo import Guess
+from vivid_arm.documents.photos import MOST_BYTES, guess_on, photo_of
 from vivid_arm.records.entries import MarkIn, VoidIn
-from vivid_arm.records.shapes import OverlayFigures
+from vivid_arm.records.shapes import OverlayFigures, PhotoGuess
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import state_of
 from vivid_arm.records.state.valve import ValveState
@@ -27,13 +27,13 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
 @router.get("/valves/{valve_id}/rocker")
 def read_rocker(build_id: UUID, valve_id: UUID, session: Tx) -> RockerOut:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
-    return rocker_out(*_now(session, found_valve(session, build_id, valve_id)))
+    return rocker_out(*seen_valve(session, build_id, valve_id))
 
 
 @router.get("/valves/{valve_id}/rocker/motion")
 def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
-    return motion_out(*_now(session, found_valve(session, build_id, valve_id)))
+    return motion_out(*seen_valve(session, build_id, valve_id))
 
 
 @router.post("/valves/{valve_id}/marks", status_code=201)
@@ -70,8 +70,13 @@ def add_photo(
     It is made anew as JPEG of at most 1600 pixels, without metadata. Safe to repeat.
     """
     build = found_build(session, build_id)
-    photo = photo_of(file.file.read(MOST_BYTES + 1))
-    photo.id = id
+    known = session.get(Photo, id)
+    if known is not None:
+        return _photo_out(_found_photo(session, build_id, id))
+    read = photo_of(file.file.read(MOST_BYTES + 1))
+    photo = Photo(
+        id=id, width=read.width, height=read.height, body=read.body, guess=_guess(read.guess)
+    )
     return _photo_out(marks.add_photo(session, build, photo))
 
 
@@ -94,13 +99,12 @@ def _found_photo(session: Session, build_id: UUID, photo_id: UUID) -> Photo:
     return photo
 
 
+def _guess(guess: Guess) -> PhotoGuess:
+    overlay = OverlayFigures.model_validate(vars(guess.overlay)) if guess.overlay else None
+    return PhotoGuess(overlay=overlay, clear=guess.clear, said=guess.said)
+
+
 def _photo_out(photo: Photo) -> PhotoOut:
-    guess = guess_overlay(picture_of(photo))
-    return PhotoOut(
-        id=photo.id,
-        width=photo.width,
-        height=photo.height,
-        overlay=OverlayFigures.model_validate(vars(guess.overlay)) if guess.overlay else None,
-        clear=guess.clear,
-        said=guess.said,
-    )
+    if photo.guess is None:
+        photo.guess = _guess(guess_on(photo.body))
+    return PhotoOut(id=photo.id, width=photo.width, height=photo.height, **photo.guess.model_dump())

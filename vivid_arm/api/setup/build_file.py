@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Body, Response
 
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.documents import build_file
@@ -20,7 +20,7 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
     """The whole build; its schema is docs/build.schema.json."""
     response.headers["Content-Disposition"] = 'attachment; filename="build.json"'
-    return build_file.to_dict(build_state(session, build_id))
+    return build_file.to_dict(seen(session, build_id))
 
 
 @router.post("/file", status_code=201)

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, build_state, found_build
+from vivid_arm.api.deps import Tx, build_state, found_build, seen
 from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.records.writes import setup
@@ -22,7 +22,19 @@ def make_build(body: BuildIn, session: Tx) -> BuildSummary:
 @router.get("/{build_id}")
 def read_build(build_id: UUID, session: Tx) -> BuildSummary:
     """One build with its valves, groups and next step."""
-    return build_summary(build_state(session, build_id))
+    return build_summary(seen(session, build_id))
+
+
+@router.delete("/{build_id}", status_code=204)
+def remove_build(build_id: UUID, session: Tx) -> None:
+    """Put a build away: off the board, nothing of it lost. Safe to repeat."""
+    setup.put_away(session, found_build(session, build_id))
+
+
+@router.post("/{build_id}/back", status_code=204)
+def put_back_build(build_id: UUID, session: Tx) -> None:
+    """Put a build back on the board. Safe to repeat."""
+    setup.put_back(session, found_build(session, build_id))
 
 
 @router.patch("/{build_id}")

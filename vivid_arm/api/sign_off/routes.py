@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
 from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
@@ -30,7 +30,7 @@ def _finish(session: Session, build_id: UUID) -> SignOffState:
 @router.get("/sign_off")
 def read_sign_off(build_id: UUID, session: Tx) -> SignOffOut:
     """Every check with its limit and margin, what is open, who signed, the torque card."""
-    return sign_off_out(_finish(session, build_id))
+    return sign_off_out(sign_off_state(session, seen(session, build_id)))
 
 
 @router.post("/findings", status_code=201)

@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, found_valve
+from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
 from vivid_arm.records.entries import CountBackIn, MeasureIn, TrialIn, VoidIn
@@ -19,8 +19,7 @@ router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zer
 @router.get("")
 def read_station(build_id: UUID, valve_id: UUID, session: Tx) -> StationOut:
     """Everything the station shows for a valve."""
-    valve = found_valve(session, build_id, valve_id)
-    return station_out(*state_of(session, valve.build).with_valve(valve.id))
+    return station_out(*seen_valve(session, build_id, valve_id))
 
 
 @router.patch("")

@@ -267,12 +267,15 @@ def find_contradictions(
     trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
 ) -> tuple[Contradiction, ...]:
     """Pairs of trials that cannot both be right, the latest first."""
+    if not trials:
+        return ()
+    lows, highs = np.array([_implied(t, ratio, feeling) for t in trials]).T
+    longer = lows[:, None] >= highs[None, :]
     found = []
-    for j, later in enumerate(trials):
-        for earlier in trials[:j]:
-            sentence = _conflict(earlier, later, ratio, feeling)
-            if sentence:
-                found.append(Contradiction(earlier.number, later.number, sentence))
+    for j, i in np.argwhere(np.tril(longer | longer.T, -1)):
+        earlier, later = trials[i], trials[j]
+        pair = (earlier, later) if longer[i, j] else (later, earlier)
+        found.append(Contradiction(earlier.number, later.number, _conflict_words(*pair)))
     return tuple(reversed(found))
 
 
@@ -292,13 +295,6 @@ def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float
     shortest = missing / (1 + feeling.ratio_half_width) - slack
     longest = missing / (1 - feeling.ratio_half_width) + slack
     return trial.length_in + max(shortest, 0.0), trial.length_in + longest
-
-
-def _conflict(a: Trial, b: Trial, ratio: float, feeling: Feeling) -> str | None:
-    for low, high in ((a, b), (b, a)):
-        if _implied(low, ratio, feeling)[0] >= _implied(high, ratio, feeling)[1]:
-            return _conflict_words(low, high)
-    return None
 
 
 def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:

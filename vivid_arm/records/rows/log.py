@@ -1,11 +1,13 @@
 """The log: readings of valves, appended once by key, never changed."""
 
-from collections import defaultdict
-from collections.abc import Collection
+from collections import Counter, defaultdict
+from collections.abc import Collection, Iterator, Sequence
+from itertools import groupby
+from typing import Any, cast
 from uuid import UUID
 
-from sqlalchemy import func, inspect, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import Table, Uuid, any_, func, inspect, literal, select
+from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.orm import Session, joinedload
 
 from vivid_arm.records.rows.kept import Conflict, touch
@@ -36,18 +38,58 @@ def append_reading(session: Session, reading: Reading) -> None:
     Raises Conflict when the key was used for another reading, or when the line
     to strike out was already struck out.
     """
-    session.execute(select(Valve.id).where(Valve.id == reading.valve_id).with_for_update())
-    filled = inspect(reading).dict
-    columns = {c.key: filled[c.key] for c in inspect(Reading).column_attrs if c.key in filled}
-    if reading.kind not in ("count_back", "void"):
-        last = select(func.coalesce(func.max(Reading.number), 0) + 1)
-        columns["number"] = last.where(Reading.valve_id == reading.valve_id).scalar_subquery()
-    line = insert(Reading).values(columns)
-    added = session.scalar(line.on_conflict_do_nothing().returning(Reading.id))
-    if added is None:
-        _explain_refusal(session, reading)
+    append_readings(session, [reading])
+
+
+def append_readings(session: Session, lines: Sequence[Reading]) -> None:
+    """Add lines to the log of one build in their order, each as ``append_reading`` does."""
+    if not lines:
         return
-    touch(session, select(Valve.build_id).where(Valve.id == reading.valve_id).scalar_subquery())
+    touched = sorted({line.valve_id for line in lines})
+    session.execute(
+        select(Valve.id).where(Valve.id.in_(touched)).order_by(Valve.id).with_for_update()
+    )
+    last = select(Reading.valve_id, func.max(Reading.number)).group_by(Reading.valve_id)
+    numbers: Counter[UUID] = Counter()
+    for valve_id, number in session.execute(last.where(Reading.valve_id.in_(touched))):
+        numbers[valve_id] = number or 0
+    known = _kept_keys(session, {line.key for line in lines})
+    for alike in _alike([_columns(line, numbers) for line in lines if line.key not in known]):
+        session.execute(insert(cast(Table, Reading.__table__)).on_conflict_do_nothing(), alike)
+    wanted = {line.key for line in lines} - known
+    added = _kept_keys(session, wanted, touched) if wanted else set()
+    for line in lines:
+        if line.key not in added:
+            _explain_refusal(session, line)
+    if added:
+        of = select(Valve.build_id).where(Valve.id == lines[0].valve_id)
+        touch(session, of.scalar_subquery())
+
+
+def _kept_keys(
+    session: Session, keys: Collection[UUID], valve_ids: Collection[UUID] = ()
+) -> set[UUID]:
+    """Which of some keys are kept, of these valves where any are named."""
+    query = select(Reading.key).where(Reading.key == any_(literal(list(keys), ARRAY(Uuid()))))
+    if valve_ids:
+        query = query.where(Reading.valve_id.in_(valve_ids))
+    return set(session.scalars(query))
+
+
+def _columns(line: Reading, numbers: "Counter[UUID]") -> dict[str, Any]:
+    """What a line fills in, with its number."""
+    filled = inspect(line).dict
+    columns = {c.key: filled[c.key] for c in inspect(Reading).column_attrs if c.key in filled}
+    if line.kind not in ("count_back", "void"):
+        numbers[line.valve_id] += 1
+        columns["number"] = numbers[line.valve_id]
+    return columns
+
+
+def _alike(rows: list[dict[str, Any]]) -> Iterator[list[dict[str, Any]]]:
+    """Rows in their order, in runs that fill the same columns."""
+    for _, run in groupby(rows, key=lambda row: tuple(sorted(row))):
+        yield list(run)
 
 
 def _explain_refusal(session: Session, reading: Reading) -> None:

@@ -29,9 +29,10 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Page:
-    """Some builds, the latest touched first, and how many there are in all."""
+    """Some builds, the latest touched first, how many there are in all, and how many put away."""
 
     total: int
+    removed: int
     bodies: list[Body]
 
 
@@ -42,13 +43,17 @@ def board_page(
     limit: int,
     summarise: Summarise,
     fallback: Fallback,
+    *,
+    removed: bool = False,
 ) -> Page:
     """Builds whose name holds ``search``, with what ``summarise`` gives for each.
 
-    ``fallback`` stands in for a build that cannot be computed.
+    ``fallback`` stands in for a build that cannot be computed. With ``removed`` those put away.
     """
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    named = Build.name.ilike(pattern)
+    away = Build.removed_at.is_not(None)
+    named = Build.name.ilike(pattern) & (away if removed else ~away)
+    put_away = session.scalar(select(func.count()).select_from(Build).where(away)) or 0
     total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
     rows = session.execute(
         select(Build.id, Summary.stamp, Summary.body)
@@ -63,7 +68,7 @@ def board_page(
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
     stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
     kept |= _made_anew(session, stale, summarise, fallback)
-    return Page(total, [kept[id_] for id_ in stamps])
+    return Page(total, put_away, [kept[id_] for id_ in stamps])
 
 
 def _made_anew(

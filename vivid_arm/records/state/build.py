@@ -17,6 +17,10 @@ Standing = Literal["waiting", "measuring", "measured", "fits", "outside", "suspi
 class BuildState(DecideState):
     """Everything a page asks of a build."""
 
+    def settle(self) -> None:
+        """Ask for everything that is not loaded yet, so that no session is needed any more."""
+        _ = self.box, self.orders, self.signature
+
     def with_valve(self, valve_id: UUID) -> tuple["BuildState", ValveState]:
         """The build and one of its valves."""
         return self, next(v for v in self.valves if v.valve.id == valve_id)

@@ -1,5 +1,6 @@
 """Builds with their whole logs, as states."""
 
+from collections import OrderedDict
 from collections.abc import Callable, Collection
 from functools import partial
 from uuid import UUID
@@ -7,6 +8,7 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
+from vivid_arm.records.fingerprint import fingerprints
 from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import BoxRod, Build, Order, Signature
@@ -37,6 +39,33 @@ def unmade_states(
     logs = readings_of(session, [v.id for b in builds for v in b.valves])
     shop = _Shop(session)
     return [(b, partial(BuildState, b, logs, shop)) for b in builds]
+
+
+_MOST_REMEMBERED = 64
+_remembered: "OrderedDict[UUID, tuple[str, BuildState]]" = OrderedDict()
+
+
+def seen_state(session: Session, build_id: UUID) -> BuildState | None:
+    """A build to look at: worked out once as long as nothing its figures depend on moves.
+
+    It belongs to no session; nothing may be changed through it. None when there is none.
+    """
+    mark = fingerprints(session, [build_id]).get(build_id)
+    if mark is None:
+        return None
+    kept = _remembered.get(build_id)
+    if kept is not None and kept[0] == mark.whole:
+        return kept[1]
+    found = build_states(session, [build_id])
+    if not found:
+        return None
+    found[0].settle()
+    session.expunge_all()
+    _remembered[build_id] = (mark.whole, found[0])
+    _remembered.move_to_end(build_id)
+    while len(_remembered) > _MOST_REMEMBERED:
+        _remembered.popitem(last=False)
+    return found[0]
 
 
 class _Shop:

@@ -24,6 +24,7 @@ from vivid_arm.core.sign_off.checks import (
 )
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
+from vivid_arm.records.evidence import LastLink, last_link
 from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
@@ -96,12 +97,14 @@ class SignOffState:
         signatures: Sequence[Signature],
         orders: Sequence[Order],
         fingerprint: Fingerprint,
+        last: LastLink,
     ) -> None:
         self.state = state
         self.findings = findings
         self.signatures = signatures
         self.orders = orders
         self.fingerprint = fingerprint
+        self.last = last
 
     @cached_property
     def points(self) -> tuple[Point, ...]:
@@ -233,4 +236,5 @@ def sign_off_state(session: Session, state: BuildState) -> SignOffState:
         signatures_of(session, build_id),
         state.orders,
         fingerprints(session, [build_id])[build_id],
+        last_link(session, build_id),
     )

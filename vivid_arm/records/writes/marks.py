@@ -15,12 +15,17 @@ from vivid_arm.records.entries import MarkIn
 from vivid_arm.records.rows.log import append_reading
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.rocker import settings_of, try_of
-from vivid_arm.records.tables import Build, Photo, Valve
+from vivid_arm.records.tables import Build, Photo, Reading, Valve
 from vivid_arm.records.writes.readings import new_line
 
 
 def add_mark(session: Session, valve: Valve, entry: MarkIn, at: datetime | None = None) -> None:
     """Keep one try: what was set and what was seen. Raises InputError or Conflict."""
+    append_reading(session, mark_line(session, valve, entry, at))
+
+
+def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None = None) -> Reading:
+    """A try as a line of the log, checked. Raises InputError or Conflict."""
     build, kind = valve.build, cast(ValveKind, valve.kind)
     typed = _typed(entry)
     row = new_line(session, valve, "mark", entry, at)
@@ -33,7 +38,7 @@ def add_mark(session: Session, valve: Valve, entry: MarkIn, at: datetime | None 
         row.shim_in = parse_length(typed["shim"], FIELDS["shim"], entry.unit).inches
     row.seen = _seen(entry, typed, settings_of(build, kind).stem_in)
     _check_mark(build, kind, row.seen)
-    append_reading(session, row)
+    return row
 
 
 _TYPED = (

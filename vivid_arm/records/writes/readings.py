@@ -45,6 +45,13 @@ def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | Non
     Raises InputError for anything that cannot be right, Conflict when the key
     or the reading to replace was used before.
     """
+    append_reading(session, trial_line(session, valve, entry, at))
+
+
+def trial_line(
+    session: Session, valve: Valve, entry: TrialIn, at: datetime | None = None
+) -> Reading:
+    """A trial as a line of the log, checked. Raises InputError or Conflict."""
     instrument = _instrument(session, valve.build, entry, entry.setting, entry.unit)
     if instrument is None:
         raise InputError(
@@ -61,7 +68,7 @@ def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | Non
         row.gap_in = parse_length(entry.gap, FIELDS["gap"], entry.unit).inches
     gap_in = None if row.gap_in is None else float(row.gap_in)
     Trial(0, float(row.length_in), entry.feel, gap_in)
-    append_reading(session, row)
+    return row
 
 
 def _instrument(
@@ -132,6 +139,13 @@ def add_measure(
 
     Raises InputError or Conflict.
     """
+    append_reading(session, measure_line(session, valve, entry, at))
+
+
+def measure_line(
+    session: Session, valve: Valve, entry: MeasureIn, at: datetime | None = None
+) -> Reading:
+    """A measurement as a line of the log, checked. Raises InputError or Conflict."""
     build, way = valve.build, MEASURING_WAYS[entry.method]
     row = new_line(session, valve, entry.method, entry, at)
     row.raw, row.raw_rod = entry.reading.strip(), entry.rod.strip()
@@ -153,7 +167,7 @@ def add_measure(
         pitch_in = entry.pitch_in
         row.pitch_in = build.fastener_pitch_in if pitch_in is None else exact(pitch_in)
     measure_of(build, cast(ValveKind, valve.kind), row)
-    append_reading(session, row)
+    return row
 
 
 def _read(way: MeasuringWay, row: Reading, unit: Unit) -> None:
@@ -185,6 +199,13 @@ def add_count_back(
     session: Session, valve: Valve, entry: CountBackIn, at: datetime | None = None
 ) -> None:
     """Keep the turns counted back to closed. Raises InputError without a checking rod."""
+    append_reading(session, count_back_line(session, valve, entry, at))
+
+
+def count_back_line(
+    session: Session, valve: Valve, entry: CountBackIn, at: datetime | None = None
+) -> Reading:
+    """A count-back as a line of the log, checked. Raises InputError or Conflict."""
     instrument = _instrument(session, valve.build, entry, entry.turns, "in")
     if instrument is None or instrument.kind != "checking_rod":
         raise InputError(
@@ -196,7 +217,7 @@ def add_count_back(
     row = new_line(session, valve, "count_back", entry, at)
     row.instrument_id, row.raw = instrument.id, entry.turns.strip()
     row.turns = exact(parse_turns(entry.turns))
-    append_reading(session, row)
+    return row
 
 
 def void_reading(session: Session, valve: Valve, entry: VoidIn) -> None:

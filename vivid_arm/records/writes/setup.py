@@ -5,6 +5,7 @@ checks. The caller owns the transaction.
 """
 
 from collections.abc import Mapping
+from datetime import UTC, datetime
 from typing import Any, cast
 from uuid import UUID
 
@@ -206,3 +207,17 @@ def expect_length(session: Session, valve: Valve, version: int, text: str, unit:
     if text.strip():
         expected = parse_length(text, FIELDS["rod_length"], unit).inches
     return change(session, valve, version, {"expected_in": expected})
+
+
+def put_away(session: Session, build: Build) -> None:
+    """Take a build off the board; it stays as it is. Repeating it changes nothing."""
+    if build.removed_at is None:
+        build.removed_at = datetime.now(UTC)
+        session.flush()
+
+
+def put_back(session: Session, build: Build) -> None:
+    """Put a build on the board again. Repeating it changes nothing."""
+    if build.removed_at is not None:
+        build.removed_at = None
+        session.flush()

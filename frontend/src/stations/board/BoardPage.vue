@@ -11,15 +11,17 @@ import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { keepBuild, PAGE, useBoard } from '../builds'
+import { keepBuild, keys, PAGE, useBoard } from '../builds'
+import BackupNote from './BackupNote.vue'
 import NewBuild from './NewBuild.vue'
 
 const { unit } = usePrefs()
 const search = ref('')
 const settled = refDebounced(search, 200)
 const page = ref(0)
-watch(settled, () => (page.value = 0))
-const { data: board, error } = useBoard(settled, page)
+const removed = ref(false)
+watch([settled, removed], () => (page.value = 0))
+const { data: board, error } = useBoard(settled, page, removed)
 const builds = computed(() => board.value?.builds)
 const pages = computed(() => Math.ceil((board.value?.total ?? 0) / PAGE))
 const making = ref(false)
@@ -35,6 +37,18 @@ function next(build: BoardEntry) {
 const problem = ref<Problem | null>(null)
 const client = useQueryClient()
 const router = useRouter()
+async function put(build: BoardEntry, away: boolean) {
+  const params = { path: { build_id: build.id } }
+  try {
+    if (away) await answer(api.DELETE('/api/builds/{build_id}', { params }))
+    else await answer(api.POST('/api/builds/{build_id}/back', { params }))
+    problem.value = null
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+  await client.invalidateQueries({ queryKey: keys.builds })
+  if (!away && board.value?.removed === 0) removed.value = false
+}
 async function bringIn(text: string) {
   try {
     const body = parsed(text)
@@ -68,7 +82,7 @@ const VERB = {
 
 <template>
   <div class="top">
-    <h1>Builds</h1>
+    <h1>{{ removed ? 'Put away' : 'Builds' }}</h1>
     <el-input
       v-if="search || (board && board.total > 6)"
       v-model="search"
@@ -86,7 +100,17 @@ const VERB = {
     <li v-for="build in builds" :key="build.id">
       <div class="name">
         <RouterLink :to="next(build)">{{ build.name }}</RouterLink>
-        <span class="quiet">{{ build.engine_words }} · {{ day(build.updated_at) }}</span>
+        <span class="quiet">
+          {{ build.engine_words }} · {{ day(build.updated_at) }} ·
+          <button
+            type="button"
+            class="put"
+            :aria-label="`Put ${build.name} ${removed ? 'back' : 'away'}`"
+            @click="put(build, !removed)"
+          >
+            {{ removed ? 'Put back' : 'Put away' }}
+          </button>
+        </span>
       </div>
       <div class="ladders">
         <MiniLadder
@@ -117,7 +141,14 @@ const VERB = {
       Older
     </button>
   </nav>
-  <p v-if="builds && !builds.length && settled" class="none">No build is called that.</p>
+  <p v-if="board && (removed || board.removed)" class="away">
+    <button type="button" class="put" @click="removed = !removed">
+      {{ removed ? 'Back to the builds' : `${board.removed} put away` }}
+    </button>
+  </p>
+  <BackupNote v-if="builds" />
+  <p v-if="builds && !builds.length && removed" class="none">Nothing is put away.</p>
+  <p v-else-if="builds && !builds.length && settled" class="none">No build is called that.</p>
   <p v-else-if="builds && !builds.length" class="none">
     No build yet. Make one, set a checking rod, and start with one intake and one exhaust.
   </p>
@@ -138,6 +169,18 @@ h1 {
 }
 .search {
   width: 260px;
+}
+.put {
+  border: 0;
+  padding: 4px 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  text-decoration: underline;
+  cursor: pointer;
+}
+.away {
+  padding: 10px 0 0;
 }
 .pages {
   display: flex;

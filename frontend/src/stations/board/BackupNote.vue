@@ -1,0 +1,43 @@
+<script setup lang="ts">
+/** When the shop was last backed up, and the backups to take away. */
+import { useQuery } from '@tanstack/vue-query'
+import { answer, api } from '../../api/client'
+import { clock, day } from '../../kit/format'
+
+const { data: backups } = useQuery({
+  queryKey: ['backups'],
+  queryFn: () => answer(api.GET('/api/backups')),
+})
+const size = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
+</script>
+
+<template>
+  <details v-if="backups?.length" class="quiet backups">
+    <summary>
+      Backed up {{ day(backups[0]!.made_at) }} {{ clock(backups[0]!.made_at) }}: keep one on another
+      machine
+    </summary>
+    <ul>
+      <li v-for="backup in backups" :key="backup.name">
+        <a :href="`/api/backups/${backup.name}`" :download="backup.name">{{ backup.name }}</a>
+        {{ size(backup.size) }}
+      </li>
+    </ul>
+  </details>
+</template>
+
+<style scoped>
+.backups {
+  padding: 10px 0;
+}
+summary {
+  cursor: pointer;
+}
+ul {
+  margin: 6px 0 0;
+  padding: 0 0 0 18px;
+}
+li {
+  padding: 4px 0;
+}
+</style>
