@@ -106,3 +106,26 @@ def test_a_change_no_better_known_than_itself_is_no_advice(
     wild = said["smalls"].get("x", 0.0) >= abs(said["smalls"].get("c", 0.0))
     assert wild == ("Not settled" in said["what"])
     assert said["then"]
+
+
+def test_no_rod_is_made_up_for_a_mark_on_a_stud(
+    client: TestClient, make_build: Make, trial: Callable[..., Any]
+) -> None:
+    """Common practice: the mark belongs to the rod in the engine; none named is none known."""
+    build = make_build(mount="stud")
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    body = {"key": str(uuid4()), "inboard": "-0.020", "outboard": "0.020"}
+    bare = client.post(f"{url}/marks", json=body)
+    assert (bare.status_code, bare.json()["field"], bare.json()["code"]) == (422, "rod", "no_rod")
+    trial(build, 0, "10 3/4", "zero", by="Tess")
+    offered = client.post(f"{url}/marks", json=body)
+    assert offered.status_code == 409
+    (choice,) = offered.json()["context"]["choices"]
+    assert choice["words"] == "The rod was 7.3375 in"
+    kept = client.post(f"{url}/marks", json=body | choice["change"])
+    assert kept.status_code == 201
+    more = {"key": str(uuid4()), "inboard": "-0.021", "outboard": "0.020"}
+    assert client.post(f"{url}/marks", json=more).status_code == 201, "as the try before stands"
+    lifts = {"key": str(uuid4()), "pairs": "0.1 0.16; 0.2 0.33"}
+    other = f"/api/builds/{build['id']}/valves/{build['valves'][1]['id']}"
+    assert client.post(f"{other}/marks", json=lifts).status_code == 201, "lifts need no rod"

@@ -107,8 +107,15 @@ def test_what_a_build_waits_for_once_rods_are_ordered(
     assert (None if step is None else (step.station, step.sentence)) == expected
 
 
-STEP = Range(0.025, 6.0, 9.0, 9.0, 2)
-MADE = Range(0.005, 5.0, 11.0, 16.0, 12)
+STEP = Range(step_in=0.025, low_in=6.0, high_in=9.0, price=9.0, days=2)
+MADE = Range(step_in=0.005, low_in=5.0, high_in=11.0, price=16.0, days=12)
+
+
+def works(convention: str) -> Catalogue:
+    return Catalogue(
+        name="Works", convention=convention, gauge_circle_in=0.140, tolerance_in=0.003,  # type: ignore[arg-type]
+        diameters_in=(0.3125,), currency="credits", stock=STEP, made=MADE,
+    )  # fmt: skip
 
 
 @given(
@@ -122,8 +129,7 @@ def test_offers_convert_there_and_back(
 ) -> None:
     """Independent: core.conventions, end by end; an offer is never further off than half a step."""
     ends = RodEnds(RodEnd("ball", 0.3125, hole), RodEnd("cup", 0.375), 0.140)
-    catalogue = Catalogue("Works", theirs, 0.140, 0.003, (0.3125,), "credits", STEP, MADE)  # type: ignore[arg-type]
-    found = offer(catalogue, length, given_in, ends)  # type: ignore[arg-type]
+    found = offer(works(theirs), length, given_in, ends)  # type: ignore[arg-type]
     assert found.theirs_in == pytest.approx(convert(length, given_in, theirs, ends), abs=1e-6)  # type: ignore[arg-type]
     assert found.offered_in is not None
     assert found.off_in is not None
@@ -135,6 +141,19 @@ def test_offers_convert_there_and_back(
 
 def test_a_length_outside_the_range_is_not_offered() -> None:
     ends = RodEnds(RodEnd("ball", 0.3125), RodEnd("ball", 0.3125))
-    catalogue = Catalogue("Works", "centre", 0.140, 0.003, (0.3125,), "credits", STEP, MADE)
-    found = offer(catalogue, 12.0, "centre", ends)
+    found = offer(works("centre"), 12.0, "centre", ends)
     assert (found.offered_in, found.gives_in, found.off_in) == (None, None, None)
+
+
+@pytest.mark.parametrize("stud", [True, False])
+def test_an_adjuster_moves_no_further_than_it_may(stud: bool) -> None:
+    """A rod the geometry asks for, 0.270 from where zero lash was felt: 5 turns are not 1."""
+    valve = ValveKnown("1I", "intake", 7.4, 0.001, 1.6, wanted_in=7.67)
+    found = decide(Aim("adjuster", LIFTER, {}, 0.05, stud), [valve], 0.025, "longer")
+    verdict = decision_verdict(found)
+    assert (verdict.state, found.rows[0].inside) == ("outside", False)
+    assert ("nut" if stud else "adjuster") in verdict.what
+    assert "It may move 1 either way" in verdict.why
+    near = ValveKnown("1I", "intake", 7.4, 0.001, 1.6, wanted_in=7.45)
+    settled = decide(Aim("adjuster", LIFTER, {}, 0.05, stud), [near], 0.025, "longer")
+    assert decision_verdict(settled).state == "settled"

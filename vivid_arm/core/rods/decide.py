@@ -282,12 +282,18 @@ class Decision:
             fitted.preload_in,
             None if lifter is None else lifter.travel_in - fitted.preload_in,
             turns,
-            need.serves(length_in),
+            need.serves(length_in) and abs(turns or 0.0) <= self.aim.reach_turns + 0.005,
             length_in - need.target_in,
             hot,
             odds(fitted, None if own is None else own.change_in, own.u_in if own else 0.0),
             counted,
         )
+
+    @cached_property
+    def beyond_reach(self) -> tuple[str, ...]:
+        """Valves whose adjuster would have to move further than it may."""
+        most = self.aim.reach_turns + 0.005
+        return tuple(r.valve.name for r in self.rows if abs(r.turns or 0.0) > most)
 
     @cached_property
     def lines(self) -> tuple[tuple[float, tuple[str, ...]], ...]:

@@ -285,6 +285,8 @@ def decision_verdict(found: Decision) -> Verdict:
         then = f"Inferred, not measured: {', '.join(guessed[:3])}{more}. Measure them first."
     if found.aim.mode != "length":
         far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
+        if found.beyond_reach:
+            return _beyond_reach(found, far)
         why = f"No adjuster moves more than {far:.2f} turns from where it was measured."
         return Verdict("settled", f"{lengths} for {len(found.valves)} valves.", why, then)
     worst = min(found.rows, key=lambda row: row.chances.cold)
@@ -297,6 +299,18 @@ def decision_verdict(found: Decision) -> Verdict:
         "settled", f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside.", why, then,
         {}, smalls,
     )  # fmt: skip
+
+
+def _beyond_reach(found: Decision, far: float) -> Verdict:
+    """Common practice: threads are engaged and the oil path open only near where it was set."""
+    names = f"{_listed(found.beyond_reach[:4])}{' and others' if found.beyond_reach[4:] else ''}"
+    own = "nut" if found.aim.stud else "adjuster"
+    return Verdict(
+        "outside",
+        f"{names}: the {own} would stand {far:.2f} turns from where it was measured.",
+        f"It may move {found.aim.reach_turns:g} either way.",
+        f"Measure zero lash again with the {own} where it will stand, or take a rod nearer to it.",
+    )
 
 
 SURE_ENOUGH = 0.9

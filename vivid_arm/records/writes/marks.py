@@ -7,21 +7,38 @@ from typing import cast
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.lengths import FIELDS, parse_degrees, parse_length, parse_pairs
+from vivid_arm.core.entry.lengths import (
+    FIELDS,
+    format_length,
+    parse_degrees,
+    parse_length,
+    parse_pairs,
+)
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.photo import Overlay
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
 from vivid_arm.records.entries import MarkIn
-from vivid_arm.records.rows.log import append_reading
+from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.rows.log import append_reading, readings_of
 from vivid_arm.records.shapes import SeenFigures
+from vivid_arm.records.state.load import state_of
 from vivid_arm.records.state.rocker import settings_of, try_of
 from vivid_arm.records.tables import Build, Photo, Reading, Valve
 from vivid_arm.records.writes.readings import new_line
 
 
 def add_mark(session: Session, valve: Valve, entry: MarkIn, at: datetime | None = None) -> None:
-    """Keep one try: what was set and what was seen. Raises InputError or Conflict."""
-    append_reading(session, mark_line(session, valve, entry, at))
+    """Keep one try: what was set and what was seen.
+
+    Raises InputError, or Conflict where no rod was named and the measured length is offered.
+    """
+    try:
+        line = mark_line(session, valve, entry, at)
+    except InputError as error:
+        if error.code == "no_rod":
+            _offer_measured(session, valve, entry, error)
+        raise
+    append_reading(session, line)
 
 
 def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None = None) -> Reading:
@@ -38,7 +55,41 @@ def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None
         row.shim_in = parse_length(typed["shim"], FIELDS["shim"], entry.unit).inches
     row.seen = _seen(entry, typed, settings_of(build, kind).stem_in)
     _check_mark(build, kind, row.seen)
+    _check_rod(session, valve, row)
     return row
+
+
+def _check_rod(session: Session, valve: Valve, row: Reading) -> None:
+    """On a stud a mark means nothing without the rod it was made with: none is assumed."""
+    told = try_of(row.seen or SeenFigures(), 0.0, 1.0)
+    if valve.build.mount != "stud" or row.rod_in is not None or told is None:
+        return
+    log = readings_of(session, [valve.id])[valve.id]
+    struck = {line.replaces_id for line in log}
+    kept = [line for line in log if line.kind == "mark" and line.id not in struck]
+    if any(line.rod_in is not None for line in kept):
+        return
+    raise InputError(
+        "rod",
+        "On a stud a mark needs the rod it was made with",
+        expected="the rod's length, or the turns of the checking rod",
+        remedy="Type the rod that is in the engine",
+        code="no_rod",
+    )
+
+
+def _offer_measured(session: Session, valve: Valve, entry: MarkIn, error: InputError) -> None:
+    """Raises Conflict with the valve's measured zero-lash length as the rod, where there is one."""
+    state, here = state_of(session, valve.build).with_valve(valve.id)
+    if here.measured is None or here.estimate_in is None:
+        return
+    rod = format_length(here.estimate_in, entry.unit)
+    raise Conflict(
+        f"{error} Zero lash was measured at {rod}: was the rod that long?",
+        {"rod": ""},
+        {"rod": rod},
+        [(f"The rod was {rod}", {"rod": rod, "rod_convention": state.measuring})],
+    )
 
 
 _TYPED = (
