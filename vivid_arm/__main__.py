@@ -13,7 +13,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from threading import Thread
 from types import FrameType
@@ -55,10 +55,11 @@ def serve(
     _refuse_taken_port(host, port)
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _leave)
-    backups = data / "backups"
     with _database(data) as url, _outside(data, standins) as outside:
+        backups = _backups(data)
         working = _prepare(url, demo, backups=backups)
-        Thread(target=_daily, args=(url, backups), daemon=True).start()
+        if backups is not None:
+            Thread(target=_daily, args=(url, backups), daemon=True).start()
         Thread(target=apart.warm, daemon=True).start()
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
@@ -144,7 +145,7 @@ def _any_database(data: Path) -> Iterator[str]:
 def migrate(data: Data) -> None:
     """Bring the database to the newest migration."""
     with _database(data) as url:
-        _prepare(url, demo=False, backups=data / "backups")
+        _prepare(url, demo=False, backups=_backups(data))
 
 
 @cli.command()
@@ -290,12 +291,23 @@ def _prepare(
         now = datetime.now(UTC)
         backup.back_up(url, backups / f"before-{database.head()}-{now:%Y%m%dT%H%M%S}{SUFFIX}")
     database.migrate(engine)
+    seen, now = database.last_open(engine), datetime.now(UTC)
+    if seen is not None and seen > now + timedelta(hours=1):
+        say(
+            f"The clock of this machine says {now:%Y-%m-%d %H:%M} UTC, and this shop was open at "
+            f"{seen:%Y-%m-%d %H:%M}. Set the clock: readings carry its time."
+        )
     with database.sessions(engine).begin() as session:
         if demo and (even_if_filled or not count_builds(session)):
             say(f"Demo shop: {shop.load(session)} builds")
     working = url if os.environ.get("DATABASE_URL") else working_url(engine)
     engine.dispose()
     return working
+
+
+def _backups(data: Path) -> Path | None:
+    """Where backups lie beside the data; None where a shop's own database has no folder here."""
+    return data / "backups" if _writable(data) else None
 
 
 def _daily(url: str, folder: Path) -> None:

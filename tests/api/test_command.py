@@ -327,3 +327,14 @@ def test_an_older_shop_is_backed_up_before_it_moves_and_a_newer_one_refused(
         engine.dispose()
     code, said = outcome("migrate", data=data)
     assert (code, "newer Vivid Arm" in said) == (1, True)
+
+
+def test_a_clock_that_went_back_is_said(scratch: Path) -> None:
+    data = scratch / "d"
+    assert "Set the clock" not in outcome("demo", data=data)[1]
+    with running_cluster(data) as url:
+        engine = database.connect(url)
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE pulse SET at = at + interval '3 days'"))
+        engine.dispose()
+    assert "Set the clock" in outcome("demo", data=data)[1]

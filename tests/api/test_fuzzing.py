@@ -5,6 +5,7 @@ import re
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 from uuid import uuid4
 
@@ -45,11 +46,32 @@ def seeded(live: str, engine: Engine) -> dict[str, str]:
     }  # fmt: skip
 
 
-def succeeded(report: Path, paths: list[str]) -> set[str]:
+def fuzzed(
+    live: str, engine: Engine, folder: Path, examples: int, *more: str
+) -> list[dict[str, Any]]:
+    """Schemathesis on the served OpenAPI document, its paths filled with what is there.
+
+    Fails for an answer that a check refuses; gives every request and its answer.
+    """
+    config, report = folder / "schemathesis.toml", folder / "calls.har"
+    filled = [f'"path.{name}" = "{value}"' for name, value in seeded(live, engine).items()]
+    config.write_text("\n".join(["[parameters]", *filled, ""]))
+    command = [
+        SCHEMATHESIS, f"--config-file={config}", "run", f"{live}/api/openapi.json",
+        f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", f"--max-examples={examples}",
+        "--generation-deterministic", "--suppress-health-check=all", "--workers=2",
+        f"--report-har-path={report}", *more,
+    ]  # fmt: skip
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout[-4000:]
+    return list(json.loads(report.read_text())["log"]["entries"])
+
+
+def succeeded(calls: list[dict[str, Any]], paths: list[str]) -> set[str]:
     """Operations, ``GET /api/…``, that were answered by what they are for."""
     known = {re.compile(re.sub(r"{\w+}", "[^/]+", path)): path for path in paths}
     found = set()
-    for entry in json.loads(report.read_text())["log"]["entries"]:
+    for entry in calls:
         called = urlsplit(entry["request"]["url"]).path
         path = next((p for pattern, p in known.items() if pattern.fullmatch(called)), None)
         if path and 200 <= entry["response"]["status"] < 300:
@@ -59,20 +81,19 @@ def succeeded(report: Path, paths: list[str]) -> set[str]:
 
 @pytest.mark.slow
 def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_path: Path) -> None:
-    """Schemathesis on the served OpenAPI document, its paths filled with what is there."""
-    config, report = tmp_path / "schemathesis.toml", tmp_path / "calls.har"
-    filled = [f'"path.{name}" = "{value}"' for name, value in seeded(live, empty).items()]
-    config.write_text("\n".join(["[parameters]", *filled, ""]))
-    command = [
-        SCHEMATHESIS, f"--config-file={config}", "run", f"{live}/api/openapi.json",
-        f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", "--max-examples=5",
-        "--generation-deterministic", "--suppress-health-check=all", "--workers=2",
-        f"--report-har-path={report}",
-    ]  # fmt: skip
-    done = subprocess.run(command, capture_output=True, text=True, check=False)
-    assert done.returncode == 0, done.stdout[-4000:]
+    """In the usual run: at least 2,000 requests."""
+    calls = fuzzed(live, empty, tmp_path, 5)
+    assert len(calls) > 2000
     document = web.get(f"{live}/api/openapi.json").json()
-    reached = succeeded(report, list(document["paths"]))
+    reached = succeeded(calls, list(document["paths"]))
     wanted = {f"{m.upper()} {p}" for p, way in document["paths"].items() for m in way}
     assert reached <= wanted
     assert len(reached) > 0.7 * len(wanted), sorted(wanted - reached)
+
+
+@pytest.mark.long
+def test_fifty_thousand_requests(live: str, empty: Engine, tmp_path: Path) -> None:
+    """None of them a server error, outside its schema, or slower than two seconds."""
+    calls = fuzzed(live, empty, tmp_path, 1000, "--max-response-time=2", "--continue-on-failure")
+    print(f"{len(calls)} requests")
+    assert len(calls) >= 50_000

@@ -98,7 +98,7 @@ def test_from_the_head_map_to_a_signed_build(
     card.get_by_role("button", name="Place with the supplier").click()
     expect(page.get_by_text(re.compile("never placed twice"))).to_be_visible()
     expect(card.get_by_role("alert")).to_contain_text("gave no answer")
-    card.get_by_role("button", name="Place with the supplier").click()
+    card.get_by_role("button", name="Place it again").click()
     expect(card.locator("[aria-current=step]")).to_have_text("Placed")
     assert len(standin.keys) == 1
     order = kept(live, build, "orders")["orders"][0]
@@ -240,3 +240,25 @@ def test_mistakes_stand_beside_their_field(page: Page, live: str, shop: Shop) ->
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert").first).to_contain_text("at the end of the table")
     expect(page.get_by_label(re.compile("Crank degrees"))).to_have_value("-5 0.1; 0 0.09; 5 0.08")
+
+
+def test_an_order_without_an_answer_and_a_second_set(
+    page: Page, live: str, shop: Shop, standin: SupplierStandIn
+) -> None:
+    """What the supplier did is not known: the card says so, and what makes it certain."""
+    build = measured(live, shop)
+    for _ in range(2):
+        body = {"id": str(uuid4()), "purpose": "set", "supplier": True, "by": "Tess"}
+        web.post(f"{live}/api/builds/{build['id']}/orders", json=body).raise_for_status()
+    standin.simulate("error")
+    page.goto(f"{live}/builds/{build['id']}/order")
+    first = page.get_by_role("article", name="Set, order 1")
+    first.get_by_role("button", name="Place with the supplier").click()
+    expect(first).to_contain_text("asked and gave no answer")
+    first.get_by_role("button", name="Place it again").click()
+    expect(first.get_by_text("accepted")).to_be_visible()
+    second = page.get_by_role("article", name="Set, order 2")
+    expect(second).to_contain_text("Order 1 for a set stands already")
+    second.get_by_role("button", name="Withdraw").click()
+    expect(second).to_have_count(0)
+    assert len(standin.keys) == 1

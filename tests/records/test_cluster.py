@@ -112,3 +112,44 @@ def test_data_is_there_after_a_restart(folder: Path) -> None:
             assert database.revision(engine) == expected
             database.migrate(engine)
             engine.dispose()
+
+
+@pytest.mark.parametrize("name", ["in-use", "blocked"])
+def test_a_folder_that_cannot_be_written_is_said(scratch: Path, name: str) -> None:
+    """A read-only disk, as far as the program sees it: the file cannot be opened, or not made."""
+    folder = scratch / "data"
+    if name == "in-use":
+        (folder / name).mkdir(parents=True)
+    else:
+        folder.write_text("a file where the folder should be")
+    with (
+        pytest.raises(ClusterError, match=r"cannot be (written|made).*--data"),
+        running_cluster(folder),
+    ):
+        raise AssertionError("started")
+
+
+def test_another_postgresql_is_named(folder: Path) -> None:
+    with running_cluster(folder):
+        pass
+    version = folder / "postgres" / "PG_VERSION"
+    kept = version.read_text()
+    version.write_text("9\n")
+    with (
+        pytest.raises(ClusterError, match="kept by PostgreSQL 9, and only"),
+        running_cluster(folder),
+    ):
+        raise AssertionError("started")
+    version.write_text(kept)
+    with running_cluster(folder) as url:
+        assert url
+
+
+def test_a_log_grown_long_is_put_aside(folder: Path) -> None:
+    with running_cluster(folder):
+        pass
+    log = folder / "postgres.log"
+    log.write_bytes(b"x" * 6_000_000)
+    with running_cluster(folder):
+        assert log.stat().st_size < 1_000_000
+        assert (folder / "postgres.log.1").stat().st_size == 6_000_000

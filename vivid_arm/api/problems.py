@@ -68,6 +68,8 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 
 def document(app: FastAPI) -> dict[str, Any]:
     """The OpenAPI document, with worked examples, and refusals under their media type."""
+    if app.openapi_schema is not None:
+        return app.openapi_schema
     found = get_openapi(
         title=app.title, version=app.version, summary=app.summary, routes=app.routes
     )
@@ -78,6 +80,7 @@ def document(app: FastAPI) -> dict[str, Any]:
                     schema = next(iter(response["content"].values()))
                     response["content"] = {MEDIA_TYPE: schema}
     examples.put_in(found)
+    app.openapi_schema = found
     return found
 
 

@@ -4,6 +4,7 @@ Shop, engines and figures are made up for the demo.
 """
 
 from collections.abc import Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, Literal
@@ -17,6 +18,7 @@ from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rocker.marks import End
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.documents import order_data
+from vivid_arm.records.database import shop_id
 from vivid_arm.records.entries import CountBackIn, FindingIn, MarkIn, MeasureIn, TrialIn
 from vivid_arm.records.rows.builds import count_builds, get_build
 from vivid_arm.records.settings import BuildSettings
@@ -29,7 +31,7 @@ from vivid_arm.records.state.sign_off import Point, sign_off_state
 from vivid_arm.records.tables import Build, Instrument, Order, Valve
 from vivid_arm.records.writes import marks, orders, readings, setup, sign_off
 
-_SHOP = UUID("6f1d3f0a-0b5e-4a7e-9a55-7d1c5a0e9b10")
+_SHOP: ContextVar[UUID] = ContextVar("shop")
 _BY = "Tess"
 _ROD: dict[str, Any] = RodFigures(hardened=True).model_dump()
 
@@ -44,11 +46,13 @@ class _Try:
 
 
 def _id(*words: object) -> UUID:
-    return uuid5(_SHOP, "/".join(str(w) for w in words))
+    """An id of this shop's own, the same each time: nobody else can know it."""
+    return uuid5(_SHOP.get(), "/".join(str(w) for w in words))
 
 
 def load(session: Session) -> int:
     """Make the sample shop; return how many builds it has. Safe to repeat."""
+    _SHOP.set(shop_id(session))
     short, long, caliper = _instruments(session)
     _dockside_v8(session, long)
     _courier_six(session, short)

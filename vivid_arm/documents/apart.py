@@ -51,17 +51,20 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
             process = _context.Process(
                 target=_work, args=(theirs, function, args, seconds, megabytes), daemon=True
             )
-            process.start()
-            theirs.close()
             try:
+                process.start()
+                theirs.close()
                 if not ours.poll(max(0.0, until - time.monotonic())):
                     raise TooMuch(f"it took longer than {seconds:.0f} s")
                 made = ours.recv()
             except EOFError:
                 raise TooMuch(f"it needed more than {megabytes} MB") from None
+            except OSError as error:
+                raise TooMuch(f"no process for it ({error.strerror})") from None
             finally:
-                process.kill()
-                process.join()
+                if process.pid is not None:
+                    process.kill()
+                    process.join()
     finally:
         _places.release()
     if isinstance(made, InputError):

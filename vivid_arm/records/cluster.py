@@ -155,7 +155,13 @@ def _check_reachable(data: Path) -> None:
 
 @contextmanager
 def _only_one(data: Path) -> Iterator[None]:
-    with (data / "in-use").open("w") as lock:
+    try:
+        opened = (data / "in-use").open("w")
+    except OSError as error:
+        raise ClusterError(
+            f"{data} cannot be written ({error.strerror}). Choose another --data."
+        ) from None
+    with opened as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -187,6 +193,7 @@ class _Cluster:
         for left in self.folder.parent.glob(f"{self.folder.name}{_UNFINISHED}*"):
             shutil.rmtree(left)
         if (self.folder / "PG_VERSION").exists():
+            self._check_version()
             return
         if self.folder.exists() and any(self.folder.iterdir()):
             raise ClusterError(
@@ -215,6 +222,20 @@ class _Cluster:
         if self.folder.exists():
             self.folder.rmdir()
         making.rename(self.folder)
+
+    def _check_version(self) -> None:
+        """Raises ClusterError where another PostgreSQL than the newest here kept the shop."""
+        kept = (self.folder / "PG_VERSION").read_text().strip()
+        mine = self.bin.parent.name
+        if not mine.isdigit() or kept == mine:
+            return
+        self.bin = self.bin.parents[1] / kept / "bin"
+        if not (self.bin / "postgres").exists():
+            raise ClusterError(
+                f"This shop was kept by PostgreSQL {kept}, and only {mine} is here. Nothing was "
+                f"touched. Install postgresql-{kept}, or restore the last of its backups into "
+                "another --data."
+            )
 
     def start(self) -> str:
         """Start the server on a free port and return its database URL."""

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
+from uuid import UUID
 
 from alembic import command
 from alembic.config import Config
@@ -16,6 +17,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 PATIENCE_S = 3
+_BEAT = (
+    "INSERT INTO pulse VALUES (1, clock_timestamp())"
+    " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
+)
 _NO_WRITING = {
     "53100": "the disk is full",
     "25006": "the database is read-only",
@@ -70,16 +75,26 @@ def _say_who(connection: Connection, by: str) -> None:
 
 def can_write(engine: Engine) -> str | None:
     """None when something can be written, else why not in a few words. Raises OperationalError."""
-    beat = (
-        "INSERT INTO pulse VALUES (1, clock_timestamp())"
-        " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
-    )
     try:
         with engine.begin() as connection:
-            connection.execute(text(beat))
+            connection.execute(text(_BEAT))
     except DBAPIError as error:
         return why_not_written(error)
     return None
+
+
+def last_open(engine: Engine) -> datetime | None:
+    """When something was last known to be written; None in a new shop."""
+    with engine.connect() as connection:
+        found: datetime | None = connection.scalar(text("SELECT max(at) FROM pulse"))
+    return found
+
+
+def shop_id(session: Session) -> UUID:
+    """What tells this shop from every other."""
+    session.execute(text(_BEAT))
+    found: UUID = session.scalars(text("SELECT shop FROM pulse")).one()
+    return found
 
 
 def why_not_written(error: DBAPIError) -> str | None:

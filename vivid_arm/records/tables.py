@@ -491,9 +491,10 @@ class Change(Base):
 
 
 class Pulse(Base):
-    """One row that is written to see whether anything can be."""
+    """One row that is written to see whether anything can be; ``shop`` tells shops apart."""
 
     __tablename__ = "pulse"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     at: Mapped[datetime]
+    shop: Mapped[UUID] = mapped_column(server_default=func.gen_random_uuid())

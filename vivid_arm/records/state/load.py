@@ -3,6 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Callable, Collection
 from functools import partial
+from threading import Lock
 from uuid import UUID
 
 from sqlalchemy import select
@@ -42,6 +43,7 @@ def unmade_states(
 
 
 _MOST_REMEMBERED = 64
+_keeping = Lock()
 _remembered: "OrderedDict[UUID, tuple[str, BuildState]]" = OrderedDict()
 
 
@@ -61,10 +63,11 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
         return None
     found[0].settle()
     session.expunge_all()
-    _remembered[build_id] = (mark.whole, found[0])
-    _remembered.move_to_end(build_id)
-    while len(_remembered) > _MOST_REMEMBERED:
-        _remembered.popitem(last=False)
+    with _keeping:
+        _remembered[build_id] = (mark.whole, found[0])
+        _remembered.move_to_end(build_id)
+        while len(_remembered) > _MOST_REMEMBERED:
+            _remembered.popitem(last=False)
     return found[0]
 
 

@@ -100,7 +100,7 @@ def ask(session: Session, order: Order, *, second: bool = False) -> Literal["cal
             "order", "This order was withdrawn", remedy="Draft a new one", code="withdrawn"
         )
     now = datetime.now(UTC)
-    if order.state == "asked" and order.asked_at and now - order.asked_at < _IN_FLIGHT:
+    if order.state == "asked" and order.asked_at and abs(now - order.asked_at) < _IN_FLIGHT:
         return "wait"
     if order.state not in ("draft", "asked", "unknown"):
         return "done"

@@ -36,6 +36,7 @@ def upgrade() -> None:
         "pulse",
         sa.Column("id", sa.Integer(), nullable=False),
         sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("shop", sa.Uuid(), server_default=sa.text("gen_random_uuid()"), nullable=False),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_pulse")),
     )
     op.execute("INSERT INTO pulse VALUES (1, clock_timestamp())")

@@ -1,0 +1,82 @@
+"""Many people at once on a shop of many builds: answers a second, and how long each takes."""
+
+import argparse
+import random
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections import defaultdict
+from pathlib import Path
+from uuid import uuid4
+
+import httpx
+import numpy as np
+
+from benchmarks.serving import ROOT, started
+
+
+def person(
+    url: str, number: int, until: float, pause_s: float, took: dict[str, list[float]]
+) -> None:
+    """A builder: the board now and then, mostly one station and readings on it."""
+    rng = random.Random(number)
+    with httpx.Client(base_url=url, trust_env=False, timeout=60) as http:
+
+        def ask(name: str, method: str, path: str, body: object = None) -> httpx.Response:
+            begun = time.perf_counter()
+            answer = http.request(method, path, json=body)
+            answer.raise_for_status()
+            took[name].append(time.perf_counter() - begun)
+            time.sleep(pause_s)
+            return answer
+
+        while time.monotonic() < until:
+            page = {"offset": rng.randrange(0, 60) * 30, "limit": 30}
+            rows = ask("board", "GET", f"/api/builds?offset={page['offset']}&limit=30").json()
+            build_id = rng.choice(rows["builds"])["id"]
+            build = ask("build", "GET", f"/api/builds/{build_id}").json()
+            for valve in rng.sample(build["valves"], 4):
+                here = f"/api/builds/{build_id}/valves/{valve['id']}"
+                ask("station", "GET", here)
+                trial = {"key": str(uuid4()), "setting": "10", "feel": "loose"}
+                ask("POST", "POST", f"{here}/trials", trial)
+                if time.monotonic() > until:
+                    return
+
+
+def main() -> None:
+    """Print answers a second and the 50th and 95th percentile of each kind of request."""
+    options = argparse.ArgumentParser()
+    options.add_argument("--builds", type=int, default=2000)
+    options.add_argument("--people", type=int, default=20)
+    options.add_argument("--seconds", type=float, default=30)
+    asked = options.parse_args()
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-load-", dir="/var/tmp") as folder:
+        Path(folder).chmod(0o755)
+        data = Path(folder) / "data"
+        seed = ["-m", "vivid_arm", "seed", "--data", str(data), "--builds", str(asked.builds)]
+        subprocess.run([sys.executable, *seed], cwd=ROOT, check=True)
+        with started(data) as (url, _):
+            for pause_s in (0.0, 2.0):
+                took: dict[str, list[float]] = defaultdict(list)
+                until = time.monotonic() + asked.seconds
+                crowd = [
+                    threading.Thread(target=person, args=(url, n, until, pause_s, took))
+                    for n in range(asked.people)
+                ]
+                for one in crowd:
+                    one.start()
+                for one in crowd:
+                    one.join()
+                count = sum(map(len, took.values()))
+                rate = count / asked.seconds
+                print(f"{asked.people} people, pause {pause_s:g} s: {rate:.0f} a second")
+                for name, values in took.items():
+                    half, most = np.percentile(values, [50, 95]) * 1000
+                    print(f"  {name:8} {len(values):5} p50 {half:6.0f} ms  p95 {most:6.0f} ms")
+
+
+if __name__ == "__main__":
+    main()
