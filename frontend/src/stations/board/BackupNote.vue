@@ -31,13 +31,15 @@ const size = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
   padding: 10px 0;
 }
 summary {
+  padding: 14px 0;
   cursor: pointer;
 }
 ul {
   margin: 6px 0 0;
   padding: 0 0 0 18px;
 }
-li {
-  padding: 4px 0;
+a {
+  display: inline-block;
+  padding: 14px 0;
 }
 </style>

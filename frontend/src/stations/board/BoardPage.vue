@@ -171,8 +171,10 @@ h1 {
   width: 260px;
 }
 .put {
+  min-width: 44px;
+  margin: -14px 0;
   border: 0;
-  padding: 4px 0;
+  padding: 14px 0;
   background: none;
   color: inherit;
   font: inherit;
