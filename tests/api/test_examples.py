@@ -14,6 +14,7 @@ from vivid_arm.api.examples import EXAMPLES
 PREFIX = "/api/compute/"
 
 
+@pytest.mark.slow
 def test_every_stateless_endpoint_has_one(client: TestClient) -> None:
     paths = client.get("/api/openapi.json").json()["paths"]
     computed = {p.removeprefix(PREFIX) for p in paths if p.startswith(PREFIX)}

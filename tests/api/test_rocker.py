@@ -217,6 +217,7 @@ def test_measured_ratio_and_half_lift(client: TestClient) -> None:
     assert found["points"][0]["ratio"] == pytest.approx(1.73, abs=0.001)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "HEIF"])
 def test_a_photo_is_read_made_anew_and_stripped(
     client: TestClient, make_build: Make, kind: str

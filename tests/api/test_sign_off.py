@@ -176,6 +176,7 @@ def test_torque_card(client: TestClient, build: Json) -> None:
     assert bad.status_code == 422
 
 
+@pytest.mark.slow
 def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
     change(client, build, plan={"block": "aluminium", "head": "aluminium"})
     make_every_check(client, build)

@@ -118,6 +118,7 @@ def test_print_in_millimetres_keeps_inches_beside_the_lengths(tmp_path: Path) ->
     assert "thou" not in text
 
 
+@pytest.mark.slow
 def test_pages_fit_and_fonts_travel_with_the_file(tmp_path: Path) -> None:
     many = replace(SHEET, evidence=SHEET.evidence * 24)
     target = tmp_path / "sheet.pdf"
@@ -166,6 +167,7 @@ def test_the_e_mail_names_its_convention() -> None:
     assert "hardened for guide plates" in text
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("paper", "points"), [("A4", (595.3, 841.9)), ("Letter", (612, 792))])
 def test_paper_and_qr_code(paper: str, points: tuple[float, float]) -> None:
     """Independent: the QR code in the sheet, drawn by poppler, is read back by OpenCV."""
