@@ -152,7 +152,7 @@ def test_ladder_glides_unless_motion_is_unwanted(
     page.keyboard.press("z")
     expect(page.locator("[data-peg='1']")).to_be_attached()
     at_rest(page)
-    assert page.evaluate(spans) > 3
+    assert page.evaluate(spans) > 1, "a busy machine may draw few frames of it, never one"
     page.emulate_media(reduced_motion="reduce")
     page.reload()
     expect(page.locator("[data-peg='1']")).to_be_attached()

@@ -21,28 +21,6 @@ def first_valve(build: Build) -> Valve:
     return build.valves[0]
 
 
-def test_migrations_match_the_models_and_go_back(empty: Engine) -> None:
-    """Alembic finds nothing to change, and down and up again works."""
-    from alembic import command
-    from alembic.autogenerate import compare_metadata
-    from alembic.config import Config
-    from alembic.migration import MigrationContext
-
-    from vivid_arm.records.tables import Base
-
-    with empty.connect() as connection:
-        context = MigrationContext.configure(connection)
-        assert compare_metadata(context, Base.metadata) == []
-    config = Config()
-    config.set_main_option("script_location", "vivid_arm/records/migrations")
-    with empty.begin() as connection:
-        config.attributes["connection"] = connection
-        command.downgrade(config, "base")
-    assert database.revision(empty) is None
-    database.migrate(empty)
-    assert database.revision(empty) == database.head()
-
-
 @pytest.mark.parametrize("statement", ["UPDATE readings SET raw = 'x'", "DELETE FROM readings"])
 def test_log_is_append_only_even_for_sql(session: Session, statement: str) -> None:
     build = make_build(session)

@@ -4,12 +4,15 @@ from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.engine import make_url
 
 from tests.builders import at_revision
 from vivid_arm.records import database
 from vivid_arm.records.state.load import build_states
+from vivid_arm.records.tables import Base
 
 
 @pytest.fixture
@@ -64,3 +67,15 @@ def test_a_measured_build_of_the_first_version_goes_on_as_it_was(older: Engine) 
         at_revision(older, "0001", down=True)
         with older.connect() as connection:
             assert connection.scalar(text("SELECT count(*) FROM readings")) == 1
+
+
+def test_migrations_match_the_models_and_go_back(older: Engine) -> None:
+    """Alembic finds nothing to change, and down and up again works."""
+    database.migrate(older)
+    with older.connect() as connection:
+        context = MigrationContext.configure(connection)
+        assert compare_metadata(context, Base.metadata) == []
+    at_revision(older, "base", down=True)
+    assert database.revision(older) is None
+    database.migrate(older)
+    assert database.revision(older) == database.head()
