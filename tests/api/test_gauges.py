@@ -16,6 +16,7 @@ from tests.standins import GaugeCable, gauge_standin, serving
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.gauge import BadLine, GaugeHub, TcpGauge, read_line
 
+pytestmark = pytest.mark.slow
 Json = dict[str, Any]
 
 

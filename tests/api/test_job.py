@@ -193,6 +193,7 @@ def test_own_pick_and_back(client: TestClient, make_build: Make, trial: Trial) -
     assert back["groups"][0]["taken"]["length_in"] == 7.4
 
 
+@pytest.mark.slow
 def test_demo_shop_is_made_by_the_same_rules_and_only_once(
     client: TestClient, empty: Engine
 ) -> None:

@@ -38,6 +38,7 @@ def seeded(empty: Engine) -> Engine:
     return empty
 
 
+@pytest.mark.slow
 def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
     with database.sessions(seeded)() as session:
         assert session.scalar(select(func.count()).select_from(Reading)) == 3 * 16 * 10
@@ -49,6 +50,7 @@ def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
             assert board_body(state) in page.bodies
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "write", ["reading", "build", "valve", "instrument", "box", "order", "finding"]
 )
@@ -61,6 +63,7 @@ def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
         board_page(session, "", 0, 30, made_anew, never_needed)
 
 
+@pytest.mark.slow
 def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engine) -> None:
     """Its row says so; the other rows are whole, and it is not worked out again each time."""
     with database.sessions(seeded).begin() as session:

@@ -106,6 +106,7 @@ def test_picked_length_stays_when_readings_move_on(session: Session, build: Buil
     assert state.group_verdict(state.groups[0]).state == "outside"
 
 
+@pytest.mark.slow
 def test_demo_shop_stands_at_different_stages(session: Session, empty: Engine) -> None:
     load_demo(empty)
     ids = list(session.scalars(select(Build.id)))
