@@ -118,6 +118,7 @@ def test_a_backup_overwrites_nothing(cluster_url: str, kept: Path) -> None:
         back_up(cluster_url, kept)
     assert kept.read_bytes() == before
     assert [p.name for p in kept.parent.iterdir()] == [kept.name]
+    assert kept.stat().st_mode & 0o077 == 0, "nobody else on the machine reads it"
 
 
 def test_one_a_day_and_old_ones_go(cluster_url: str, empty: Engine, tmp_path: Path) -> None:

@@ -80,6 +80,7 @@ def back_up(url: str, file: Path) -> Manifest:
                 made.writestr(_MANIFEST, manifest.model_dump_json(indent=2))
             with whole.open("rb") as written:
                 os.fsync(written.fileno())
+            whole.chmod(0o600)
             whole.rename(file)
     except OSError as error:
         raise BackupError(f"{file} cannot be written: {error.strerror}.") from None
