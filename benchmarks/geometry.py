@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from scipy.optimize import brentq
 
-from vivid_arm.core.rocker.marks import SeenMark, _fit, draws, fit_marks
+from vivid_arm.core.rocker.marks import _fit, draws, fit_marks
 from vivid_arm.core.rocker.mechanism import Mechanism, Motion, move
+from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import starting_sheet
 
 STUD = Mechanism(

@@ -13,11 +13,13 @@ from scipy.optimize import brentq
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.rocker.marks import (
-    SeenMark,
-    view,
-)
+from vivid_arm.core.rocker.correction import MarkSchool, conflict, correct, next_readings
+from vivid_arm.core.rocker.judged import Judged, judged
+from vivid_arm.core.rocker.marks import MarksFit, view
+from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import Sheet, starting_sheet
+from vivid_arm.core.said.rocker_verdict import rocker_verdict
+from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.demo import shop as demo
 from vivid_arm.records import database
 from vivid_arm.records.entries import TrialIn, VoidIn
@@ -127,6 +129,16 @@ def seen_at(sheet: Sheet, truth: np.ndarray, setting_in: float, **more: object) 
     seen = view(sheet, truth[None], np.array([setting_in]))
     edges = {"inboard_in": float(seen.inboard[0, 0]), "outboard_in": float(seen.outboard[0, 0])}
     return SeenMark(setting_in, **{**edges, **more})  # type: ignore[arg-type]
+
+
+def said_of(
+    found: MarksFit, school: MarkSchool = "mid_lift", step_in: float = 0.025
+) -> tuple[Judged, Verdict]:
+    """What a rocker's tries come to where it stands, and in words."""
+    done = correct(found, school, found.at_in, step_in)
+    following = next_readings(found, found.at_in)
+    said = judged(found, done, following[0], step_in)
+    return said, rocker_verdict(found, done, conflict(found, done), said)
 
 
 def make_build(session: Session, **settings: object) -> Build:

@@ -61,7 +61,10 @@ def test_two_marks_and_a_correction(client: TestClient, make_build: Make) -> Non
     assert asked["rounded_in"] == pytest.approx(7.825, abs=0.051)
     assert asked["change_in"] > 0.02
     assert round(asked["rounded_in"] / 0.025) * 0.025 == pytest.approx(asked["rounded_in"])
-    assert second["verdict"]["what"].startswith("Take a rod")
+    assert second["verdict"]["what"].startswith("Not settled: read the arm's angle")
+    third = mark(client, build, angle="3.4").json()
+    assert third["verdict"]["what"].startswith("Take a rod")
+    assert third["settled_in"] is not None
 
 
 def test_lengths_are_in_the_orders_convention(client: TestClient, make_build: Make) -> None:

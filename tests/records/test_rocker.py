@@ -151,7 +151,7 @@ def test_the_board_says_what_the_rocker_waits_for(session: Session) -> None:
     mark(session, build, rod="7.700", inboard="-0.039", outboard="0.018", closed_end="inboard")
     step = again(session, build).next_step
     assert (step.station, step.valve) == ("rocker", "1I")
-    assert step.sentence.startswith("Rocker of 1I: take a rod")
+    assert step.sentence.startswith("Rocker of 1I: not settled: read the arm's angle")
 
 
 def test_what_is_explored_holds_what_is_asked_for(session: Session) -> None:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
-from vivid_arm.core.rocker.marks import End
+from vivid_arm.core.rocker.seen import End
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.documents import order_data
 from vivid_arm.records.database import shop_id

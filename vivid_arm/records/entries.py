@@ -10,7 +10,7 @@ from pydantic import Field
 
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.rocker.marks import AngleTool, End
+from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
@@ -93,16 +93,29 @@ class MarkIn(Replacing):
 
     Edges count from the tip's middle (outboard positive) or from its inboard edge;
     a photo's circle and lines give them too. ``angle`` in degrees off square at
-    half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ... Without
-    ``rod`` or ``shim`` the engine stands as at the try before.
+    half lift, tip end high positive; ``heights``: of the arm at fulcrum and axle over
+    a distance, as ``0.250 0.262 over 1.5``. ``place`` and ``wide`` are what the eye
+    tells, ``off`` the side on which the mark runs off the tip, ``at_rest`` a mark made
+    without a turn, ``across`` its middle sideways, ``sink`` how far the plunger sinks.
+    ``pairs``: lobe lift, valve lift; ... ``rod`` is a length, turns of the checking rod
+    (``9 3/8 turns``) or a step from the last one (``+0.100``); ``screw`` the turns of a
+    rocker's own adjuster. Without ``rod``, ``shim`` or ``screw`` the engine stands as at
+    the try before.
     """
 
     inboard: Typed = ""
     outboard: Typed = ""
     width: Typed = ""
     measured_from: Literal["middle", "edge"] = "middle"
+    off: End | None = None
+    at_rest: bool = False
+    place: EyePlace | None = None
+    wide: EyeWidth | None = None
+    across: Typed = ""
+    sink: Typed = ""
     closed_end: End | None = None
     angle: Typed = ""
+    heights: Annotated[Text, Field(max_length=80)] = ""
     angle_by: AngleTool = "inclinometer"
     lift: Typed = ""
     real_lift: Typed = ""
@@ -110,6 +123,7 @@ class MarkIn(Replacing):
     rod: Typed = ""
     rod_convention: Convention | None = None
     shim: Typed = ""
+    screw: Typed = ""
     photo: MarkPhoto | None = None
     unit: Unit = "in"
 

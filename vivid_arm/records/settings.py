@@ -71,6 +71,7 @@ class BuildSettings(BaseModel):
     lifter_kind: Literal["hydraulic", "solid"] = "hydraulic"
     lifter_foot: Literal["flat", "roller"] = "flat"
     seat_height_in: Annotated[Figure, InField("seat_height")] | None = None
+    checking_seat_in: Annotated[Figure, InField("seat_height")] | None = None
     lash_intake_in: Annotated[Figure, InField("lash")] | None = None
     lash_exhaust_in: Annotated[Figure, InField("lash")] | None = None
     mount: Mount = "pedestal"

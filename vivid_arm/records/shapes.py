@@ -11,8 +11,8 @@ from pydantic import ConfigDict, Field
 from vivid_arm.core.engine.layout import Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.rocker.correction import MarkSchool
-from vivid_arm.core.rocker.marks import AngleTool, End
 from vivid_arm.core.rocker.mechanism import Tip
+from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
 from vivid_arm.core.rocker.sheet import Dimension
 from vivid_arm.core.rods.grouping import Strategy
 from vivid_arm.core.rods.growth import Material, PartName
@@ -215,7 +215,8 @@ class GeometryFigures(Strict):
     """A kind's rockers: what is measured of them; the rest starts from usual figures.
 
     Angles are from the valve stem towards outboard; ``net_lift_in`` at the valve
-    stands in for a cam card.
+    stands in for a cam card. ``fulcrum_in`` is the fulcrum's distance from the stem's
+    axis; ``across_by_design`` where a stock rocker runs off the tip's middle sideways.
     """
 
     tip: Tip = "roller"
@@ -225,6 +226,8 @@ class GeometryFigures(Strict):
     net_lift_in: Annotated[Figure, InField("net_lift")] | None = None
     school: MarkSchool = "mid_lift"
     shim_step_in: Annotated[Figure, InField("shim_step")] = 0.005
+    fulcrum_in: Annotated[Figure, InField("arm")] | None = None
+    across_by_design: bool = False
     measured: dict[Dimension, MeasuredFigure] = {}
 
 
@@ -238,7 +241,12 @@ class RockerGeometry(Strict):
 
 
 class SeenFigures(Strict):
-    """What was seen of one mark. Edges count from the tip's middle or its inboard edge."""
+    """What was seen of one mark. Edges count from the tip's middle or its inboard edge.
+
+    ``off`` is the side on which it runs off the tip, ``at_rest`` where no turn was made,
+    ``place`` and ``wide`` what the eye tells, ``across_in`` its middle sideways,
+    ``sink_in`` how far the plunger sinks, ``screw`` the adjuster's turns from seated.
+    """
 
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
@@ -247,6 +255,13 @@ class SeenFigures(Strict):
     inboard_in: Figure | None = None
     outboard_in: Figure | None = None
     width_in: Figure | None = None
+    off: End | None = None
+    at_rest: bool = False
+    place: EyePlace | None = None
+    wide: EyeWidth | None = None
+    across_in: Figure | None = None
+    sink_in: Figure | None = None
+    screw: Figure | None = None
     closed_end: End | None = None
     angle_deg: Figure | None = None
     lift_in: Figure | None = None

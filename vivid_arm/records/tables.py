@@ -207,6 +207,7 @@ class Build(Base):
     lifter_kind: Mapped[str]
     lifter_foot: Mapped[str]
     seat_height_in: Mapped[Decimal | None]
+    checking_seat_in: Mapped[Decimal | None]
     lash_intake_in: Mapped[Decimal | None]
     lash_exhaust_in: Mapped[Decimal | None]
     mount: Mapped[str]

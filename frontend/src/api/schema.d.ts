@@ -1926,6 +1926,8 @@ export interface components {
             lifter_foot?: "flat" | "roller";
             /** Seat Height In */
             seat_height_in?: number | null;
+            /** Checking Seat In */
+            checking_seat_in?: number | null;
             /** Lash Intake In */
             lash_intake_in?: number | null;
             /** Lash Exhaust In */
@@ -2085,6 +2087,8 @@ export interface components {
             lifter_foot: "flat" | "roller";
             /** Seat Height In */
             seat_height_in?: number | null;
+            /** Checking Seat In */
+            checking_seat_in?: number | null;
             /** Lash Intake In */
             lash_intake_in?: number | null;
             /** Lash Exhaust In */
@@ -2254,6 +2258,8 @@ export interface components {
             lifter_foot: "flat" | "roller";
             /** Seat Height In */
             seat_height_in?: number | null;
+            /** Checking Seat In */
+            checking_seat_in?: number | null;
             /** Lash Intake In */
             lash_intake_in?: number | null;
             /** Lash Exhaust In */
@@ -2580,6 +2586,8 @@ export interface components {
         /**
          * CorrectionOut
          * @description What a school asks for. Settings in the order's convention (rods) or as shim.
+         *
+         *     Figures are null where the tries do not tell them (``told``).
          */
         CorrectionOut: {
             /**
@@ -2599,6 +2607,8 @@ export interface components {
             change_in: number | null;
             /** Refused */
             refused: string;
+            /** Told */
+            told: boolean;
             /** Inboard In */
             inboard_in: number | null;
             /** Outboard In */
@@ -3097,7 +3107,8 @@ export interface components {
          * @description A kind's rockers: what is measured of them; the rest starts from usual figures.
          *
          *     Angles are from the valve stem towards outboard; ``net_lift_in`` at the valve
-         *     stands in for a cam card.
+         *     stands in for a cam card. ``fulcrum_in`` is the fulcrum's distance from the stem's
+         *     axis; ``across_by_design`` where a stock rocker runs off the tip's middle sideways.
          */
         GeometryFigures: {
             /**
@@ -3134,6 +3145,13 @@ export interface components {
              * @default 0.005
              */
             shim_step_in: number;
+            /** Fulcrum In */
+            fulcrum_in?: number | null;
+            /**
+             * Across By Design
+             * @default false
+             */
+            across_by_design: boolean;
             /**
              * Measured
              * @default {}
@@ -3296,6 +3314,13 @@ export interface components {
             /** Migration */
             migration: string | null;
         };
+        /** HuntPointOut */
+        HuntPointOut: {
+            /** Setting In */
+            setting_in: number;
+            /** Lift In */
+            lift_in: number;
+        };
         /**
          * InstrumentChange
          * @description New values for an instrument seen at ``version``; what is left out stays.
@@ -3456,6 +3481,17 @@ export interface components {
             /** Untold */
             untold: string[];
             verdict: components["schemas"]["VerdictOut"];
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "nothing" | "narrow" | "sinks" | "conflict" | "trend" | "good" | "rivals" | "off" | "refused" | "unsure" | "try" | "right" | "change";
+            /** Settled In */
+            settled_in: number | null;
+            across: components["schemas"]["VerdictOut"] | null;
+            /** Direction */
+            direction: string;
+            hunt: components["schemas"]["LiftHuntOut"] | null;
             /** Explanations */
             explanations: {
                 [key: string]: components["schemas"]["ExplanationOut"];
@@ -3577,6 +3613,34 @@ export interface components {
              * @enum {string}
              */
             convention: "centre" | "theoretical" | "measured" | "gauge";
+        };
+        /**
+         * LiftHuntOut
+         * @description Net lift over the settings tried (``by`` rod, shim or the screw's turns), and its peak.
+         *
+         *     ``rising`` +1 or -1 where lift still grows at an end; ``lost_in`` what the best lacks to
+         *     lobe times ratio.
+         */
+        LiftHuntOut: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "rod" | "shim" | "screw";
+            /** Points */
+            points: components["schemas"]["HuntPointOut"][];
+            /** Best In */
+            best_in: number;
+            /** Most In */
+            most_in: number;
+            /** Peak In */
+            peak_in: number | null;
+            /** Rising */
+            rising: number;
+            /** Expected In */
+            expected_in: number;
+            /** Lost In */
+            lost_in: number;
         };
         /**
          * LikelyOut
@@ -3741,8 +3805,14 @@ export interface components {
          *
          *     Edges count from the tip's middle (outboard positive) or from its inboard edge;
          *     a photo's circle and lines give them too. ``angle`` in degrees off square at
-         *     half lift, tip end high positive. ``pairs``: lobe lift, valve lift; ... Without
-         *     ``rod`` or ``shim`` the engine stands as at the try before.
+         *     half lift, tip end high positive; ``heights``: of the arm at fulcrum and axle over
+         *     a distance, as ``0.250 0.262 over 1.5``. ``place`` and ``wide`` are what the eye
+         *     tells, ``off`` the side on which the mark runs off the tip, ``at_rest`` a mark made
+         *     without a turn, ``across`` its middle sideways, ``sink`` how far the plunger sinks.
+         *     ``pairs``: lobe lift, valve lift; ... ``rod`` is a length, turns of the checking rod
+         *     (``9 3/8 turns``) or a step from the last one (``+0.100``); ``screw`` the turns of a
+         *     rocker's own adjuster. Without ``rod``, ``shim`` or ``screw`` the engine stands as at
+         *     the try before.
          */
         MarkIn: {
             /**
@@ -3783,6 +3853,27 @@ export interface components {
              * @enum {string}
              */
             measured_from: "middle" | "edge";
+            /** Off */
+            off?: ("inboard" | "outboard") | null;
+            /**
+             * At Rest
+             * @default false
+             */
+            at_rest: boolean;
+            /** Place */
+            place?: ("off_inboard" | "inboard" | "centred" | "outboard" | "off_outboard") | null;
+            /** Wide */
+            wide?: ("narrow" | "usual" | "wide") | null;
+            /**
+             * Across
+             * @default
+             */
+            across: string;
+            /**
+             * Sink
+             * @default
+             */
+            sink: string;
             /** Closed End */
             closed_end?: ("inboard" | "outboard") | null;
             /**
@@ -3791,11 +3882,16 @@ export interface components {
              */
             angle: string;
             /**
+             * Heights
+             * @default
+             */
+            heights: string;
+            /**
              * Angle By
              * @default inclinometer
              * @enum {string}
              */
-            angle_by: "square" | "inclinometer" | "laser";
+            angle_by: "square" | "inclinometer" | "laser" | "phone" | "heights";
             /**
              * Lift
              * @default
@@ -3823,6 +3919,11 @@ export interface components {
              * @default
              */
             shim: string;
+            /**
+             * Screw
+             * @default
+             */
+            screw: string;
             photo?: components["schemas"]["MarkPhoto"] | null;
             /**
              * Unit
@@ -3852,6 +3953,20 @@ export interface components {
             outboard_in: number | null;
             /** Width In */
             width_in: number | null;
+            /** Off */
+            off: ("inboard" | "outboard") | null;
+            /** At Rest */
+            at_rest: boolean;
+            /** Place */
+            place: ("off_inboard" | "inboard" | "centred" | "outboard" | "off_outboard") | null;
+            /** Wide */
+            wide: ("narrow" | "usual" | "wide") | null;
+            /** Across In */
+            across_in: number | null;
+            /** Sink In */
+            sink_in: number | null;
+            /** Screw */
+            screw: number | null;
             /** Closed End */
             closed_end: ("inboard" | "outboard") | null;
             /** Angle Deg */
@@ -3860,7 +3975,7 @@ export interface components {
              * Angle By
              * @enum {string}
              */
-            angle_by: "square" | "inclinometer" | "laser";
+            angle_by: "square" | "inclinometer" | "laser" | "phone" | "heights";
             /** Lift In */
             lift_in: number | null;
             /** Lost In */
@@ -3935,6 +4050,8 @@ export interface components {
              * @default 0
              */
             offset_in: number;
+            /** Fulcrum In */
+            fulcrum_in?: number | null;
             /** Measured */
             measured?: {
                 [key: string]: components["schemas"]["DimensionIn"];
@@ -3975,6 +4092,15 @@ export interface components {
             rounded_in: number | null;
             /** Refused */
             refused: string;
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "nothing" | "narrow" | "sinks" | "conflict" | "trend" | "good" | "rivals" | "off" | "refused" | "unsure" | "try" | "right" | "change";
+            /** Settled In */
+            settled_in: number | null;
+            /** What */
+            what: string;
             /** Next Reading */
             next_reading: string;
             /** Unknowns */
@@ -4366,6 +4492,8 @@ export interface components {
             setting_u_in: number;
             /** Decides */
             decides: boolean;
+            /** Chance */
+            chance: number;
         };
         /** NextStepOut */
         NextStepOut: {
@@ -5085,6 +5213,17 @@ export interface components {
             /** Untold */
             untold: string[];
             verdict: components["schemas"]["VerdictOut"];
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "nothing" | "narrow" | "sinks" | "conflict" | "trend" | "good" | "rivals" | "off" | "refused" | "unsure" | "try" | "right" | "change";
+            /** Settled In */
+            settled_in: number | null;
+            across: components["schemas"]["VerdictOut"] | null;
+            /** Direction */
+            direction: string;
+            hunt: components["schemas"]["LiftHuntOut"] | null;
             /** Explanations */
             explanations: {
                 [key: string]: components["schemas"]["ExplanationOut"];
@@ -5257,10 +5396,29 @@ export interface components {
             outboard_in?: number | null;
             /** Width In */
             width_in?: number | null;
+            /** Off */
+            off?: ("inboard" | "outboard") | null;
+            /** Rest In */
+            rest_in?: number | null;
+            /** Place */
+            place?: ("off_inboard" | "inboard" | "centred" | "outboard" | "off_outboard") | null;
+            /** Wide */
+            wide?: ("narrow" | "usual" | "wide") | null;
+            /**
+             * Sink In
+             * @default 0
+             */
+            sink_in: number;
             /** Closed End */
             closed_end?: ("inboard" | "outboard") | null;
             /** Angle Deg */
             angle_deg?: number | null;
+            /**
+             * Angle By
+             * @default inclinometer
+             * @enum {string}
+             */
+            angle_by: "square" | "inclinometer" | "laser" | "phone" | "heights";
             /** Lift In */
             lift_in?: number | null;
         };

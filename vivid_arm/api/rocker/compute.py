@@ -13,17 +13,23 @@ from vivid_arm.api.rocker.schemas import (
     MidLiftOut,
     RatioIn,
     RatioOut,
+    SeenMarkIn,
 )
 from vivid_arm.api.rocker.views import ratio_points, rivals_out
 from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import within
-from vivid_arm.core.rocker.correction import correct, next_readings
-from vivid_arm.core.rocker.marks import SeenMark, fit_marks, outputs_at
+from vivid_arm.core.rocker.correction import conflict, correct, next_readings
+from vivid_arm.core.rocker.doubt import lift_hunt
+from vivid_arm.core.rocker.judged import judged
+from vivid_arm.core.rocker.marks import fit_marks, outputs_at
 from vivid_arm.core.rocker.mechanism import Mechanism, run
 from vivid_arm.core.rocker.ratio import deflection
+from vivid_arm.core.rocker.seen import ANGLE_U_DEG, SeenMark
 from vivid_arm.core.rocker.sheet import UNKNOWNS, starting_sheet, with_measured
 from vivid_arm.core.rocker.sweep import sweep
 from vivid_arm.core.said.rocker import reading_words
+from vivid_arm.core.said.rocker_verdict import rocker_verdict
+from vivid_arm.core.said.verdicts import fill
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
@@ -79,18 +85,22 @@ def marks(body: MarksIn) -> MarksOut:
         net_lift_in=body.net_lift_in,
         lifter_deg=body.lifter_deg,
         offset_in=checked("offset", body.offset_in) or 0.0,
+        fulcrum_in=body.fulcrum_in,
     )
     sheet = with_measured(sheet, {name: (k.value, k.u) for name, k in body.measured.items()})
     sheet.mechanism(sheet.prior[0])
-    found = fit_marks(sheet, [SeenMark(**t.model_dump()) for t in body.tries], body.now_in)
+    found = fit_marks(sheet, [_seen(t) for t in body.tries], body.now_in)
     now = found.at_in
     done = correct(found, body.school, now, body.step_in)
     ratio, ratio_u, _ = outputs_at(found, now, "ratio")
-    following = next_readings(found, now, body.school)
-    words, smalls, lengths = reading_words(following[0] if following else None, sheet.stud)
-    figures = {n: format_small(x) for n, x in smalls.items()} | {
-        n: f"{x:.4f} in" for n, x in lengths.items()
-    }
+    following = next_readings(found, now)
+    first = following[0] if following else None
+    words, smalls, lengths = reading_words(first, sheet.stud)
+    hunt = lift_hunt([(t.setting_in, t.lift_in) for t in found.tries if t.lift_in is not None],
+                     sheet.expected_lift_in, "rod" if sheet.stud else "shim")  # fmt: skip
+    judgement = judged(found, done, first, body.step_in, hunt)
+    said = rocker_verdict(found, done, conflict(found, done), judgement)
+    told = done.told
     us = np.sqrt(np.diag(found.covariance))
     return MarksOut(
         error_in=found.best.error_in,
@@ -98,14 +108,22 @@ def marks(body: MarksIn) -> MarksOut:
         rivals=rivals_out(found),
         ratio=float(ratio[0]),
         ratio_u=float(ratio_u[0]),
-        exact_in=done.exact_in,
-        exact_u_in=None if done.exact_in is None else done.u_in,
-        rounded_in=done.rounded_in,
+        exact_in=done.exact_in if told else None,
+        exact_u_in=done.u_in if told else None,
+        rounded_in=done.rounded_in if told else None,
         refused=done.refused,
-        next_reading=words.format(**figures),
+        finding=judgement.finding,
+        settled_in=judgement.settled.setting_in if judgement.settled else None,
+        what=fill(said.what, said.lengths, said.smalls),
+        next_reading=fill(words, lengths, smalls),
         unknowns=dict(zip(UNKNOWNS, found.unknowns.tolist(), strict=True)),
         us=dict(zip(UNKNOWNS, us.tolist(), strict=True)),
     )
+
+
+def _seen(body: SeenMarkIn) -> SeenMark:
+    figures = body.model_dump(exclude={"angle_by"})
+    return SeenMark(**figures, angle_u_deg=ANGLE_U_DEG[body.angle_by])
 
 
 @router.post("/ratio")

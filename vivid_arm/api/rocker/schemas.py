@@ -11,8 +11,10 @@ from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
 from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.rocker.correction import MarkSchool
-from vivid_arm.core.rocker.marks import AngleTool, End
+from vivid_arm.core.rocker.doubt import HuntedBy
+from vivid_arm.core.rocker.judged import Finding
 from vivid_arm.core.rocker.mechanism import Tip
+from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
 from vivid_arm.core.rocker.sheet import Dimension, Rocker
 from vivid_arm.records.fields import Figure, Strict
 from vivid_arm.records.shapes import GeometryFigures, MarkPhoto, OverlayFigures
@@ -67,6 +69,13 @@ class MarkOut(BaseModel):
     inboard_in: float | None
     outboard_in: float | None
     width_in: float | None
+    off: End | None
+    at_rest: bool
+    place: EyePlace | None
+    wide: EyeWidth | None
+    across_in: float | None
+    sink_in: float | None
+    screw: float | None
     closed_end: End | None
     angle_deg: float | None
     angle_by: AngleTool
@@ -84,7 +93,10 @@ class MarkOut(BaseModel):
 
 
 class CorrectionOut(BaseModel):
-    """What a school asks for. Settings in the order's convention (rods) or as shim."""
+    """What a school asks for. Settings in the order's convention (rods) or as shim.
+
+    Figures are null where the tries do not tell them (``told``).
+    """
 
     school: MarkSchool
     words: str
@@ -93,6 +105,7 @@ class CorrectionOut(BaseModel):
     rounded_in: float | None
     change_in: float | None
     refused: str
+    told: bool
     inboard_in: float | None
     outboard_in: float | None
     inboard_u_in: float | None
@@ -130,6 +143,29 @@ class NextReadingOut(BaseModel):
     smalls: dict[str, float]
     setting_u_in: float
     decides: bool
+    chance: float
+
+
+class HuntPointOut(BaseModel):
+    setting_in: float
+    lift_in: float
+
+
+class LiftHuntOut(BaseModel):
+    """Net lift over the settings tried (``by`` rod, shim or the screw's turns), and its peak.
+
+    ``rising`` +1 or -1 where lift still grows at an end; ``lost_in`` what the best lacks to
+    lobe times ratio.
+    """
+
+    by: HuntedBy
+    points: list[HuntPointOut]
+    best_in: float
+    most_in: float
+    peak_in: float | None
+    rising: int
+    expected_in: float
+    lost_in: float
 
 
 class RockerOut(BaseModel):
@@ -160,6 +196,11 @@ class RockerOut(BaseModel):
     next_readings: list[NextReadingOut]
     untold: list[str]
     verdict: VerdictOut
+    finding: Finding
+    settled_in: float | None
+    across: VerdictOut | None
+    direction: str
+    hunt: LiftHuntOut | None
     explanations: dict[str, ExplanationOut]
     cautions: list[str]
 
@@ -303,8 +344,14 @@ class SeenMarkIn(Strict):
     inboard_in: Figure | None = None
     outboard_in: Figure | None = None
     width_in: Figure | None = None
+    off: End | None = None
+    rest_in: Figure | None = None
+    place: EyePlace | None = None
+    wide: EyeWidth | None = None
+    sink_in: Figure = 0.0
     closed_end: End | None = None
     angle_deg: Figure | None = None
+    angle_by: AngleTool = "inclinometer"
     lift_in: Figure | None = None
 
 
@@ -317,6 +364,7 @@ class MarksIn(Strict):
     net_lift_in: Figure | None = None
     lifter_deg: Figure = 0.0
     offset_in: Figure = 0.0
+    fulcrum_in: Figure | None = None
     measured: dict[Dimension, DimensionIn] = Field(default_factory=dict)
     tries: Annotated[list[SeenMarkIn], Field(max_length=20)]
     school: MarkSchool = "mid_lift"
@@ -334,6 +382,9 @@ class MarksOut(BaseModel):
     exact_u_in: float | None
     rounded_in: float | None
     refused: str
+    finding: Finding
+    settled_in: float | None
+    what: str
     next_reading: str
     unknowns: dict[str, float]
     us: dict[str, float]

@@ -11,7 +11,9 @@ from vivid_arm.api.board.views import valve_summary
 from vivid_arm.api.rocker.schemas import (
     CorrectionOut,
     DimensionOut,
+    HuntPointOut,
     KeptRocker,
+    LiftHuntOut,
     MarkOut,
     MotionOut,
     NextReadingOut,
@@ -28,14 +30,16 @@ from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.cam import Profile, profile_of
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.rocker.correction import Correction, NextReading, settings_row, stocked
-from vivid_arm.core.rocker.marks import MarksFit, SeenMark, outputs_at, untold
+from vivid_arm.core.rocker.marks import MarksFit, outputs_at, untold
 from vivid_arm.core.rocker.mechanism import Motion, move
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
+from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS
 from vivid_arm.core.rocker.sweep import durations, least_width
 from vivid_arm.core.said.cautions import MARKING
 from vivid_arm.core.said.explanations import Explanation
 from vivid_arm.core.said.rocker import (
+    direction_words,
     explain_correction,
     explain_error,
     explain_r0,
@@ -90,6 +94,11 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
         next_readings=[_next(arm, r) for r in following[:4]],
         untold=_untold(found),
         verdict=VerdictOut.model_validate(_shown(arm, arm.verdict), from_attributes=True),
+        finding="conflict" if arm.contradiction else arm.judged.finding,
+        settled_in=_settled(arm),
+        across=VerdictOut.model_validate(arm.across, from_attributes=True) if arm.across else None,
+        direction=direction_words(found, arm.now_in) if found.tries else "",
+        hunt=_hunt(arm),
         explanations=_explanations(arm, float(values[1])),
         cautions=list(MARKING),
     )
@@ -98,6 +107,29 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
 def kept_rocker(state: BuildState, valve: ValveState) -> KeptRocker:
     """The answer to a try on a valve."""
     return KeptRocker(**dict(rocker_out(state, valve)), build=build_summary(state))
+
+
+def _settled(arm: RockerState) -> float | None:
+    """The setting the tries settle, in the order's convention."""
+    settled = None if arm.contradiction else arm.judged.settled
+    return None if settled is None else settled.setting_in + arm.order_offset_in
+
+
+def _hunt(arm: RockerState) -> LiftHuntOut | None:
+    hunt = arm.hunt
+    if hunt is None:
+        return None
+    shift = arm.order_offset_in if hunt.by == "rod" and arm.stud else 0.0
+    return LiftHuntOut(
+        by=hunt.by,
+        points=[HuntPointOut(setting_in=x + shift, lift_in=y) for x, y in hunt.points],
+        best_in=hunt.best_in + shift,
+        most_in=hunt.most_in,
+        peak_in=None if hunt.peak_in is None else hunt.peak_in + shift,
+        rising=hunt.rising,
+        expected_in=hunt.expected_in,
+        lost_in=hunt.lost_in,
+    )
 
 
 def _shown(arm: RockerState, said: Said) -> Said:
@@ -160,6 +192,13 @@ def _mark(arm: RockerState, mark: Mark, before: MarksFit | None, after: MarksFit
         inboard_in=attempt.inboard_in if attempt else None,
         outboard_in=attempt.outboard_in if attempt else None,
         width_in=attempt.width_in if attempt else None,
+        off=seen.off,
+        at_rest=seen.at_rest,
+        place=seen.place,
+        wide=seen.wide,
+        across_in=seen.across_in,
+        sink_in=seen.sink_in,
+        screw=seen.screw,
         closed_end=seen.closed_end,
         angle_deg=seen.angle_deg,
         angle_by=seen.angle_by,
@@ -196,7 +235,7 @@ def _predicted(before: MarksFit, setting_in: float) -> PredictedOut | None:
 
 def _correction(arm: RockerState, done: Correction) -> CorrectionOut:
     shift = arm.order_offset_in
-    at, now = done.at, done.now
+    at, now = (done.at if done.told else None), done.now
     ends = done.end_u_in if at else (None, None)
 
     def of(name: str) -> float | None:
@@ -207,14 +246,18 @@ def _correction(arm: RockerState, done: Correction) -> CorrectionOut:
         value = of(name)
         return None if value is None else value - float(getattr(now, name)[0])
 
+    def shown(setting_in: float | None) -> float | None:
+        return setting_in + shift if done.told and setting_in is not None else None
+
     return CorrectionOut(
         school=done.school,
         words=school_words(done.school, arm.sheet.tip),
-        exact_in=None if done.exact_in is None else done.exact_in + shift,
-        u_in=done.u_in if isfinite(done.u_in) else None,
-        rounded_in=None if done.rounded_in is None else done.rounded_in + shift,
-        change_in=done.change_in,
+        exact_in=shown(done.exact_in),
+        u_in=done.u_in if done.told else None,
+        rounded_in=shown(done.rounded_in),
+        change_in=done.change_in if done.told else None,
         refused=done.refused,
+        told=done.told,
         inboard_in=of("inboard_in"),
         outboard_in=of("outboard_in"),
         inboard_u_in=ends[0],
@@ -238,6 +281,7 @@ def _next(arm: RockerState, reading: NextReading) -> NextReadingOut:
         smalls=smalls,
         setting_u_in=reading.u_after_in,
         decides=reading.decides,
+        chance=reading.chance,
     )
 
 

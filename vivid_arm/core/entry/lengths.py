@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from math import atan2, degrees
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion
@@ -73,6 +74,10 @@ FIELDS: dict[str, LengthField] = {
         LengthField("tip_diameter", "Tip diameter", 0.200, 0.500),
         LengthField("mark_edge", "Edge of the mark", -0.250, 0.500),
         LengthField("mark_width", "Width of the mark", 0.002, 0.400),
+        LengthField("across", "Middle of the mark, sideways", -0.250, 0.250),
+        LengthField("sink", "The plunger's sink", 0.0, 0.250),
+        LengthField("arm_height", "Height of the arm", 0.0, 6.0),
+        LengthField("rod_step", "Step of the rod", -1.0, 1.0),
         LengthField("net_lift", "Net lift", 0.100, 1.000),
         LengthField("lift", "Lift", 0.005, 1.000),
         LengthField("shim", "Shim", -0.250, 0.500),
@@ -226,6 +231,29 @@ def parse_degrees(text: str) -> float:
 
 
 _MOST_DEGREES = 40
+
+
+def parse_heights(text: str, unit: Unit = "in") -> float:
+    """Read an arm's angle from two heights over a distance, degrees; axle end high positive.
+
+    >>> round(parse_heights("0.250 0.276 over 1.5"), 3)
+    0.993
+
+    Raises InputError where it is not two heights and a distance.
+    """
+    heights, _, apart = text.replace("/", " over ").partition(" over ")
+    read = [float(p.inches) for p in parse_lengths(heights, FIELDS["arm_height"], unit)]
+    over = float(parse_length(apart, FIELDS["arm"], unit).inches) if apart.strip() else 0.0
+    if len(read) != 2 or not over or abs(read[1] - read[0]) > over / 2:
+        raise InputError(
+            "heights",
+            f"“{text[:_LONGEST_TEXT]}” is not two heights over a distance",
+            received=text,
+            expected="height at the fulcrum, at the axle, over their distance",
+            remedy="Write it like 0.250 0.276 over 1.5",
+            code="not_heights",
+        )
+    return degrees(atan2(read[1] - read[0], over))
 
 
 def parse_clearances(text: str, unit: Unit = "in") -> list[tuple[float, float]]:

@@ -17,25 +17,23 @@ from typing import Literal
 import numpy as np
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.rocker.marks import (
-    ANGLE_U_DEG,
-    EDGE_U_IN,
-    END_U_IN,
-    LIFT_U_IN,
-    MarksFit,
-    Output,
-    SeenAt,
-    jacobian,
-    view,
-)
+from vivid_arm.core.rocker.chance import chance_knowing
+from vivid_arm.core.rocker.marks import END_U_IN, MarksFit, Output, SeenAt, jacobian, view
 from vivid_arm.core.rocker.mechanism import Linkage, move, why_not
+from vivid_arm.core.rocker.seen import ANGLE_U_DEG, EDGE_U_IN, LIFT_U_IN
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from vivid_arm.core.rocker.sweep import least_width, on_tip, sweep
 
 MarkSchool = Literal["mid_lift", "centred"]
 MARK_SCHOOLS: dict[MarkSchool, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
-REACH_IN = 0.250
-_GRID = 101
+REACH_IN = 0.500
+"""How far from the present setting another is looked for."""
+BIG_STEP_IN = 0.300
+"""What to change about by, where no setting within reach serves: common practice."""
+TOLD_IN = 0.250
+"""A setting known no better than this (k = 2) tells a builder nothing."""
+_GRID = 201
+_TOUCH_IN = 0.010
 _AGREE_IN = 0.010
 _TELLS_SIGMA = 2.5
 
@@ -105,6 +103,8 @@ class Correction:
     ``exact_in`` and its standard uncertainty, ``rounded_in`` what can be had,
     ``at`` and ``now`` what it and the present setting give (one row each), with
     the standard uncertainties of mark ends and angle at the rounded setting.
+    ``aim_u_in`` is how well the school's aim itself is known there; where there is no setting,
+    ``toward`` is the way that comes nearer (+1 more, -1 less).
     """
 
     school: MarkSchool
@@ -116,6 +116,20 @@ class Correction:
     end_u_in: tuple[float, float]
     angle_u_deg: float
     refused: str
+    aim_u_in: float = inf
+    toward: int = 0
+
+    @property
+    def told(self) -> bool:
+        """Whether there is a setting, and the tries tell where it is."""
+        return self.exact_in is not None and 2 * self.u_in <= TOLD_IN
+
+    @property
+    def wins_in(self) -> float:
+        """How much narrower the mark gets, inches."""
+        if self.at is None:
+            return 0.0
+        return float(self.now.width_in[0] - self.at.width_in[0])
 
     @property
     def change_in(self) -> float | None:
@@ -149,25 +163,27 @@ def correct(
     zero means machining the stand and is given as it is.
     """
     now = settings_row(found, np.array([now_in]))
-    exact = _root(found, school, now_in)
+    exact, toward = _root(found, school, now_in)
     if exact is None:
-        return Correction(school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school])
+        return Correction(
+            school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school], inf, toward
+        )
     _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, exact, school))
     gain = _gain(found, school, exact)
-    u = float(found.spread(slopes)[0] / max(abs(gain), 1e-9))
+    aim_u = float(found.spread(slopes)[0])
     rounded = _rounded(exact, step_in, offset_in)
     at = settings_row(found, np.array([rounded]))
     _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, rounded, school))
     _, inboard_u, outboard_u, angle_u = found.spread(slopes)
     return Correction(
-        school, exact, u, rounded, now, at, (float(inboard_u), float(outboard_u)),
-        float(angle_u), at.refused[0],
+        school, exact, aim_u / max(abs(gain), 1e-9), rounded, now, at,
+        (float(inboard_u), float(outboard_u)), float(angle_u), at.refused[0], aim_u,
     )  # fmt: skip
 
 
 _NO_ROOT: dict[MarkSchool, str] = {
-    "mid_lift": "No setting within a quarter inch levels the arm at half lift",
-    "centred": "No setting within a quarter inch centres the mark",
+    "mid_lift": "No setting within half an inch levels the arm at half lift",
+    "centred": "No setting within half an inch centres the mark",
 }
 
 
@@ -175,20 +191,39 @@ def _rounded(exact_in: float, step_in: float, offset_in: float) -> float:
     return float(round((exact_in + offset_in) / step_in) * step_in - offset_in)
 
 
-def _root(found: MarksFit, school: MarkSchool, now_in: float) -> float | None:
-    """The setting nearest to the present one that meets a school's aim."""
+def _root(found: MarksFit, school: MarkSchool, now_in: float) -> tuple[float | None, int]:
+    """The setting nearest to the present one that meets a school's aim; else which way is nearer.
+
+    A mark's middle moves out, stands, and moves in again as the fulcrum rises: where it only
+    touches the tip's middle, a setting within 0.010 of it meets the aim too, the present one
+    before all.
+    """
     grid = now_in + np.linspace(-REACH_IN, REACH_IN, _GRID)
     seen = view(found.sheet, found.unknowns[None], grid)
-    aim = (seen.error if school == "mid_lift" else (seen.inboard + seen.outboard) / 2)[0]
+    if school == "centred" and abs(seen.middle[0, _GRID // 2]) <= _TOUCH_IN / 2:
+        return now_in, 0
+    aim = (seen.error if school == "mid_lift" else seen.middle)[0]
     crossings = np.flatnonzero(np.isfinite(aim[:-1] * aim[1:]) & (aim[:-1] * aim[1:] <= 0))
     if not crossings.size:
-        return None
+        return _touching(grid, np.abs(aim), school, now_in)
     starts = [grid[i] + (grid[i + 1] - grid[i]) * aim[i] / (aim[i] - aim[i + 1]) for i in crossings]
     exact = float(min(starts, key=lambda x: abs(x - now_in)))
     for _ in range(3):
         gain = _gain(found, school, exact)
         exact -= float(_Miss(found.sheet, exact, school)(found.unknowns[None])[0, 0]) / gain
-    return exact
+    return exact, 0
+
+
+def _touching(
+    grid: Floats, off: Floats, school: MarkSchool, now_in: float
+) -> tuple[float | None, int]:
+    off = np.where(np.isfinite(off), off, inf)
+    least = float(off.min())
+    if school == "centred" and least <= _TOUCH_IN:
+        near = grid[off <= least + _TOUCH_IN / 3]
+        return float(near[np.argmin(np.abs(near - now_in))]), 0
+    best = float(grid[int(np.argmin(off))])
+    return None, int(np.sign(best - now_in))
 
 
 def _gain(found: MarksFit, school: MarkSchool, setting_in: float) -> float:
@@ -244,9 +279,9 @@ def stocked(exact_in: float, step_in: float, offset_in: float, count: int = 3) -
 class NextReading:
     """A reading that could be taken next and what it would do.
 
-    ``u_after_in`` the standard uncertainty of the school's setting after it (the
-    same as before for one that only decides the side), ``decides`` whether it
-    tells the rival understandings apart.
+    ``u_after_in`` the standard uncertainty of the setting that levels the arm after it (the
+    same as before for one that only decides the side), ``chance`` how likely the setting then
+    asked for leaves a good mark, ``decides`` whether it tells the rival understandings apart.
     """
 
     kind: Literal["closed_end", "angle", "mark", "again", "lift", "dimension"]
@@ -254,39 +289,61 @@ class NextReading:
     dimension: Dimension | None
     u_after_in: float
     decides: bool
+    chance: float = 0.0
 
 
 @lru_cache(maxsize=256)
-def next_readings(
-    found: MarksFit, now_in: float, school: MarkSchool = "mid_lift"
-) -> tuple[NextReading, ...]:
+def next_readings(found: MarksFit, now_in: float) -> tuple[NextReading, ...]:
     """Readings worth taking next, the best first.
 
-    One that decides between rival understandings comes before one that only
-    tightens the figure; each reading counts with the uncertainty it usually has.
+    One that decides between rival understandings comes before one that only tightens the
+    figure, then the one after which a setting is likeliest to be good; each reading counts
+    with the uncertainty it usually has.
     """
-    aim = _root(found, school, now_in)
+    aim, _ = _root(found, "mid_lift", now_in)
     at = now_in if aim is None else aim
-    _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, at, school))
-    target = slopes[0] / max(abs(_gain(found, school, at)), 1e-9)
+    _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, at, "mid_lift"))
+    look = _Look(found, at, slopes[0] / max(abs(_gain(found, "mid_lift", at)), 1e-9))
     step = 0.050 if found.sheet.stud else 0.030
     offered = [
-        _offer(found, "angle", now_in, target),
-        _offer(found, "lift", now_in, target),
-        _offer(found, "again" if found.tries else "mark", now_in, target),
-        *(_offer(found, "mark", now_in + s, target) for s in (-step, step)),
-        *(_dimension(found, name, target) for name in DIMENSIONS),
+        _offer(look, "angle", now_in),
+        _offer(look, "lift", now_in),
+        _offer(look, "again" if found.tries else "mark", now_in),
+        *(_offer(look, "mark", now_in + s) for s in (-step, step)),
+        *(_dimension(look, name) for name in DIMENSIONS),
     ]
     if found.rivals:
-        offered.append(
-            NextReading("closed_end", now_in, None, _now(found, target), _end_tells(found, now_in))
-        )
+        empty = np.empty((0, len(UNKNOWNS)))
+        decides = _end_tells(found, now_in)
+        offered.append(look.after("closed_end", now_in, None, empty, decides))
     useful = [o for o in offered if o is not None]
-    return tuple(sorted(useful, key=lambda o: (not o.decides, o.u_after_in)))
+    return tuple(sorted(useful, key=lambda o: (not o.decides, -round(o.chance, 2), o.u_after_in)))
 
 
-def _now(found: MarksFit, target: Floats) -> float:
-    return float(np.sqrt(target @ found.covariance @ target))
+@dataclass(frozen=True)
+class _Look:
+    """What a reading is asked for: the setting that levels the arm, and how it moves (10)."""
+
+    found: MarksFit
+    setting_in: float
+    target: Floats
+
+    def after(
+        self,
+        kind: Literal["closed_end", "angle", "mark", "again", "lift", "dimension"],
+        setting_in: float | None,
+        dimension: Dimension | None,
+        rows: Floats,
+        decides: bool,
+    ) -> NextReading:
+        """A reading of rows (k, 10), scaled by their own uncertainty, once it is known too."""
+        cov = self.found.covariance
+        middle = np.linalg.inv(np.eye(len(rows)) + rows @ cov @ rows.T)
+        after = cov - cov @ rows.T @ middle @ rows @ cov
+        u = float(np.sqrt(max(float(self.target @ after @ self.target), 0.0)))
+        near = self.setting_in + np.array([-0.01, 0.0, 0.01])
+        chance = chance_knowing(self.found, after, near)
+        return NextReading(kind, setting_in, dimension, u, decides, chance)
 
 
 def _end_tells(found: MarksFit, setting_in: float) -> bool:
@@ -303,12 +360,12 @@ _SEEN = {
 
 
 def _offer(
-    found: MarksFit,
-    kind: Literal["angle", "lift", "again", "mark"],
-    setting_in: float,
-    target: Floats,
+    look: _Look, kind: Literal["angle", "lift", "again", "mark"], setting_in: float
 ) -> NextReading | None:
+    found = look.found
     names, u = _SEEN[kind]
+    if kind == "angle":
+        u = next((t.angle_u_deg for t in found.tries[::-1] if t.angle_deg is not None), u)
     output = SeenAt(found.sheet, setting_in, names)
     shown, rows = jacobian(found.sheet, found.unknowns, output)
     if not np.isfinite(rows).all():
@@ -316,25 +373,17 @@ def _offer(
     rivals = [output(b.unknowns[None])[0] for b in found.rivals]
     scatter = np.hypot(found.spread(rows), u)
     decides = any((np.abs(r - shown) / scatter).max() > _TELLS_SIGMA for r in rivals)
-    return NextReading(kind, setting_in, None, _after(found, rows / u, target), decides)
+    return look.after(kind, setting_in, None, rows / u, decides)
 
 
-def _dimension(found: MarksFit, name: Dimension, target: Floats) -> NextReading | None:
+def _dimension(look: _Look, name: Dimension) -> NextReading | None:
     u = DIMENSIONS[name].measured_u
     at = UNKNOWNS.index(name)
-    if found.sheet.prior[1][at] <= u:
+    if look.found.sheet.prior[1][at] <= u:
         return None
     row = np.zeros((1, len(UNKNOWNS)))
     row[0, at] = 1 / u
-    return NextReading("dimension", None, name, _after(found, row, target), False)
-
-
-def _after(found: MarksFit, rows: Floats, target: Floats) -> float:
-    """The target's uncertainty once rows (k, 10), scaled by their own, are known too."""
-    cov = found.covariance
-    middle = np.linalg.inv(np.eye(len(rows)) + rows @ cov @ rows.T)
-    after = cov - cov @ rows.T @ middle @ rows @ cov
-    return float(np.sqrt(max(float(target @ after @ target), 0.0)))
+    return look.after("dimension", None, name, row, False)
 
 
 def ideal_fulcrum_in(arm_in: float, net_lift_in: float) -> float:

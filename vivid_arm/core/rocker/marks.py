@@ -11,109 +11,31 @@ Uncertainties are those of the linearised least squares (JCGM 100:2008, GUM,
 Source: as above; figures of reading a mark are common practice put in figures here.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
-from math import isfinite
-from typing import Literal
+from math import inf, isfinite
 
 import numpy as np
 from numpy.typing import NDArray
 from propcache.api import cached_property
 from scipy.optimize import least_squares
-from scipy.special import log_ndtr
+from scipy.special import ndtr
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.mechanism import Linkage, move, net_lift
+from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import UNKNOWNS, Sheet
+from vivid_arm.core.rocker.sides import Branch, merged, part_between
 from vivid_arm.core.rocker.sweep import contact_at, mid_lift_angle, mid_lift_error
 
-End = Literal["inboard", "outboard"]
-AngleTool = Literal["square", "inclinometer", "laser"]
-
-ANGLE_U_DEG: dict[AngleTool, float] = {"square": 0.6, "inclinometer": 0.25, "laser": 0.15}
-EDGE_U_IN = 0.003
-LIFT_U_IN = 0.002
 END_U_IN = 0.003
-SURE = 0.95
+SURE = 0.98
+_MISSEEN = 0.01
+"""How often the closed end is taken for the other one: common practice put in a figure."""
 _WIDE_SD = 4.0
-
-
-_LIMITS = (
-    ("inboard_in", "Inboard edge", -0.4, 0.4, " in"),
-    ("outboard_in", "Outboard edge", -0.4, 0.4, " in"),
-    ("width_in", "Width of the mark", 0.0, 0.5, " in"),
-    ("angle_deg", "Angle at half lift", -40.0, 40.0, "°"),
-    ("lift_in", "Net lift", 0.0, 1.2, " in"),
-)
-
-
-@dataclass(frozen=True)
-class SeenMark:
-    """One setting and what was seen there; inches, edges from the tip's middle, outboard positive.
-
-    ``setting_in`` is the rod's centre length on a stud, else the shim under the
-    fulcrum. ``closed_end`` is the end of the mark where the closed valve stands.
-    ``lift_in`` the net lift at the valve with light springs, ``angle_deg`` the arm
-    above the perpendicular at half of it. Each value with its standard uncertainty.
-    """
-
-    setting_in: float
-    inboard_in: float | None = None
-    outboard_in: float | None = None
-    width_in: float | None = None
-    closed_end: End | None = None
-    angle_deg: float | None = None
-    lift_in: float | None = None
-    edge_u_in: float = EDGE_U_IN
-    angle_u_deg: float = ANGLE_U_DEG["inclinometer"]
-    lift_u_in: float = LIFT_U_IN
-
-    def __post_init__(self) -> None:
-        if self.inboard_in is not None and self.outboard_in is not None:
-            if self.inboard_in >= self.outboard_in:
-                raise InputError(
-                    "outboard_in",
-                    f"The mark's outboard edge ({self.outboard_in:+.3f}) is not outboard of its "
-                    f"inboard edge ({self.inboard_in:+.3f})",
-                    received=self.outboard_in,
-                    expected=f"above {self.inboard_in:+.3f} in",
-                    remedy="Outboard is away from the fulcrum; swap the two edges",
-                    code="edges_swapped",
-                )
-            if self.width_in is not None:
-                raise InputError(
-                    "width_in",
-                    "Both edges are given: the width follows from them",
-                    remedy="Leave the width empty",
-                    code="too_much",
-                )
-        for name, label, low, high, unit in _LIMITS:
-            value = getattr(self, name)
-            if value is not None:
-                within(name, label, value, low, high, unit, remedy="Check unit and sign")
-        if not self.seen:
-            raise InputError(
-                "mark",
-                "Nothing was seen at this try",
-                remedy="Give the mark's edges, its width, the angle or the net lift",
-                code="empty",
-            )
-
-    @property
-    def seen(self) -> tuple[tuple[str, float, float], ...]:
-        """What was measured: name, value, standard uncertainty."""
-        width_u = self.edge_u_in * 2**0.5
-        rows = (
-            ("inboard", self.inboard_in, self.edge_u_in),
-            ("outboard", self.outboard_in, self.edge_u_in),
-            ("width", self.width_in, width_u),
-            ("angle", self.angle_deg, self.angle_u_deg),
-            ("lift", self.lift_in, self.lift_u_in),
-        )
-        return tuple((name, value, u) for name, value, u in rows if value is not None)
 
 
 @dataclass(frozen=True)
@@ -133,6 +55,10 @@ class View:
     linkage: Linkage
 
     @property
+    def middle(self) -> Floats:
+        return (self.inboard + self.outboard) / 2
+
+    @property
     def ratio(self) -> Floats:
         """R0, the ratio with the valve closed."""
         return move(self.linkage, np.zeros(1), self.rod).ratio[..., 0]
@@ -150,15 +76,20 @@ def at_settings(sheet: Sheet, unknowns: Floats, setting_in: Floats) -> Linkage:
 
 
 def view(
-    sheet: Sheet, unknowns: Floats, setting_in: Floats, signs: NDArray[np.int_] | None = None
+    sheet: Sheet,
+    unknowns: Floats,
+    setting_in: Floats,
+    signs: NDArray[np.int_] | None = None,
+    sink_in: Floats | float = 0.0,
 ) -> View:
     """Everything that can be seen, for vectors (n, 10) at settings (t).
 
     ``signs`` (t) fixes which end of the sweep the closed valve makes (+1 the
     inboard one), so that a fit can pass through the exact mid-lift smoothly.
+    ``sink_in`` is what a sinking plunger takes from the lobe.
     """
     link = at_settings(sheet, unknowns, setting_in)
-    lobe = unknowns[:, None, UNKNOWNS.index("lobe_lift_in")]
+    lobe = unknowns[:, None, UNKNOWNS.index("lobe_lift_in")] - sink_in
     film = unknowns[:, None, UNKNOWNS.index("film_in")]
     with np.errstate(invalid="ignore"):
         rod = link.closed_rod()
@@ -183,19 +114,6 @@ def view(
             rod,
             link,
         )
-
-
-@dataclass(frozen=True)
-class Branch:
-    """One of the ways the readings can be understood: the vector, its fit, its weight."""
-
-    unknowns: Floats
-    signs: tuple[int, ...]
-    covariance: Floats
-    score: float
-    weight: float
-    error_in: float
-    error_u_in: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -225,13 +143,8 @@ class MarksFit:
 
     @cached_property
     def rivals(self) -> tuple[Branch, ...]:
-        """Other branches that could be true and lie outside each other's 2 sigma."""
-        return tuple(
-            b
-            for b in self.branches[1:]
-            if b.weight > 1 - SURE
-            if abs(b.error_in - self.best.error_in) > 2 * max(b.error_u_in, self.best.error_u_in)
-        )
+        """Other branches that could be true; those within each other's 2 sigma are one."""
+        return tuple(b for b in self.branches[1:] if b.weight > 1 - SURE)
 
     @property
     def decided(self) -> bool:
@@ -272,13 +185,31 @@ class _Readings(Output):
     signs: tuple[int, ...] | None
 
     def __call__(self, rows: Floats) -> Floats:
-        settings = np.array([t.setting_in for t in self.tries])
         signs = None if self.signs is None else np.array(self.signs)
-        seen = view(self.sheet, rows, settings, signs)
+        seen = _view_of(self.sheet, rows, self.tries, signs)
         columns = [
-            getattr(seen, name)[:, i] for i, t in enumerate(self.tries) for name, _, _ in t.seen
+            _column(seen, name, self.sheet.stem_in / 2)[:, i]
+            for i, t in enumerate(self.tries)
+            for name, _, _ in t.seen
         ]
         return np.asarray(np.nan_to_num(np.stack(columns, axis=1), nan=1e3))
+
+
+def _view_of(
+    sheet: Sheet, rows: Floats, tries: Sequence[SeenMark], signs: NDArray[np.int_] | None = None
+) -> View:
+    settings = np.array([t.setting_in for t in tries])
+    sink = np.array([t.sink_in for t in tries])
+    return view(sheet, rows, settings, signs, sink)
+
+
+def _column(seen: View, name: str, tip_in: float) -> Floats:
+    """A part of the view; how far short of the tip's edge a mark ends that runs off it."""
+    if name == "off_outboard":
+        return np.minimum(seen.outboard - tip_in, 0.0)
+    if name == "off_inboard":
+        return np.maximum(seen.inboard + tip_in, 0.0)
+    return np.asarray(getattr(seen, name))
 
 
 def fit_marks(sheet: Sheet, tries: Sequence[SeenMark], at_in: float | None = None) -> MarksFit:
@@ -289,7 +220,17 @@ def fit_marks(sheet: Sheet, tries: Sequence[SeenMark], at_in: float | None = Non
     gives the readings, or none of them can move there.
     """
     reference = sheet.rod_in if sheet.stud else 0.0
-    return _fit(sheet, tuple(tries), reference if at_in is None else at_in)
+    return _fit(sheet, _telling(tries), reference if at_in is None else at_in)
+
+
+def _telling(tries: Sequence[SeenMark]) -> tuple[SeenMark, ...]:
+    """The tries that tell where the fulcrum stands.
+
+    A mark that runs off the tip says which way to go and no more: once another stands on the
+    tip, it is left out.
+    """
+    whole = any(t.sweeps and not t.runs_off for t in tries)
+    return tuple(t for t in tries if not (whole and t.runs_off))
 
 
 @lru_cache(maxsize=128)
@@ -311,14 +252,7 @@ def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
             remedy="Check the edges, which side is outboard, and the dimensions",
             code="impossible",
         )
-    best = min(b.score for b in found)
-    weights = np.array([np.exp(-(b.score - best) / 2) for b in found])
-    weights /= weights.sum()
-    ranked = sorted(
-        (replace(b, weight=float(w)) for b, w in zip(found, weights, strict=True)),
-        key=lambda b: -b.weight,
-    )
-    return MarksFit(sheet, tries, at_in, tuple(ranked))
+    return MarksFit(sheet, tries, at_in, merged(found))
 
 
 def _stuck(sheet: Sheet, at_in: float) -> InputError:
@@ -366,11 +300,18 @@ def ratio_at(found: MarksFit, setting_in: float) -> tuple[float, float]:
     return float(values[0]), float(us[0])
 
 
+def shown_of(found: MarksFit) -> list[tuple[tuple[str, float, float], float]]:
+    """Every reading (name, value, standard uncertainty) with what the fit shows in its place."""
+    shown = _Readings(found.sheet, found.tries, None)(found.unknowns[None])[0]
+    readings = [reading for attempt in found.tries for reading in attempt.seen]
+    return [(reading, float(x)) for reading, x in zip(readings, shown, strict=True)]
+
+
 def _unseen(sheet: Sheet, at_in: float) -> Branch:
     mean, sd = sheet.prior
     covariance = np.diag(sd**2)
     error, u = _error_of(sheet, mean, covariance, at_in)
-    return Branch(mean, (), covariance, 0.0, 1.0, error, u)
+    return Branch(mean, (), covariance, 0.0, 1.0, error, u, whole=True)
 
 
 def _starts(sheet: Sheet, tries: tuple[SeenMark, ...]) -> list[tuple[Floats, tuple[int, ...]]]:
@@ -379,7 +320,9 @@ def _starts(sheet: Sheet, tries: tuple[SeenMark, ...]) -> list[tuple[Floats, tup
     settings = np.array([t.setting_in for t in tries])
     tilts = view(sheet, mean[None], settings).tilt[0]
     tilts = np.where(np.isfinite(tilts), tilts, 0.0)
-    turns = sorted({-float(x) for x in tilts})
+    turns = sorted({-float(x) for x, t in zip(tilts, tries, strict=True) if t.sweeps})
+    if not turns:
+        return [(mean, tuple(1 if x >= 0 else -1 for x in tilts))]
     middles = [turns[0] - 0.04, *((a + b) / 2 for a, b in pairwise(turns)), turns[-1] + 0.04]
     found: list[tuple[Floats, tuple[int, ...]]] = []
     for shift in middles:
@@ -396,18 +339,25 @@ def _starts(sheet: Sheet, tries: tuple[SeenMark, ...]) -> list[tuple[Floats, tup
 def _branch(
     sheet: Sheet, tries: tuple[SeenMark, ...], start: Floats, signs: tuple[int, ...], at_in: float
 ) -> Branch | None:
+    """The understanding on one side of every exact mid-lift; None where it holds nothing.
+
+    Fitted smoothly beyond its side, then cut to it: beside the exact mid-lift a width says
+    that the fulcrum is near, and a side ends there.
+    """
     mean, sd = sheet.prior
     values = np.array([v for t in tries for _, v, _ in t.seen])
     us = np.array([u for t in tries for _, _, u in t.seen])
     output = _Readings(sheet, tries, signs)
+    stand, stand_u = _stand(sheet)
 
     def miss(z: Floats) -> Floats:
-        shown = output((mean + z * sd)[None])[0]
-        return np.concatenate([(shown - values) / us, z])
+        x = mean + z * sd
+        shown = output(x[None])[0]
+        return np.concatenate([(shown - values) / us, z, stand(x)])
 
     def slope(z: Floats) -> Floats:
         rows = jacobian(sheet, mean + z * sd, output)[1] * sd / us[:, None]
-        return np.vstack([rows, np.eye(len(z))])
+        return np.vstack([rows, np.eye(len(z)), stand_u * sd])
 
     solved = least_squares(miss, (start - mean) / sd, jac=slope, method="lm", xtol=1e-8)
     if not np.isfinite(solved.x).all() or np.abs(miss(solved.x)).max() > 1e4:
@@ -416,19 +366,53 @@ def _branch(
     rows = slope(solved.x)
     scaled = np.linalg.inv(rows.T @ rows)
     covariance = scaled * np.outer(sd, sd)
-    natural = _Readings(sheet, tries, None)(unknowns[None])[0]
-    score = float((((natural - values) / us) ** 2).sum() + (solved.x**2).sum())
-    score += _end_score(sheet, tries, unknowns)
-    error, u = _error_of(sheet, unknowns, covariance, at_in)
-    return Branch(unknowns, signs, covariance, score, 0.0, error, u)
+    evidence = np.linalg.slogdet(scaled)[1] / 2 - float((miss(solved.x) ** 2).sum()) / 2
+    whole = Branch(unknowns, signs, covariance, evidence, 0.0, *_error_of(sheet, unknowns,
+                   covariance, at_in), whole=True)  # fmt: skip
+    if not isfinite(whole.error_in):
+        return whole
+    low, high = _side(sheet, tries, whole, at_in)
+    slopes = jacobian(sheet, unknowns, SeenAt(sheet, at_in, ("error",)))[1][0]
+    part = part_between(whole, slopes, low, high)
+    if part is None:
+        return None
+    error, _ = _error_of(sheet, part.unknowns, part.covariance, at_in)
+    seen_end = _end_evidence(sheet, tries, part.unknowns)
+    return replace(part, error_in=error, evidence=part.evidence + seen_end)
 
 
-def _end_score(sheet: Sheet, tries: tuple[SeenMark, ...], unknowns: Floats) -> float:
-    """How unlikely it is that the closed ends were seen where they were, as a chi-squared."""
-    seen = view(sheet, unknowns[None], np.array([t.setting_in for t in tries]))
+def _stand(sheet: Sheet) -> tuple[Callable[[Floats], Floats], Floats]:
+    """The measured distance of the fulcrum from the stem's axis, as a reading of arm less turn."""
+    known = sheet.fulcrum_in
+    if known is None:
+        return (lambda _: np.empty(0)), np.empty((0, len(UNKNOWNS)))
+    row = np.zeros((1, len(UNKNOWNS)))
+    row[0, UNKNOWNS.index("arm_in")], row[0, UNKNOWNS.index("turn_in")] = 1.0, -1.0
+    row /= known.u
+    return (lambda x: row @ x - known.value / known.u), row
+
+
+def _side(
+    sheet: Sheet, tries: tuple[SeenMark, ...], whole: Branch, at_in: float
+) -> tuple[float, float]:
+    """Between which mid-lift errors (inches, at ``at_in``) every try lies on its branch's side."""
+    tilts = _view_of(sheet, whole.unknowns[None], tries).tilt[0]
+    low, high = -inf, inf
+    for sign, tilt, attempt in zip(whole.signs, tilts, tries, strict=True):
+        if not attempt.sweeps or not isfinite(tilt):
+            continue
+        turns = whole.error_in - float(tilt)
+        low, high = (max(low, turns), high) if sign > 0 else (low, min(high, turns))
+    return low, high
+
+
+def _end_evidence(sheet: Sheet, tries: tuple[SeenMark, ...], unknowns: Floats) -> float:
+    """How likely the closed ends are seen where they were, as a logarithm."""
+    seen = _view_of(sheet, unknowns[None], tries)
     apart = (seen.open - seen.closed)[0] / END_U_IN
     signs = [{"inboard": 1, "outboard": -1}[t.closed_end] if t.closed_end else 0 for t in tries]
-    return float(sum(-2 * log_ndtr(s * x) for s, x in zip(signs, apart, strict=True) if s))
+    chances = [ndtr(s * x) for s, x in zip(signs, apart, strict=True) if s and isfinite(x)]
+    return float(sum(np.log(_MISSEEN + (1 - 2 * _MISSEEN) * c) for c in chances))
 
 
 def draws(found: MarksFit, count: int, seed: int) -> Floats:

@@ -77,6 +77,7 @@ _STARTS: dict[Rocker, dict[Dimension, tuple[float, float]]] = {
     "shoe_shaft": {"arm_in": (1.55, 0.06), "bend_deg": (2, 5), "tip_radius_in": (0.40, 0.05),
                    "lean_deg": (2, 3), "axis_deg": (0, 2)},
 }  # fmt: skip
+_FULCRUM_U = 0.010
 _RATIO_U, _LOBE_U, _FILM, _LOBE_START = 0.025, 0.02, (0.006, 0.002), (0.310, 0.040)
 
 
@@ -94,7 +95,8 @@ class Sheet:
     """A rocker's dimensions in the order of ``DIMENSIONS``, and what is taken as exact.
 
     ``stem_in`` is the tip's diameter, ``rod_in`` the centre length at the
-    reference setting, ``lifter_deg`` the lifter's axis from the stem, ``offset_in``
+    reference setting, ``fulcrum_in`` how far the fulcrum was measured from the stem's
+    axis, ``lifter_deg`` the lifter's axis from the stem, ``offset_in``
     the rod's offset out of the plane, ``stud`` whether the nut follows the rod.
     Raises InputError naming the dimension at fault.
     """
@@ -113,8 +115,14 @@ class Sheet:
     axis_deg: KnownDimension
     lifter_deg: float = 0.0
     offset_in: float = 0.0
+    fulcrum_in: KnownDimension | None = None
 
     def __post_init__(self) -> None:
+        if self.fulcrum_in is not None:
+            within(
+                "fulcrum_in", "Fulcrum to the stem's axis", self.fulcrum_in.value, 0.5, 3.0, " in",
+                remedy="Measure across, square to the stem",
+            )  # fmt: skip
         for name, field in DIMENSIONS.items():
             known = getattr(self, name)
             field.check(name, known.value)
@@ -155,7 +163,8 @@ class Sheet:
         """The mechanisms of vectors in the order of ``UNKNOWNS``: shape (..., 10) gives (...)."""
         rise, turn, arm, ratio, bend, radius, lean, _, _, axis = np.moveaxis(unknowns, -1, 0)
         bend, lean, axis = np.radians(bend), np.radians(lean), np.radians(axis)
-        reach = arm if self.tip == "roller" else np.sqrt(arm**2 - radius**2)
+        with np.errstate(invalid="ignore"):
+            reach = arm if self.tip == "roller" else np.sqrt(arm**2 - radius**2)
         cup, fulcrum, height = reach / ratio, arm - turn, radius - rise
         with np.errstate(invalid="ignore"):
             theta = np.arcsin(rise / arm) + bend
@@ -190,6 +199,7 @@ def starting_sheet(
     net_lift_in: float | None = None,
     lifter_deg: float = 0.0,
     offset_in: float = 0.0,
+    fulcrum_in: float | None = None,
 ) -> Sheet:
     """A sheet of starting values; the lobe lift comes from a card, else from the net lift.
 
@@ -218,6 +228,7 @@ def starting_sheet(
         starts["axis_deg"],
         lifter_deg,
         offset_in,
+        None if fulcrum_in is None else KnownDimension(fulcrum_in, _FULCRUM_U, True),
     )
 
 

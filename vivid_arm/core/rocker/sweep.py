@@ -57,6 +57,19 @@ def least_width(arm_in: Floats, net_lift_in: Floats) -> Floats:
     return arm_in - np.sqrt(arm_in**2 - net_lift_in**2 / 4)
 
 
+def least_sweep(arm_in: Floats, radius_in: Floats, net_lift_in: Floats, tip: Tip) -> Floats:
+    """The sweep an arm makes where its own mid-lift rule is met, inches.
+
+    A roller's is the narrowest there is. A shoe that slides least sweeps wider: its centre of
+    curvature stands the radius above its contact.
+    """
+    if tip == "roller":
+        return least_width(arm_in, net_lift_in)
+    low, high = radius_in - net_lift_in / 2, radius_in + net_lift_in / 2
+    top = np.where(low < 0, arm_in, np.sqrt(arm_in**2 - low**2))
+    return np.asarray(top - np.sqrt(arm_in**2 - high**2))
+
+
 @dataclass(frozen=True)
 class Sweep:
     """The contact's sweep over the net lift; inches across the tip, outboard positive.

@@ -1,4 +1,4 @@
-"""What marks mean for the builder: the verdict, the next reading in words, opened figures.
+"""What marks mean for the builder: the next reading in words, opened figures.
 
 Source: what a mark means is common practice; the figures come from ``marks`` and ``correction``.
 """
@@ -8,130 +8,13 @@ from vivid_arm.core.rocker.correction import (
     Correction,
     MarkSchool,
     NextReading,
-    SchoolsConflict,
 )
-from vivid_arm.core.rocker.marks import MarksFit, correlations, drawn_error_u
+from vivid_arm.core.rocker.marks import MarksFit, correlations, drawn_error_u, outputs_at
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.sheet import DIMENSIONS
+from vivid_arm.core.rocker.sweep import EDGE_CLEAR_IN
 from vivid_arm.core.said.explanations import Explanation
 from vivid_arm.core.said.verdicts import Verdict
-
-WORTH_DECIDING = 1.0
-_SIDE = {True: "too low", False: "too high"}
-
-
-def rocker_verdict(
-    found: MarksFit,
-    correction: Correction,
-    clash: SchoolsConflict | None,
-    following: NextReading | None,
-    step_in: float,
-) -> Verdict:
-    """Whether the rocker sits right, why, and what to do next."""
-    then, smalls, lengths = reading_words(following, found.sheet.stud)
-    smalls |= {"e": abs(found.best.error_in), "u": 2 * found.best.error_u_in}
-    if not found.tries:
-        return Verdict(
-            "waiting",
-            "Nothing seen on this rocker yet.",
-            "From the dimensions alone the fulcrum's height is known to ± {u} (k = 2).",
-            "Marker on the tip, zero lash, light springs, solid lifter; turn two full turns; "
-            "enter the mark.",
-            {},
-            smalls,
-        )
-    if found.rivals:
-        other = found.rivals[0]
-        smalls |= {"f": abs(other.error_in)}
-        return Verdict(
-            "closing",
-            f"Fulcrum {{e}} {_SIDE[found.best.error_in > 0]} or {{f}} {_SIDE[other.error_in > 0]}.",
-            "A mark's width tells how far it is off, not which way."
-            if found.best.error_in * other.error_in < 0
-            else "The tries can be understood in two ways.",
-            then,
-            lengths,
-            smalls,
-        )
-    if correction.exact_in is None or correction.rounded_in is None:
-        return Verdict("outside", f"{correction.refused}.", _why(found), _OTHER_PARTS, {}, smalls)
-    change = correction.change_in or 0.0
-    smalls |= {"c": abs(change), "x": 2 * correction.u_in}
-    lengths |= {"l": correction.rounded_in}
-    if correction.refused:
-        return Verdict(
-            "outside",
-            f"{correction.refused}.",
-            f"With {_set_words(found.sheet.stud, correction)} the arm is right, the mark is not.",
-            _OTHER_PARTS,
-            lengths,
-            smalls,
-        )
-    unsure = correction.u_in > WORTH_DECIDING * max(step_in, abs(change) / 2)
-    if abs(change) <= step_in / 2 + 1e-9:
-        sure = "" if correction.u_in <= step_in else " As far as it is known: ± {x} (k = 2)."
-        return Verdict(
-            "settled" if not sure else "closing",
-            "The rocker sits right.",
-            _why(found) + sure,
-            then if sure else _agreement(clash),
-            lengths,
-            smalls,
-        )
-    if 2 * correction.u_in >= abs(change):
-        known = 2 * correction.u_in <= _TELLING_IN
-        read = then or "Make a mark with another setting."
-        return Verdict(
-            "closing",
-            f"Not settled: {read[0].lower()}{read[1:]}",
-            f"{_why(found)} The change would be {{c}}, ± {{x}} (k = 2)."
-            if known
-            else "The tries do not tell how far yet.",
-            f"Only then change the {'rod' if found.sheet.stud else 'shim'}.",
-            lengths,
-            smalls,
-        )
-    return Verdict(
-        "closing",
-        _do_words(found.sheet.stud, change),
-        f"{_why(found)} The change is known to ± {{x}} (k = 2).",
-        f"First {then[0].lower()}{then[1:]}"
-        if unsure and then
-        else f"Then mark again. {_agreement(clash)}".strip(),
-        lengths,
-        smalls,
-    )
-
-
-_TELLING_IN = 0.25
-"""A change known no better than this tells a builder nothing."""
-
-_OTHER_PARTS = (
-    "Move the stand, take an offset or another rocker; ask a licensed machinist before cutting."
-)
-
-
-def _why(found: MarksFit) -> str:
-    return f"Fulcrum {{e}} {_SIDE[found.best.error_in > 0]}, ± {{u}}."
-
-
-def _agreement(clash: SchoolsConflict | None) -> str:
-    if clash is None:
-        return ""
-    side = "outboard" if clash.off_in > 0 else "inboard"
-    return f"The mark then stands {side} of the middle: that is the stand's or the rocker's."
-
-
-def _do_words(stud: bool, change_in: float) -> str:
-    if stud:
-        return f"Take a rod {{c}} {'longer' if change_in > 0 else 'shorter'}."
-    if change_in > 0:
-        return "Add {c} of shim under the stand."
-    return "Take {c} out from under the stand: shims, or machining."
-
-
-def _set_words(stud: bool, correction: Correction) -> str:
-    return "this rod" if stud else "this shim"
 
 
 def reading_words(
@@ -153,12 +36,73 @@ def reading_words(
 
 
 _READ = {
-    "angle": "Read the arm's angle at half lift with an inclinometer.",
+    "angle": "Read the arm's angle at half lift: inclinometer, square, or phone on the arm.",
     "lift": "Read the net lift with light springs.",
     "again": "Make the same mark once more.",
     "mark": "Make a mark.",
     "closed_end": "Look at which end of the mark the closed valve stands.",
 }
+
+
+ACROSS_WITHIN_IN = 0.020
+"""How far a roller or shoe may run off the tip's middle sideways: common practice."""
+
+
+def across_verdict(across_in: float | None, stem_in: float, *, by_design: bool) -> Verdict | None:
+    """How a mark lies sideways on the tip; None where it was not read or lies well."""
+    if across_in is None or abs(across_in) <= ACROSS_WITHIN_IN:
+        return None
+    smalls = {"a": abs(across_in)}
+    if abs(across_in) > stem_in / 2 - EDGE_CLEAR_IN:
+        return Verdict(
+            "outside",
+            "The rocker runs {a} off the tip's middle sideways, close to its edge.",
+            "It side-loads the stem and may leave the tip.",
+            "Side shims, guide plate or stud; then mark again. Not to be run so.",
+            {}, smalls,
+        )  # fmt: skip
+    if by_design:
+        return Verdict(
+            "settled", "{a} off the middle sideways, by design as you said.",
+            "Some stock rockers turn the valve so.", "", {}, smalls,
+        )  # fmt: skip
+    return Verdict(
+        "closing",
+        "The rocker runs {a} off the tip's middle sideways.",
+        "It wears guide and tip on one side.",
+        "Shim it sideways, or set guide plate or stud; then check its end play. Where the maker "
+        "meant it so, say so in the dimensions.",
+        {}, smalls,
+    )  # fmt: skip
+
+
+def direction_words(found: MarksFit, setting_in: float) -> str:
+    """Whether the trade's rule of direction holds for a mark made here, and what decides."""
+    step = 0.010
+    here, there = (
+        float(outputs_at(found, setting_in + s, "middle")[0][0]) for s in (-step / 2, step / 2)
+    )
+    stud = found.sheet.stud
+    longer = "a longer rod" if stud else "more shim"
+    rule = (
+        "“Outboard: too long; inboard: too short”"
+        if stud
+        else "“Outboard: too high; inboard: too low”"
+    )
+    if found.rivals:
+        return (
+            f"{rule} holds with the fulcrum too low and is the wrong way round with it too high: "
+            "the closed end or the arm's angle decides."
+        )
+    moved = there - here
+    if abs(moved) < 0.0003:
+        return f"{rule} tells nothing here: {longer} hardly moves the middle. The angle decides."
+    if moved > 0:
+        return f"{rule} holds here: {longer} moves the mark outboard."
+    return (
+        f"{rule} is the wrong way round here: {longer} moves this mark's middle inboard, "
+        "since the arm already stands past level. The arm's angle decides."
+    )
 
 
 def explain_error(found: MarksFit, lift_in: float) -> Explanation:
@@ -170,7 +114,9 @@ def explain_error(found: MarksFit, lift_in: float) -> Explanation:
         f"{'try' if len(found.tries) == 1 else 'tries'} and the dimensions, each by its "
         "uncertainty.",
         "Above zero the fulcrum stands too low.",
-        "± {u} (k = 2) from the fit's Jacobian; 2,000 scattered fits give ± {m}.",
+        "± {u} (k = 2) from the fit's Jacobian; 2,000 scattered fits give ± {m}."
+        if found.best.whole
+        else "± {u} (k = 2), of both sides of the exact mid-lift where the tries allow both.",
     ]
     if found.tries:
         tied = float(correlations(found, ("rise_in", "film_in"))[0, 1])
@@ -187,7 +133,7 @@ def explain_error(found: MarksFit, lift_in: float) -> Explanation:
             "h": lift_in,
             "e": found.best.error_in,
             "u": 2 * found.best.error_u_in,
-            "m": 2 * drawn_error_u(found),
+            "m": 2 * drawn_error_u(found) if found.best.whole else 0.0,
         },
         tuple(notes),
     )

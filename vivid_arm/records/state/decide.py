@@ -12,7 +12,7 @@ from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.infer import inferred
 from vivid_arm.core.heads.spread import placed
-from vivid_arm.core.rocker.settled import SettledRod, settled_rod
+from vivid_arm.core.rocker.judged import SettledSetting
 from vivid_arm.core.rods.decide import Decision, ValveKnown, decide
 from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
 from vivid_arm.core.rods.preload import Bias, exact_length_in
@@ -21,6 +21,10 @@ from vivid_arm.records.state.heads import HeadsState
 from vivid_arm.records.state.plan import RodPlan, aim_of, plan_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import BoxRod
+
+_NOT_SETTLED = "Not settled: "
+_NUT_TAKES_UP_IN = 0.010
+"""How far valves of a kind usually stand apart; on a stud the nut takes it up."""
 
 
 @dataclass(frozen=True)
@@ -32,9 +36,10 @@ class GeometryRod:
     """
 
     valve: str
-    settled: SettledRod | None
+    settled: SettledSetting | None
     offset_in: float
     preload_in: float
+    seat_in: float
     words: str
 
     @property
@@ -42,7 +47,8 @@ class GeometryRod:
         """The rod to order: the one at zero lash, and the preload on top."""
         if self.settled is None:
             return None
-        return exact_length_in(self.settled.setting_in + self.offset_in, self.preload_in)
+        stood = self.settled.setting_in + self.offset_in + self.seat_in
+        return exact_length_in(stood, self.preload_in)
 
     @property
     def sum(self) -> str:
@@ -51,17 +57,23 @@ class GeometryRod:
             return ""
         at = format_length(self.settled.setting_in + self.offset_in)
         how = "its mark is good" if self.settled.tried else "by the marks"
-        if not self.preload_in:
+        added = [(self.preload_in, "preload"), (self.seat_in, "to the real lifter's seat")]
+        terms = [
+            f" {'+' if x > 0 else '−'} {format_small(abs(x))} {what}"
+            for x, what in added
+            if abs(x) > 1e-9
+        ]
+        if not terms:
             return f"{at} at zero lash on {self.valve} ({how})."
         return (
-            f"{at} at zero lash on {self.valve} ({how}) + {format_small(self.preload_in)} preload "
+            f"{at} at zero lash on {self.valve} ({how}){''.join(terms)} "
             f"= {format_length(self.length_in)}; the nut ends where it stood in the try."
         )
 
     @property
     def open_point(self) -> str:
         """The sentence among what is open."""
-        return f"Rocker of {self.valve} is not settled: {self.words}"
+        return f"Rocker of {self.valve} is not settled: {self.words.removeprefix(_NOT_SETTLED)}"
 
 
 class DecideState(HeadsState):
@@ -115,6 +127,7 @@ class DecideState(HeadsState):
             cylinder, kind = valve.valve.cylinder, valve.kind
             own = believed.get((cylinder, kind))
             source = own or inferred(cylinder, kind, *where[cylinder], known, self.spread.slopes)
+            source = source or self._by_geometry(cylinder, kind)
             if source is None:
                 continue
             ratio = self.ratios[kind]
@@ -132,6 +145,14 @@ class DecideState(HeadsState):
             )
         return found
 
+    def _by_geometry(self, cylinder: int, kind: ValveKind) -> MeasuredValve | None:
+        """Zero lash of a valve nobody measured: the rod that a good mark was made with."""
+        rod = self.geometry.get(kind)
+        if rod is None or rod.length_in is None:
+            return None
+        zero_lash = rod.length_in - rod.preload_in - self.offset_in
+        return MeasuredValve(cylinder, kind, zero_lash, _NUT_TAKES_UP_IN)
+
     @cached_property
     def geometry(self) -> dict[ValveKind, GeometryRod]:
         """What a stud's marks settle about each kind's rod, or why they settle nothing."""
@@ -147,9 +168,7 @@ class DecideState(HeadsState):
 
     def _by_marks(self, valve: ValveState) -> GeometryRod:
         rocker = valve.rocker
-        settled = None
-        if rocker.contradiction is None:
-            settled = settled_rod(rocker.fit, rocker.correction, rocker.step_in)
+        settled = None if rocker.contradiction else rocker.judged.settled
         said = rocker.verdict
         words = [
             fill(text, rocker.shown(said.lengths), said.smalls)
@@ -161,6 +180,7 @@ class DecideState(HeadsState):
             settled,
             rocker.order_offset_in,
             0.0 if self.solid else self.lifter.target_in,
+            valve.seat_shift_in,
             " ".join(words),
         )
 

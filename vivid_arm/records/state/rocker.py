@@ -1,7 +1,7 @@
 """A valve's rocker: its dimension sheet, the marks in the log, and what they say today."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import cast
 
 import numpy as np
@@ -12,7 +12,6 @@ from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import (
-    REACH_IN,
     Correction,
     MarkSchool,
     NextReading,
@@ -21,15 +20,17 @@ from vivid_arm.core.rocker.correction import (
     correct,
     next_readings,
 )
+from vivid_arm.core.rocker.doubt import HuntedBy, LiftHunt, lift_hunt
+from vivid_arm.core.rocker.judged import Finding, Judged, judged
 from vivid_arm.core.rocker.marks import (
-    ANGLE_U_DEG,
     MarksFit,
-    SeenMark,
     fit_marks,
     ratio_at,
 )
+from vivid_arm.core.rocker.seen import ANGLE_U_DEG, SeenMark
 from vivid_arm.core.rocker.sheet import Rocker, Sheet, starting_sheet, with_measured
-from vivid_arm.core.said.rocker import rocker_verdict
+from vivid_arm.core.said.rocker import across_verdict
+from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of
@@ -37,6 +38,7 @@ from vivid_arm.records.tables import Build, Reading
 
 USUAL_ROD_IN = 7.5
 R0_KNOWN_WITHIN = 0.03
+_SHOWN_IN = 0.250
 
 
 def settings_of(build: Build, kind: ValveKind) -> GeometryFigures:
@@ -62,6 +64,7 @@ def sheet_of(build: Build, kind: ValveKind, rod_in: float) -> Sheet:
         net_lift_in=own.net_lift_in,
         lifter_deg=own.lifter_deg,
         offset_in=own.offset_in,
+        fulcrum_in=own.fulcrum_in,
     )
     return with_measured(sheet, {name: (m.value, m.u) for name, m in own.measured.items()})
 
@@ -85,24 +88,47 @@ def centre_length(build: Build, length_in: float, given: Convention) -> float:
     return convert(length_in, given, "centre", ends_of(build))
 
 
-def try_of(seen: SeenFigures, setting_in: float, stem_in: float) -> SeenMark | None:
-    """What a line holds as the core's try, edges from the tip's middle; None for lifts alone."""
+def try_of(
+    seen: SeenFigures, setting_in: float, stem_in: float, *, moved: bool = False
+) -> SeenMark | None:
+    """What a line holds as the core's try, edges from the tip's middle; None for lifts alone.
+
+    ``moved`` where a rod or a rocker's own screw stands elsewhere under a fixed fulcrum: the
+    mark is the same, the lift is not the sheet's.
+    """
     shift = stem_in / 2 if seen.measured_from == "edge" else 0.0
 
     def edge(value: float | None) -> float | None:
         return None if value is None else value - shift
 
-    told = (seen.inboard_in, seen.outboard_in, seen.width_in, seen.angle_deg, seen.lift_in)
+    lift = None if moved else seen.lift_in
+    told = (
+        seen.inboard_in, seen.outboard_in, seen.width_in, seen.angle_deg, lift, seen.off,
+        seen.place, seen.wide,
+    )  # fmt: skip
     if all(value is None for value in told):
         return None
+    if seen.at_rest:
+        edges = [x for x in (edge(seen.inboard_in), edge(seen.outboard_in)) if x is not None]
+        return SeenMark(
+            setting_in,
+            rest_in=sum(edges) / len(edges) if edges else None,
+            angle_deg=seen.angle_deg,
+            lift_in=lift,
+            angle_u_deg=ANGLE_U_DEG[seen.angle_by],
+        )
     return SeenMark(
         setting_in,
         edge(seen.inboard_in),
         edge(seen.outboard_in),
         seen.width_in,
-        seen.closed_end,
-        seen.angle_deg,
-        seen.lift_in,
+        seen.off,
+        place=seen.place,
+        wide=seen.wide,
+        sink_in=seen.sink_in or 0.0,
+        closed_end=seen.closed_end,
+        angle_deg=seen.angle_deg,
+        lift_in=lift,
         angle_u_deg=ANGLE_U_DEG[seen.angle_by],
     )
 
@@ -144,7 +170,10 @@ class RockerState:
         stands = self.rod_in if self.stud else 0.0
         for number, row in enumerate((r for r in self.readings if r.kind == "mark"), 1):
             setting = self._setting(row, stands)
-            attempt = try_of(row.seen or SeenFigures(), setting, self.settings.stem_in)
+            seen = row.seen or SeenFigures()
+            moved = not self.stud and (row.rod_in is not None or seen.screw is not None)
+            attempt = try_of(seen, setting, self.settings.stem_in, moved=moved)
+            attempt = attempt and replace(attempt, number=number)
             found.append(Mark(row, number, setting, attempt, struck.get(row.id)))
             stands = stands if row.id in struck else setting
         return found
@@ -227,12 +256,51 @@ class RockerState:
         return self.corrections[self.settings.school]
 
     @cached_property
+    def hunt(self) -> LiftHunt | None:
+        """Net lift over what was set: rods on a stud, else shims, rods or the rocker's screw."""
+        ways: dict[HuntedBy, Callable[[Mark], float | None]] = {
+            "rod": lambda m: m.setting_in if self.stud else self._own_rod(m.row),
+            "shim": lambda m: None if self.stud else m.setting_in,
+            "screw": lambda m: m.row.seen.screw if m.row.seen else None,
+        }
+        expected = self.sheet.expected_lift_in
+        best: LiftHunt | None = None
+        for name, setting in ways.items():
+            points = [
+                (float(x), float(m.row.seen.lift_in))
+                for m in self.counted
+                if m.row.seen and m.row.seen.lift_in is not None
+                if (x := setting(m)) is not None
+            ]
+            found = lift_hunt(points, expected, name)
+            if found and (best is None or len(found.points) > len(best.points)):
+                best = found
+        return best
+
+    def _own_rod(self, row: Reading) -> float | None:
+        if row.rod_in is None:
+            return None
+        return centre_length(self.build, float(row.rod_in), cast(Convention, row.rod_convention))
+
+    @cached_property
+    def judged(self) -> Judged:
+        """What the tries come to."""
+        following = self.next_readings
+        return judged(
+            self.fit,
+            self.correction,
+            following[0] if following else None,
+            self.step_in,
+            self.hunt,
+        )
+
+    @cached_property
     def conflict(self) -> SchoolsConflict | None:
         return conflict(self.fit, self.corrections["mid_lift"])
 
     @cached_property
     def next_readings(self) -> tuple[NextReading, ...]:
-        return next_readings(self.fit, self.now_in, self.settings.school)
+        return next_readings(self.fit, self.now_in)
 
     @cached_property
     def verdict(self) -> Verdict:
@@ -244,14 +312,15 @@ class RockerState:
                 str(self.contradiction),
                 "Correct a dimension, or strike a try out.",
             )
-        following = self.next_readings
-        return rocker_verdict(
-            self.fit,
-            self.correction,
-            self.conflict,
-            following[0] if following else None,
-            self.step_in,
-        )
+        return rocker_verdict(self.fit, self.correction, self.conflict, self.judged)
+
+    @property
+    def across(self) -> Verdict | None:
+        """How the last mark lies across the tip; None where it was not read or lies well."""
+        read = [m.row.seen.across_in for m in self.counted if m.row.seen]
+        last = next((x for x in reversed(read) if x is not None), None)
+        own = self.settings
+        return across_verdict(last, own.stem_in, by_design=own.across_by_design)
 
     def shown(self, lengths: Mapping[str, float]) -> dict[str, float]:
         """Rod lengths carried into the order's convention."""
@@ -262,13 +331,17 @@ class RockerState:
         """Settings to explore: 81 round the present one, in whole steps of a thou or more."""
         exact = self.correction.exact_in
         far = max(0.08, abs((exact or self.now_in) - self.now_in) * 1.4)
-        half = min(REACH_IN, far)
+        half = min(_SHOWN_IN, far)
         return np.asarray(self.now_in + np.linspace(-half, half, 81))
 
     @cached_property
     def ratio(self) -> tuple[float, float]:
         """R0 at the present setting and its standard uncertainty."""
         return ratio_at(self.fit, self.now_in)
+
+
+_NO_R0: tuple[Finding, ...] = ("narrow", "sinks", "trend", "conflict")
+"""Findings that say the geometry is not understood: its R0 is not used."""
 
 
 def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:
@@ -280,8 +353,11 @@ def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]
         return catalogue_ratio(build, kind)
     most = max(logs, key=lambda log: sum(1 for r in log if r.kind == "mark"), default=())
     try:
-        value, u = RockerState(build, kind, most, None).ratio
+        arm = RockerState(build, kind, most, None)
+        value, u = arm.ratio
     except InputError:
+        return catalogue_ratio(build, kind)
+    if arm.contradiction or arm.judged.finding in _NO_R0:
         return catalogue_ratio(build, kind)
     if not 1.0 <= value <= 2.5 or not u <= R0_KNOWN_WITHIN * value:
         return catalogue_ratio(build, kind)

@@ -77,6 +77,14 @@ class _OfBuild:
         return cast(Convention, self.build.order_convention)
 
     @property
+    def seat_shift_in(self) -> float:
+        """What the real lifter's lower seat asks of the rod; 0 while not both are known."""
+        real, checking = self.build.seat_height_in, self.build.checking_seat_in
+        if real is None or checking is None:
+            return 0.0
+        return float(checking) - float(real)
+
+    @property
     def offset_in(self) -> float:
         """What the order's convention adds to the measuring one, inches."""
         return convert(0.0, self.measuring, self.ordering, self.ends)
@@ -256,7 +264,7 @@ class ValveState(_OfBuild):
         """The rod this valve would take by itself, inches: zero lash and the preload aimed at."""
         if self.estimate_in is None:
             return None
-        return exact_length_in(self.estimate_in, self.lifter.target_in)
+        return exact_length_in(self.estimate_in + self.seat_shift_in, self.lifter.target_in)
 
     @property
     def u_in(self) -> float | None:
@@ -269,12 +277,16 @@ class ValveState(_OfBuild):
 
     @cached_property
     def measured(self) -> MeasuredValve | None:
-        """The valve as measured: trials that have settled, or another method's length."""
+        """The valve as measured: trials that have settled, or another method's length.
+
+        Carried over to the real lifter where the readings were taken on another.
+        """
         if self.estimate_in is None or self.u_in is None:
             return None
         if not self.measures and not self.bracket.settled:
             return None
-        return MeasuredValve(self.valve.cylinder, self.kind, self.estimate_in, self.u_in)
+        zero_lash = self.estimate_in + self.seat_shift_in
+        return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, self.u_in)
 
     @property
     def readings_count(self) -> int:

@@ -2,27 +2,34 @@
 
 from collections.abc import Mapping
 from datetime import datetime
+from decimal import Decimal
 from typing import cast
 
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     format_length,
     parse_degrees,
+    parse_heights,
     parse_length,
     parse_pairs,
+    parse_turns,
 )
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.photo import Overlay
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
 from vivid_arm.records.entries import MarkIn
-from vivid_arm.records.rows.kept import Conflict
+from vivid_arm.records.rows.kept import Conflict, exact
 from vivid_arm.records.rows.log import append_reading, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.load import state_of
 from vivid_arm.records.state.rocker import settings_of, try_of
+from vivid_arm.records.state.setup import measuring_convention, rod_of
 from vivid_arm.records.tables import Build, Photo, Reading, Valve
 from vivid_arm.records.writes.readings import new_line
 
@@ -49,8 +56,7 @@ def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None
     row.raw = "; ".join(f"{name} {text}" for name, text in typed.items() if name != "rod")[:200]
     row.raw_rod = typed.get("rod", "")
     if "rod" in typed:
-        row.rod_in = parse_length(typed["rod"], FIELDS["rod_length"], entry.unit).inches
-        row.rod_convention = entry.rod_convention or build.order_convention
+        row.rod_in, row.rod_convention = _rod_of(session, valve, typed["rod"], entry)
     if "shim" in typed:
         row.shim_in = parse_length(typed["shim"], FIELDS["shim"], entry.unit).inches
     row.seen = _seen(entry, typed, settings_of(build, kind).stem_in)
@@ -59,15 +65,59 @@ def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None
     return row
 
 
+def _rod_of(session: Session, valve: Valve, text: str, entry: MarkIn) -> tuple[Decimal, Convention]:
+    """A rod as a length, turns of the checking rod, a step from the last. Raises InputError."""
+    build = valve.build
+    if text.lower().rstrip(".").endswith(("turns", "turn")):
+        tool = rod_of(build.instrument) if build.instrument else None
+        if not isinstance(tool, CheckingRod):
+            raise InputError(
+                "rod",
+                "This build has no checking rod whose turns could be counted",
+                received=text,
+                expected="a length",
+                remedy="Type the rod's length, or choose a checking rod in the set-up",
+                code="no_checking_rod",
+            )
+        turns = parse_turns(text.lower().rstrip(".").removesuffix("s").removesuffix("turn"))
+        return exact(tool.length_in(turns)), measuring_convention(build)
+    if text.startswith(("+", "-", "−")):
+        last = _last_rod(session, valve)
+        if last is None:
+            raise InputError(
+                "rod",
+                "There is no rod before this one to count from",
+                received=text,
+                expected="a length",
+                remedy="Type the rod's whole length",
+                code="no_rod",
+            )
+        step = parse_length(text.replace("−", "-"), FIELDS["rod_step"], entry.unit).inches
+        return last[0] + step, last[1]
+    length = parse_length(text, FIELDS["rod_length"], entry.unit).inches
+    return length, entry.rod_convention or cast(Convention, build.order_convention)
+
+
+def _last_rod(session: Session, valve: Valve) -> tuple[Decimal, Convention] | None:
+    """The rod of the last try that counts and names one."""
+    for row in reversed(_counted(session, valve)):
+        if row.rod_in is not None:
+            return row.rod_in, cast(Convention, row.rod_convention)
+    return None
+
+
+def _counted(session: Session, valve: Valve) -> list[Reading]:
+    log = readings_of(session, [valve.id])[valve.id]
+    struck = {line.replaces_id for line in log}
+    return [line for line in log if line.kind == "mark" and line.id not in struck]
+
+
 def _check_rod(session: Session, valve: Valve, row: Reading) -> None:
     """On a stud a mark means nothing without the rod it was made with: none is assumed."""
     told = try_of(row.seen or SeenFigures(), 0.0, 1.0)
     if valve.build.mount != "stud" or row.rod_in is not None or told is None:
         return
-    log = readings_of(session, [valve.id])[valve.id]
-    struck = {line.replaces_id for line in log}
-    kept = [line for line in log if line.kind == "mark" and line.id not in struck]
-    if any(line.rod_in is not None for line in kept):
+    if any(line.rod_in is not None for line in _counted(session, valve)):
         return
     raise InputError(
         "rod",
@@ -93,7 +143,8 @@ def _offer_measured(session: Session, valve: Valve, entry: MarkIn, error: InputE
 
 
 _TYPED = (
-    "inboard", "outboard", "width", "angle", "lift", "real_lift", "pairs", "rod", "shim",
+    "inboard", "outboard", "width", "across", "angle", "heights", "lift", "real_lift", "sink",
+    "pairs", "rod", "shim", "screw",
 )  # fmt: skip
 
 
@@ -109,6 +160,10 @@ def _seen(entry: MarkIn, typed: Mapping[str, str], stem_in: float) -> SeenFigure
         measured_from=entry.measured_from,
         angle_by=entry.angle_by,
         closed_end=entry.closed_end,
+        off=entry.off,
+        at_rest=entry.at_rest,
+        place=entry.place,
+        wide=entry.wide,
         photo=entry.photo,
     )
     for name, (field, column) in _SEEN_LENGTHS.items():
@@ -117,6 +172,10 @@ def _seen(entry: MarkIn, typed: Mapping[str, str], stem_in: float) -> SeenFigure
             setattr(seen, column, float(read))
     if "angle" in typed:
         seen.angle_deg = parse_degrees(typed["angle"])
+    elif "heights" in typed:
+        seen.angle_deg, seen.angle_by = parse_heights(typed["heights"], entry.unit), "heights"
+    if "screw" in typed:
+        seen.screw = parse_turns(typed["screw"])
     if "pairs" in typed:
         seen.pairs = parse_pairs(typed["pairs"], FIELDS["lift"], entry.unit)
         measured_ratio(seen.pairs)
@@ -133,6 +192,8 @@ _SEEN_LENGTHS = {
     "inboard": ("mark_edge", "inboard_in"),
     "outboard": ("mark_edge", "outboard_in"),
     "width": ("mark_width", "width_in"),
+    "across": ("across", "across_in"),
+    "sink": ("sink", "sink_in"),
     "lift": ("net_lift", "lift_in"),
     "real_lift": ("net_lift", "real_lift_in"),
 }
@@ -141,7 +202,17 @@ _SEEN_LENGTHS = {
 def _check_mark(build: Build, kind: ValveKind, seen: SeenFigures) -> None:
     """Raises InputError for a try that shows nothing, or a mark off the tip."""
     own = settings_of(build, kind)
-    nothing = not seen.pairs and seen.real_lift_in is None
+    _check_eye(own.tip, seen)
+    if build.mount == "stud" and seen.screw is not None:
+        raise InputError(
+            "screw",
+            "A rocker on a stud has no screw of its own",
+            received=seen.screw,
+            expected="the rod in the engine",
+            remedy="Type the rod; or choose an adjustable shaft in the set-up",
+            code="wrong_mount",
+        )
+    nothing = not seen.pairs and seen.real_lift_in is None and seen.across_in is None
     if nothing and try_of(seen, 0.0, own.stem_in) is None:
         raise InputError(
             "mark",
@@ -162,6 +233,48 @@ def _check_mark(build: Build, kind: ValveKind, seen: SeenFigures) -> None:
                 remedy="Check where it is measured from, and the tip's diameter",
                 code="off_the_tip",
             )
+
+
+def _check_eye(tip: Tip, seen: SeenFigures) -> None:
+    """Raises InputError for what contradicts itself, or a shoe's width told by eye."""
+    if tip == "shoe" and seen.wide is not None:
+        raise InputError(
+            "wide",
+            "A shoe's mark is wide by nature: the eye does not tell",
+            received=seen.wide,
+            expected="its edges, or its width",
+            remedy="Measure across the mark",
+            code="by_eye",
+        )
+    edges = (seen.inboard_in, seen.outboard_in)
+    measured = [x for x in (*edges, seen.width_in) if x is not None]
+    if seen.place is not None and len(measured) > 1:
+        raise InputError(
+            "place",
+            "The edges tell where the mark lies",
+            received=seen.place,
+            expected="edges, or the eye",
+            remedy="Leave one of them out",
+            code="too_much",
+        )
+    off_edge = {"inboard": seen.inboard_in, "outboard": seen.outboard_in}
+    if seen.off is not None and off_edge[seen.off] is not None:
+        raise InputError(
+            "off",
+            f"The {seen.off} edge is read and runs off the tip",
+            received=off_edge[seen.off],
+            expected="one of both",
+            remedy=f"Leave the {seen.off} edge empty where it is off the tip",
+            code="too_much",
+        )
+    if seen.at_rest and not any(x is not None for x in edges):
+        raise InputError(
+            "mark",
+            "A mark at rest tells where it lies",
+            expected="one edge or both",
+            remedy="Give its edges",
+            code="empty",
+        )
 
 
 def add_photo(session: Session, build: Build, photo: Photo) -> Photo:
