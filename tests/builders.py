@@ -14,6 +14,7 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.rocker.correction import MarkSchool, conflict, correct, next_readings
+from vivid_arm.core.rocker.doubt import LiftHunt
 from vivid_arm.core.rocker.judged import Judged, judged
 from vivid_arm.core.rocker.marks import MarksFit, view
 from vivid_arm.core.rocker.seen import SeenMark
@@ -132,12 +133,15 @@ def seen_at(sheet: Sheet, truth: np.ndarray, setting_in: float, **more: object) 
 
 
 def said_of(
-    found: MarksFit, school: MarkSchool = "mid_lift", step_in: float = 0.025
+    found: MarksFit,
+    school: MarkSchool = "mid_lift",
+    step_in: float = 0.025,
+    hunt: LiftHunt | None = None,
 ) -> tuple[Judged, Verdict]:
     """What a rocker's tries come to where it stands, and in words."""
     done = correct(found, school, found.at_in, step_in)
     following = next_readings(found, found.at_in)
-    said = judged(found, done, following[0], step_in)
+    said = judged(found, done, following[0], step_in, hunt)
     return said, rocker_verdict(found, done, conflict(found, done), said)
 
 

@@ -9,7 +9,7 @@ import cv2
 import httpx
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import Engine
 
 from tests.builders import demo_builds
@@ -36,6 +36,12 @@ def asked(live: str, build: dict[str, Any], tail: str = "") -> dict[str, Any]:
 @pytest.fixture
 def demo(live: str, empty: Engine) -> dict[str, dict[str, Any]]:
     return {b["name"]: b for b in demo_builds(live, empty)}
+
+
+def tries(page: Page) -> Locator:
+    """The tries, opened beside the drawings."""
+    page.get_by_role("button", name="Tries").click()
+    return page.get_by_role("group", name="Tries").locator("li")
 
 
 def test_two_marks_to_a_correction_by_keyboard(
@@ -65,14 +71,14 @@ def test_two_marks_to_a_correction_by_keyboard(
     page.keyboard.press("Enter")
     page.keyboard.type("0.021")
     page.keyboard.press("Enter")
-    expect(verdict).to_have_text(re.compile(r"Take a rod \d+ thou longer\."))
-    expect(page.locator(".log li")).to_have_count(2)
-    expect(page.locator(".log li").first).to_contain_text("expected")
+    expect(verdict).to_have_text(re.compile(r"Try a rod of 7\.6\d+ in, and mark it\."))
+    expect(tries(page)).to_have_count(2)
+    expect(tries(page).first).to_contain_text("expected")
     page.locator("body").click(position={"x": 5, "y": 5})
     page.keyboard.press("a")
     expect(page.get_by_role("heading", name=re.compile("Explore: 7\\.6"))).to_be_visible()
     found = asked(live, build)["corrections"][0]
-    expect(page.locator(".explore table")).to_contain_text(f"{found['rounded_in']:.4f} in")
+    expect(page.locator(".beside table")).to_contain_text(f"{found['rounded_in']:.4f} in")
 
 
 def test_a_mark_is_read_off_a_photo(
@@ -95,7 +101,7 @@ def test_a_mark_is_read_off_a_photo(
     expect(dialog.locator(".figures b").nth(1)).not_to_have_text(before)
     dialog.get_by_role("button", name="Record this mark").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    expect(page.locator(".log li")).to_contain_text("from a photo")
+    expect(tries(page)).to_contain_text("from a photo")
     kept = asked(live, build)["marks"][0]
     assert kept["inboard_in"] == pytest.approx(-0.015, abs=0.001)
     assert kept["outboard_in"] > 0.045
@@ -122,7 +128,7 @@ def test_the_drawn_tips_edges_can_be_dragged(browser: Browser, live: str, shop: 
     scale = 0.3415 / 2 / 128 * 300
     assert (low, high) == pytest.approx((-0.10 * scale, 0.12 * scale), abs=0.002)
     page.get_by_role("button", name="Record the try").tap()
-    expect(page.locator(".log li")).to_have_count(1)
+    expect(tries(page)).to_have_count(1)
     kept = asked(live, build)["marks"][0]
     assert (kept["inboard_in"], kept["outboard_in"]) == (low, high)
     context.close()
@@ -136,11 +142,12 @@ def test_a_shaft_engine_is_told_its_shims(
     expect(page.locator(".entries .verdict h2")).to_have_text(
         "Add 40 thou of shim under the stand."
     )
+    page.get_by_role("button", name="Schools").click()
     card = page.locator("article.chosen")
     expect(card).to_contain_text("+40 thou")
     expect(card).to_contain_text("zero lash +6")
     card.get_by_role("button", name="Look").click()
-    table = page.locator(".explore table")
+    table = page.locator(".beside table")
     expect(table).to_contain_text("Shown")
     moved = asked(live, build)["corrections"][0]["rod_change_in"]
     expect(table.locator("tr", has_text="zero lash moves").locator("td").nth(1)).to_have_text(
@@ -150,7 +157,7 @@ def test_a_shaft_engine_is_told_its_shims(
     page.get_by_label("Angle at half lift").fill("0.1")
     page.get_by_label("Angle at half lift").press("Enter")
     expect(page.locator(".entries .verdict h2")).to_have_text("The rocker sits right.")
-    expect(page.locator(".log li").first).to_contain_text("expected")
+    expect(tries(page).first).to_contain_text("expected")
 
 
 def test_where_the_schools_differ_both_are_shown(
@@ -160,11 +167,13 @@ def test_where_the_schools_differ_both_are_shown(
     build = demo["Harbour dredger V8"]
     open_rocker(page, live, build)
     clash = asked(live, build)["conflict"]
+    page.get_by_role("button", name="Schools").click()
     expect(page.locator(".clash")).to_contain_text(f"{clash['off_in'] * 1000:.1f} thou outboard")
     page.get_by_role("button", name="Centred mark").click()
     expect(page.locator("article.chosen")).to_contain_text("Centred mark")
     expect(page.locator(".entries .verdict h2")).to_contain_text("out from under the stand")
     page.reload()
+    page.get_by_role("button", name="Schools").click()
     expect(page.locator("article.chosen")).to_contain_text("Centred mark")
 
 
@@ -217,11 +226,11 @@ def test_mistakes_are_told_and_nothing_typed_is_lost(
     expect(alert).to_contain_text("30 looks like 0.03")
     expect(page.locator("#mark-high")).to_have_value("0.05")
     alert.get_by_role("button").click()
-    expect(page.locator(".log li")).to_have_count(1)
+    expect(tries(page)).to_have_count(1)
     page.locator("body").click(position={"x": 5, "y": 5})
     page.keyboard.press("x")
     page.get_by_role("button", name="Mark smeared").click()
-    expect(page.locator(".log li.struck")).to_contain_text("struck: Mark smeared")
+    expect(page.locator(".beside li.struck")).to_contain_text("struck: Mark smeared")
     expect(page.locator(".entries .verdict h2")).to_have_text("Nothing seen on this rocker yet.")
 
 
@@ -239,7 +248,7 @@ def test_half_lift_and_dimensions(page: Page, live: str, shop: Shop, errors: lis
     expect(half).to_contain_text("look square across fulcrum and axle now")
     page.get_by_label("Off square, tip end high +").fill("1.5")
     page.get_by_label("Off square, tip end high +").press("Enter")
-    expect(page.locator(".log li")).to_contain_text("1.5°")
+    expect(tries(page)).to_contain_text("1.5°")
     before = asked(live, build)["ratio_u"]
     page.get_by_role("button", name="Dimensions").click()
     bend = page.get_by_label("Bend, cup line under arm line")
@@ -260,12 +269,11 @@ def test_two_pinned_settings_stand_side_by_side(
     build = demo["Towpath tug V8"]
     batch = asked(live, build, "/motion")
     open_rocker(page, live, build)
-    heads = page.locator(".explore thead .setting")
-    expect(heads).to_have_count(1)
+    heads = page.locator(".beside thead .setting")
     for key in ("ArrowUp", "p", "ArrowUp", "p", "o"):
         page.keyboard.press(key)
     expect(heads).to_have_text(["7.8000 in", "7.8250 in", "7.8500 in"])
-    row = page.locator(".explore tr", has_text="sweep").locator("td")
+    row = page.locator(".beside tr", has_text="sweep").locator("td")
     list_ = np.array(batch["settings"]["setting_in"])
     for k, rod in enumerate((7.800, 7.825, 7.850)):
         width = np.interp(rod, list_, batch["settings"]["width_in"]) * 1000
@@ -292,6 +300,7 @@ def test_the_lift_plays_and_one_cursor_runs_through_all(
     half = asked(live, build)["lift_in"] / 2
     expect(page.locator(".move output")).to_have_text(f"{half:.4f} in")
     expect(page.locator(".arm-view .half")).to_have_text("half lift")
+    page.get_by_role("button", name="Over lift").click()
     curves = page.locator("svg.curves")
     cursor = float(curves.locator(".cursor").get_attribute("x1") or 0)
     assert {round(float(c.get_attribute("cx") or 0), 3) for c in curves.locator(".dot").all()} == {
@@ -339,7 +348,7 @@ def test_the_rocker_in_millimetres(
     page.locator("#mark-low").fill("-0.25")
     page.locator("#mark-high").fill("0.81")
     page.locator("#mark-high").press("Enter")
-    expect(page.locator(".log li")).to_have_count(3)
+    expect(tries(page)).to_have_count(3)
     kept = asked(live, build)["marks"][-1]
     seen = (kept["inboard_in"], kept["outboard_in"])
     assert seen == pytest.approx((-0.25 / 25.4, 0.81 / 25.4), abs=1e-6)

@@ -3531,6 +3531,8 @@ export interface components {
             suspicion: components["schemas"]["SuspicionOut"] | null;
             /** Exact In */
             exact_in: number | null;
+            /** Geometry */
+            geometry: string;
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
             /** Explanations */
@@ -5666,6 +5668,8 @@ export interface components {
             suspicion: components["schemas"]["SuspicionOut"] | null;
             /** Exact In */
             exact_in: number | null;
+            /** Geometry */
+            geometry: string;
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
             /** Explanations */

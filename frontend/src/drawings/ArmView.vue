@@ -20,7 +20,7 @@ const props = defineProps<{
 const emit = defineEmits<{ lift: [share: number] }>()
 
 const WIDTH = 500
-const HEIGHT = 452
+const HEIGHT = 306
 
 /** The window in inches: middle and height; the closed mechanism decides, so that it stands still. */
 const window = computed(() => {
@@ -30,7 +30,7 @@ const window = computed(() => {
   const right = 0.85
   if (props.view === 'rocker') {
     const wide = right - left
-    return { x: (left + right) / 2, y: -0.5, tall: (wide * HEIGHT) / WIDTH }
+    return { x: (left + right) / 2, y: -0.28, tall: (wide * HEIGHT) / WIDTH }
   }
   const low = seat[1] - 1.0
   return { x: (left + right) / 2, y: (low + 1.1) / 2, tall: 1.1 - low }

@@ -23,9 +23,9 @@ const props = defineProps<{
 const emit = defineEmits<{ choose: [setting: number] }>()
 
 const WIDTH = 440
-const HEIGHT = 182
+const HEIGHT = 160
 const LEFT = 42
-const BASE = 138
+const BASE = 116
 const span = computed<Span>(() => ({
   low: props.settings[0] ?? 0,
   high: props.settings[props.settings.length - 1] ?? 1,
@@ -47,6 +47,17 @@ const path = computed(() =>
     )
     .join(''),
 )
+const FLAT_IN = 0.001
+/** Settings within a thou of the narrowest mark: none of them is worth an order over another. */
+const flat = computed(() => {
+  const open = props.widths.filter((_, i) => !barred(i))
+  const best = Math.min(...open)
+  return props.settings
+    .map((s, i) => ({ s, w: props.widths[i] ?? 0, i }))
+    .filter(({ w, i }) => !barred(i) && w <= best + FLAT_IN)
+    .map(({ s, w }, i) => `${i ? 'L' : 'M'}${x(s).toFixed(1)} ${y(w).toFixed(1)}`)
+    .join('')
+})
 /** Stretches that are refused, as spans of settings. */
 const bars = computed(() => {
   const found: { from: number; to: number }[] = []
@@ -131,6 +142,7 @@ function hold(event: PointerEvent) {
       :height="BASE - 8"
     />
     <path class="curve" :d="path" />
+    <path class="flat" :d="flat"><title>Within a thou of the narrowest</title></path>
     <line class="axis" :x1="LEFT" :x2="WIDTH - 12" :y1="BASE" :y2="BASE" />
     <line
       v-for="t in ticks"
@@ -182,6 +194,12 @@ function hold(event: PointerEvent) {
 .spread {
   fill: var(--good);
   fill-opacity: 0.14;
+}
+.flat {
+  fill: none;
+  stroke: var(--good);
+  stroke-width: 6;
+  stroke-linecap: round;
 }
 .curve {
   fill: none;

@@ -266,7 +266,7 @@ const words = computed(() => {
   fill: transparent;
 }
 .side {
-  font-size: 13px;
+  font-size: 16px;
   fill: var(--quiet);
 }
 .right {

@@ -117,7 +117,7 @@ def test_measuring_a_dimension_does_what_was_promised(name: str) -> None:
         (
             NextReading("angle", 0.0, None, 0.01, True),
             False,
-            "square, or phone on the arm.",
+            "angle at half lift.",
         ),
         (NextReading("lift", 0.0, None, 0.01, False), False, "net lift with light springs."),
         (NextReading("again", 0.0, None, 0.01, False), False, "the same mark once more."),

@@ -119,7 +119,7 @@ def _hunt(arm: RockerState) -> LiftHuntOut | None:
     hunt = arm.hunt
     if hunt is None:
         return None
-    shift = arm.order_offset_in if hunt.by == "rod" and arm.stud else 0.0
+    shift = arm.rod_offset_in if hunt.by == "rod" else 0.0
     return LiftHuntOut(
         by=hunt.by,
         points=[HuntPointOut(setting_in=x + shift, lift_in=y) for x, y in hunt.points],

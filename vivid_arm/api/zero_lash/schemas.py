@@ -97,6 +97,7 @@ class StationOut(BaseModel):
     combined: CombinedOut | None
     suspicion: SuspicionOut | None
     exact_in: float | None
+    geometry: str
     candidates: list[CandidateOut]
     explanations: dict[str, ExplanationOut]
     cautions: list[str]

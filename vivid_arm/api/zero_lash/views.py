@@ -71,10 +71,19 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         combined=_combined_out(valve.combined) if valve.measures and valve.combined else None,
         suspicion=suspicion_out(state, suspicion) if suspicion else None,
         exact_in=valve.exact_in,
+        geometry=_by_geometry(state, valve),
         candidates=candidates_out(choice, valve.offset_in) if choice else [],
         explanations=_station_explanations(valve, choice),
         cautions=_cautions(valve.build),
     )
+
+
+def _by_geometry(state: BuildState, valve: ValveState) -> str:
+    """How the rod comes about where a stud's marks settle it; else what they leave open."""
+    rod = state.geometry.get(valve.kind)
+    if rod is None:
+        return ""
+    return f"Rod by the mark: {rod.sum}" if rod.settled else rod.open_point
 
 
 def kept_station(state: BuildState, valve: ValveState) -> KeptStation:

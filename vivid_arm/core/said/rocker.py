@@ -36,7 +36,7 @@ def reading_words(
 
 
 _READ = {
-    "angle": "Read the arm's angle at half lift: inclinometer, square, or phone on the arm.",
+    "angle": "Read the arm's angle at half lift.",
     "lift": "Read the net lift with light springs.",
     "again": "Make the same mark once more.",
     "mark": "Make a mark.",

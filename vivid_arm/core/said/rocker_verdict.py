@@ -70,8 +70,8 @@ class _Told:
         following = self.said.reading
         if following is None or following.chance < 0.5:
             return ""
-        chance = min(following.chance, 0.99)
-        return f"The {self.thing} then asked for is good with about {chance:.0%}."
+        chance = min(round(100 * following.chance), 99)
+        return f"The {self.thing} then asked for is good with about {chance} %."
 
     def verdict(
         self, state: str, what: str, why: str, then: str, **figures: dict[str, float]
@@ -114,7 +114,7 @@ def _sinks(told: _Told) -> Verdict:
         "conflict",
         "The plunger sinks, or the lobe is not the card's.",
         f"Net lift {{h}} at try {told.number(doubt.attempt)}, {{p}} expected: "
-        f"{doubt.lift_in / doubt.expected_in:.0%}. The mark then stands as with a shorter rod.",
+        f"{100 * doubt.lift_in / doubt.expected_in:.0f} %. The mark then stands as with a shorter rod.",
         "Use a solid lifter; or enter how far the plunger sinks: an indicator on it, or two rods "
         "of a known difference. Until then neither height nor R0 is taken from this mark.",
         smalls={"h": doubt.lift_in, "p": doubt.expected_in},

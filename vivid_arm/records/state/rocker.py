@@ -235,8 +235,11 @@ class RockerState:
     @property
     def order_offset_in(self) -> float:
         """What the order's convention adds to a centre length; nothing for shims."""
-        if not self.stud:
-            return 0.0
+        return self.rod_offset_in if self.stud else 0.0
+
+    @property
+    def rod_offset_in(self) -> float:
+        """What the order's convention adds to a rod's centre length."""
         return ends_of(self.build).added_in(cast(Convention, self.build.order_convention))
 
     @property

@@ -25,6 +25,11 @@ const TIPS = [
   { value: 'shoe', words: 'Shoe tip' },
 ] as const satisfies { value: string; words: string }[]
 
+const DESIGN = [
+  { value: 'fault', words: 'Fault' },
+  { value: 'design', words: 'By design' },
+] as const satisfies { value: string; words: string }[]
+
 const lines = computed(() =>
   [...props.arm.sheet].sort((a, b) => (a.setting_u_in ?? 9) - (b.setting_u_in ?? 9)),
 )
@@ -82,6 +87,21 @@ function keepLine(line: Line, value: number | null) {
         optional
         :model-value="arm.figures.net_lift_in ?? null"
         @update:model-value="keep({ net_lift_in: $event })"
+      />
+    </div>
+    <div class="pair">
+      <NumberEntry
+        label="Fulcrum to the stem’s axis"
+        field="arm"
+        optional
+        :model-value="arm.figures.fulcrum_in ?? null"
+        @update:model-value="keep({ fulcrum_in: $event })"
+      />
+      <ChoiceRow
+        label="Off the middle sideways"
+        :options="DESIGN"
+        :model-value="arm.figures.across_by_design ? 'design' : 'fault'"
+        @update:model-value="keep({ across_by_design: $event === 'design' })"
       />
     </div>
     <ProblemNote :problem="keeper.refusalOf('geometry')" />

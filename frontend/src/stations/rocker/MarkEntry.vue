@@ -31,8 +31,17 @@ const from = defineModel<'middle' | 'edge'>('from', { required: true })
 const { unit } = usePrefs()
 const setting = ref('')
 const closed = ref<'inboard' | 'outboard' | ''>('')
+const how = ref<'measured' | 'eye' | 'rest'>('measured')
+const place = ref<NonNullable<Place> | ''>('')
+const wide = ref<NonNullable<Wide> | ''>('')
 const angle = ref('')
+const tool = ref<Tool>('inclinometer')
 const lift = ref('')
+const width = ref('')
+const across = ref('')
+const sink = ref('')
+const screw = ref('')
+const more = ref(false)
 const problem = ref<Problem | null>(null)
 const boxes = {
   setting: useTemplateRef<{ focus(): void }>('settingBox'),
@@ -40,6 +49,35 @@ const boxes = {
   high: useTemplateRef<{ focus(): void }>('highBox'),
 }
 
+type Place = NonNullable<Parameters<KeepTry>[0]['place']>
+type Wide = NonNullable<Parameters<KeepTry>[0]['wide']>
+type Tool = NonNullable<Parameters<KeepTry>[0]['angle_by']>
+const HOW = [
+  { value: 'measured', words: 'Measured' },
+  { value: 'eye', words: 'By eye' },
+  { value: 'rest', words: 'At rest' },
+] as const satisfies { value: string; words: string }[]
+const PLACES: { value: Place; words: string }[] = [
+  { value: 'off_inboard', words: '← off' },
+  { value: 'inboard', words: 'Inboard' },
+  { value: 'centred', words: 'Centred' },
+  { value: 'outboard', words: 'Outboard' },
+  { value: 'off_outboard', words: 'off →' },
+]
+const WIDTHS: { value: Wide; words: string }[] = [
+  { value: 'narrow', words: 'Narrow' },
+  { value: 'usual', words: 'Usual' },
+  { value: 'wide', words: 'Wide' },
+]
+const TOOLS: { value: Tool; words: string }[] = [
+  { value: 'inclinometer', words: 'Inclinometer' },
+  { value: 'square', words: 'Square' },
+  { value: 'phone', words: 'Phone’s level' },
+  { value: 'laser', words: 'Two lasers' },
+  { value: 'heights', words: 'Two heights' },
+]
+/** An edge typed as “off” runs off the tip. */
+const isOff = (text: string) => /^off\b/i.test(text.trim())
 const FROM = [
   { value: 'middle', words: 'Tip’s middle' },
   { value: 'edge', words: 'Inboard edge' },
@@ -50,6 +88,14 @@ const ENDS = [
   { value: '', words: 'Not seen' },
 ] as const satisfies { value: string; words: string }[]
 
+const MORE = computed(() => [
+  { id: 'mark-width', words: 'Width alone', text: width, turns: false },
+  { id: 'mark-across', words: 'Middle, sideways', text: across, turns: false },
+  { id: 'mark-sink', words: 'Plunger sinks by', text: sink, turns: false },
+  ...(props.arm.stud
+    ? []
+    : [{ id: 'mark-screw', words: 'Rocker’s screw', text: screw, turns: true }]),
+])
 const onEngine = computed(() =>
   props.arm.stud
     ? bareLength(props.arm.now_in, unit.value)
@@ -58,12 +104,25 @@ const onEngine = computed(() =>
 
 async function record(photo?: { id: string; overlay: Overlay }) {
   const blank = !low.value && !high.value
+  const typed = !photo && how.value !== 'eye'
+  const off = isOff(low.value) ? 'inboard' : isOff(high.value) ? 'outboard' : null
+  const heights = tool.value === 'heights'
   problem.value = await props.keep({
-    inboard: photo ? '' : low.value,
-    outboard: photo ? '' : high.value,
+    inboard: typed && off !== 'inboard' ? low.value : '',
+    outboard: typed && off !== 'outboard' ? high.value : '',
+    off: typed ? off : null,
+    at_rest: typed && how.value === 'rest',
+    place: how.value === 'eye' ? place.value || null : null,
+    wide: how.value === 'eye' ? wide.value || null : null,
+    width: width.value,
+    across: across.value,
+    sink: sink.value,
+    screw: screw.value,
     measured_from: from.value,
     closed_end: closed.value || null,
-    angle: angle.value,
+    angle: heights ? '' : angle.value,
+    heights: heights ? angle.value : '',
+    angle_by: tool.value,
     lift: lift.value,
     [props.arm.stud ? 'rod' : 'shim']: setting.value,
     rod_convention: props.arm.convention,
@@ -73,8 +132,9 @@ async function record(photo?: { id: string; overlay: Overlay }) {
     if (problem.value.field === 'mark' && blank) boxes.low.value?.focus()
     return
   }
-  low.value = high.value = angle.value = lift.value = setting.value = ''
-  closed.value = ''
+  for (const field of [low, high, angle, lift, setting, width, across, sink, screw])
+    field.value = ''
+  closed.value = place.value = wide.value = ''
 }
 
 const shot = ref<Photo | null>(null)
@@ -135,37 +195,48 @@ wantGauge()
         @file="take"
       />
     </div>
-    <div class="pair">
-      <div>
-        <label for="mark-low">Inboard edge</label>
-        <el-input
-          id="mark-low"
-          ref="lowBox"
-          v-model="low"
-          autocomplete="off"
-          @keydown.enter="boxes.high.value?.focus()"
-        >
-          <template #suffix>{{ unit }}</template>
-        </el-input>
-      </div>
-      <div>
-        <label for="mark-high">Outboard edge</label>
-        <el-input
-          id="mark-high"
-          ref="highBox"
-          v-model="high"
-          autocomplete="off"
-          @keydown.enter="record()"
-        >
-          <template #suffix>{{ unit }}</template>
-        </el-input>
-      </div>
-    </div>
     <div class="line">
-      <span>from</span>
-      <ChoiceRow v-model="from" quiet label="Edges measured from" :options="FROM" />
+      <span>mark</span>
+      <ChoiceRow v-model="how" quiet label="How the mark is told" :options="HOW" />
     </div>
-    <div class="line">
+    <template v-if="how === 'eye'">
+      <div class="eye">
+        <ChoiceRow v-model="place" quiet label="Where it lies" :options="PLACES" />
+      </div>
+      <div v-if="arm.tip === 'roller'" class="line">
+        <span>wide</span>
+        <ChoiceRow v-model="wide" quiet label="How wide it looks" :options="WIDTHS" />
+      </div>
+    </template>
+    <template v-else>
+      <div class="pair">
+        <div>
+          <label for="mark-low">Inboard edge</label>
+          <el-input
+            id="mark-low"
+            ref="lowBox"
+            v-model="low"
+            autocomplete="off"
+            @keydown.enter="boxes.high.value?.focus()"
+          >
+            <template #suffix>{{ unit }}</template>
+          </el-input>
+        </div>
+        <div>
+          <label for="mark-high">Outboard edge</label>
+          <el-input
+            id="mark-high"
+            ref="highBox"
+            v-model="high"
+            autocomplete="off"
+            @keydown.enter="record()"
+          >
+            <template #suffix>{{ unit }}</template>
+          </el-input>
+        </div>
+      </div>
+    </template>
+    <div v-if="how !== 'rest'" class="line">
       <span>closed end</span>
       <ChoiceRow v-model="closed" quiet label="Closed valve stands at" :options="ENDS" />
     </div>
@@ -176,13 +247,21 @@ wantGauge()
           id="mark-angle"
           v-model="angle"
           autocomplete="off"
-          placeholder="if read"
+          :placeholder="tool === 'heights' ? '0.250 0.276 over 1.5' : 'if read'"
           @keydown.enter="record()"
         >
-          <template #suffix>°</template>
+          <template #suffix>{{ tool === 'heights' ? unit : '°' }}</template>
         </el-input>
       </div>
       <div>
+        <label for="mark-tool">read with</label>
+        <el-select id="mark-tool" v-model="tool" aria-label="Angle read with">
+          <el-option v-for="t in TOOLS" :key="t.value" :value="t.value" :label="t.words" />
+        </el-select>
+      </div>
+    </div>
+    <div class="pair">
+      <div v-if="how !== 'eye' || more">
         <label for="mark-lift">Net lift, light springs</label>
         <el-input
           id="mark-lift"
@@ -192,6 +271,27 @@ wantGauge()
           @keydown.enter="record()"
         >
           <template #suffix>{{ unit }}</template>
+        </el-input>
+      </div>
+      <button type="button" class="plain" :aria-expanded="more" @click="more = !more">
+        {{ more ? 'Less' : 'More readings…' }}
+      </button>
+    </div>
+    <div v-if="more" class="line">
+      <span>from</span>
+      <ChoiceRow v-model="from" quiet label="Edges measured from" :options="FROM" />
+    </div>
+    <div v-if="more" class="pair">
+      <div v-for="box in MORE" :key="box.id">
+        <label :for="box.id">{{ box.words }}</label>
+        <el-input
+          :id="box.id"
+          v-model="box.text.value"
+          autocomplete="off"
+          placeholder="if read"
+          @keydown.enter="record()"
+        >
+          <template #suffix>{{ box.turns ? 'turns' : unit }}</template>
         </el-input>
       </div>
     </div>
@@ -235,6 +335,13 @@ label:not(.plain),
 }
 .line :deep(.plain) {
   padding: 0 10px;
+}
+.eye :deep(.choices) {
+  display: grid;
+  grid-template-columns: 3fr 4fr 4fr 4fr 3fr;
+}
+.eye :deep(.plain) {
+  padding: 0 2px;
 }
 .strong kbd {
   color: inherit;

@@ -2,7 +2,7 @@
 /** The tries: what was set, expected and seen, and how the fulcrum's height became known. */
 import { computed } from 'vue'
 import type { Rocker, Mark } from '../../api/client'
-import { bareSmall, clock, length, small, within } from '../../kit/format'
+import { bareSmall, clock, length, small, turnsWords, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{ arm: Rocker }>()
@@ -17,15 +17,30 @@ const most = computed(() =>
 )
 const place = (inches: number) => 50 + (inches / most.value) * 48
 
+const PLACES: Record<NonNullable<Mark['place']>, string> = {
+  off_inboard: 'off the inboard edge',
+  inboard: 'inboard',
+  centred: 'centred',
+  outboard: 'outboard',
+  off_outboard: 'off the outboard edge',
+}
 const span = (low: number | null, high: number | null) =>
   low === null || high === null ? '' : `${bareSmall(low, unit.value)} to ${small(high, unit.value)}`
 function seen(m: Mark): string {
+  const u = unit.value
   const parts = [
+    m.at_rest ? 'at rest' : '',
+    m.place ? `${PLACES[m.place]}, by eye` : '',
+    m.wide ? `${m.wide}, by eye` : '',
     span(m.inboard_in, m.outboard_in),
+    m.off ? `off the ${m.off} edge` : '',
     m.width_in === null ? '' : `${small(m.width_in, unit.value)} wide`,
     m.closed_end ? `closed end ${m.closed_end}` : '',
     m.angle_deg === null ? '' : `${m.angle_deg}°`,
     m.lift_in === null ? '' : `lift ${small(m.lift_in, unit.value)}`,
+    m.across_in == null ? '' : `${small(m.across_in, u)} sideways`,
+    m.sink_in == null ? '' : `plunger sinks ${small(m.sink_in, u)}`,
+    m.screw == null ? '' : `screw ${turnsWords(m.screw)} turns`,
     m.lost_in === null ? '' : `springs take ${small(m.lost_in, unit.value)}`,
     m.ratios.length ? `ratio ${m.ratios[m.ratios.length - 1]?.ratio.toFixed(3)}` : '',
   ]

@@ -6,12 +6,11 @@ import SettingCurve from '../../drawings/SettingCurve.vue'
 import { length, small, within } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
-import CompareTable from './CompareTable.vue'
 import type { Shown } from './useShown'
 
 const props = defineProps<{ arm: Rocker; batch: Motion; shown: Shown }>()
 const { unit } = usePrefs()
-const { setting, away, back, show, step, pins, pin, unpin, columns } = props.shown
+const { setting, away, back, show, step, pins, pin } = props.shown
 
 const asked = computed(() =>
   props.arm.corrections.find((c) => c.school === props.arm.figures.school),
@@ -61,12 +60,11 @@ useKeys([
       @choose="show"
     />
     <p class="quiet under">
-      {{ batch.tip === 'roller' ? 'Sweep' : 'Sliding in a cycle' }},
-      {{ unit === 'in' ? 'thou' : 'mm' }} over {{ batch.stud ? 'the rod' : 'shim' }}; ▲ can be had{{
-        exact ? `; band: exact ${within(exact.spread, unit)}` : ''
+      {{ batch.tip === 'roller' ? 'Sweep' : 'Sliding' }}, {{ unit === 'in' ? 'thou' : 'mm' }}, over
+      {{ batch.stud ? 'the rod' : 'shim' }}; green: a thou from the best{{
+        exact ? `; band ${within(exact.spread, unit)}` : ''
       }}
     </p>
-    <CompareTable :batch="batch" :columns="columns" @show="show" @drop="unpin" />
   </section>
 </template>
 
@@ -75,7 +73,7 @@ h3 {
   display: flex;
   align-items: center;
   gap: 8px;
-  margin: 0 0 4px;
+  margin: 0;
   font-size: 16px;
   min-height: 44px;
   font-variant-numeric: tabular-nums;
@@ -88,6 +86,6 @@ h3 .plain:first-of-type {
   color: var(--quiet);
 }
 .under {
-  margin: 0 0 8px;
+  margin: 0;
 }
 </style>

@@ -7,21 +7,19 @@ import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
-import ProblemNote from '../../kit/ProblemNote.vue'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
 import ValveStrip from '../../kit/ValveStrip.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild } from '../builds'
 import { useKeeper } from '../useKeeper'
 import ArmPlayer from './ArmPlayer.vue'
+import BesideTip from './BesideTip.vue'
 import DimensionSheet from './DimensionSheet.vue'
 import HalfLift from './HalfLift.vue'
 import MarkEntry from './MarkEntry.vue'
-import MarkLog from './MarkLog.vue'
 import RatioEntry from './RatioEntry.vue'
 import RockerExplorer from './RockerExplorer.vue'
-import RockerSays from './RockerSays.vue'
-import TipAndCurves from './TipAndCurves.vue'
+import TipSeen from './TipSeen.vue'
 import { useDraft } from './useDraft'
 import { useRocker } from './useRocker'
 import { useShown } from './useShown'
@@ -112,10 +110,24 @@ useKeys([
       </span>
     </ValveStrip>
     <div class="bench">
-      <ArmPlayer :batch="batch" :shown="shown" />
-      <TipAndCurves :arm="arm" :batch="batch" :shown="shown" :edges="edges" @edge="dragEdge" />
+      <div class="drawn">
+        <ArmPlayer :batch="batch" :shown="shown" />
+        <RockerExplorer :arm="arm" :batch="batch" :shown="shown" />
+      </div>
+      <div class="told">
+        <TipSeen :arm="arm" :batch="batch" :shown="shown" :edges="edges" @edge="dragEdge" />
+        <BesideTip
+          :arm="arm"
+          :batch="batch"
+          :shown="shown"
+          :problem="problem"
+          @strike="striking = $event"
+          @school="keepSchool"
+        />
+      </div>
       <section class="entries" aria-label="Verdict and entries">
         <VerdictNote :verdict="arm.verdict" />
+        <VerdictNote v-if="arm.across" :verdict="arm.across" />
         <ChoiceRow v-model="tab" quiet label="Enter" :options="TABS" />
         <MarkEntry
           v-if="tab === 'mark'"
@@ -138,18 +150,6 @@ useKeys([
         />
         <RatioEntry v-else-if="tab === 'ratio'" :key="valveId" :arm="arm" :keep="mark" />
         <DimensionSheet v-else :build="build" :arm="arm" :keeper="keeper" />
-        <div class="log" role="group" aria-label="Tries">
-          <h3>Tries</h3>
-          <ProblemNote :problem="problem" />
-          <MarkLog :arm="arm" @strike="striking = $event" />
-          <p v-if="arm.untold.length" class="quiet">
-            The marks do not tell: {{ arm.untold.join('; ') }}.
-          </p>
-        </div>
-      </section>
-      <RockerExplorer :arm="arm" :batch="batch" :shown="shown" />
-      <section aria-label="What to change">
-        <RockerSays :arm="arm" @show="shown.show" @school="keepSchool" />
       </section>
     </div>
     <CautionList :cautions="arm.cautions" />
@@ -182,46 +182,45 @@ useKeys([
   grid-template-columns: 500px minmax(270px, 330px) minmax(360px, 1fr);
   gap: 10px 20px;
   align-items: start;
-  grid-template-rows: auto 1fr;
 }
+.drawn,
+.told,
 .entries {
-  grid-column: 3;
-  grid-row: 1 / span 2;
   display: flex;
   flex-direction: column;
   gap: 8px;
+  min-width: 0;
+}
+@media (min-width: 1181px) {
+  .told {
+    height: max(600px, calc(100vh - 180px));
+  }
 }
 .entries > :deep(.choices .plain) {
   flex: 1 1 auto;
   padding: 0 8px;
-}
-h3 {
-  display: flex;
-  align-items: center;
-  margin: 0 0 4px;
-  font-size: 16px;
-  min-height: 44px;
-}
-.quiet {
-  font-size: 14px;
-  color: var(--quiet);
 }
 .away {
   padding: 40px 0;
 }
 @media (max-width: 1180px) {
   .bench {
-    grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr);
-    grid-template-rows: none;
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   }
   .entries {
-    grid-column: 1 / -1;
-    grid-row: auto;
+    grid-area: 1 / 2 / span 2;
+  }
+  .told {
+    grid-area: 2 / 1;
   }
 }
 @media (max-width: 720px) {
   .bench {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .entries,
+  .told {
+    grid-area: auto;
   }
   .entries {
     order: -1;

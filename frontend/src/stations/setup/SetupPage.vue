@@ -245,6 +245,14 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         :refusal="refusalOf('seat_height_in')"
         @update:model-value="keep({ seat_height_in: $event })"
       />
+      <NumberEntry
+        :model-value="build.checking_seat_in ?? null"
+        label="Seat height of the checking lifter, if another"
+        field="seat_height"
+        optional
+        :refusal="refusalOf('checking_seat_in')"
+        @update:model-value="keep({ checking_seat_in: $event })"
+      />
       <div v-if="build.lifter_kind === 'solid'" class="pair">
         <NumberEntry
           v-for="kind in ['intake', 'exhaust'] as const"

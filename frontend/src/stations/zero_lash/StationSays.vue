@@ -103,6 +103,7 @@ const expectShown = computed(() => {
         />
       </template>
     </div>
+    <p v-if="station.geometry" class="by-mark">{{ station.geometry }}</p>
     <p v-if="station.candidates.length && !best" class="none">
       No stock length at this step fits the window: see Order.
     </p>

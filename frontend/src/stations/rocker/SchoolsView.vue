@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Rocker, Correction } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
-import { fill, length, small, smallSpan, within, type Unit } from '../../kit/format'
+import { length, small, smallSpan, within, type Unit } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{ arm: Rocker }>()
@@ -19,7 +19,6 @@ const written = (setting: number | null, u: Unit) => {
 }
 const clash = computed(() => props.arm.conflict)
 const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
-const following = computed(() => props.arm.next_readings.slice(0, 3))
 </script>
 
 <template>
@@ -76,6 +75,7 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
             >
           </p>
         </template>
+        <p v-else-if="!c.refused" class="quiet">The tries do not tell where yet.</p>
         <p v-if="c.refused" class="refusal">{{ c.refused }}.</p>
       </article>
     </div>
@@ -88,18 +88,6 @@ const following = computed(() => props.arm.next_readings.slice(0, 3))
         >: the fulcrum {{ length(clash.fulcrum_in, unit) }} from the stem’s axis</template
       >.
     </p>
-    <div v-if="following.length && arm.verdict.state !== 'settled'" class="next">
-      <h3>Next reading, the most telling first</h3>
-      <ol>
-        <li v-for="n in following" :key="`${n.kind} ${n.words}`">
-          {{ fill(n.words, n.lengths, n.smalls, unit) }}
-          <span class="quiet">
-            <template v-if="n.decides">tells too low from too high; </template>then
-            {{ within(2 * n.setting_u_in, unit) }}
-          </span>
-        </li>
-      </ol>
-    </div>
   </div>
 </template>
 
@@ -185,14 +173,5 @@ p {
 .clash {
   border-left: 5px double var(--alarm);
   padding: 2px 0 2px 12px;
-}
-h3 {
-  margin: 0;
-  font-size: 16px;
-}
-ol {
-  margin: 2px 0 0;
-  padding-left: 20px;
-  line-height: 1.25;
 }
 </style>

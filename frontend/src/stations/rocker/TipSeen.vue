@@ -1,8 +1,7 @@
 <script setup lang="ts">
-/** The tip with what to expect and what was seen, and the curves over the lift. */
+/** The tip with what to expect and what was seen. */
 import { computed } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
-import LiftCurves from '../../drawings/LiftCurves.vue'
 import TipView from '../../drawings/TipView.vue'
 import { usePrefs } from '../../kit/prefs'
 import type { Shown } from './useShown'
@@ -15,7 +14,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ edge: [side: 'low' | 'high', inches: number] }>()
 const { unit } = usePrefs()
-const { frame, band, bandAt, curve, curveAt, other, lift, toValve } = props.shown
+const { frame, band, bandAt, other } = props.shown
 const CLEAR = 0.04
 
 const seen = computed(() => {
@@ -30,7 +29,7 @@ const seen = computed(() => {
 </script>
 
 <template>
-  <section v-if="frame && curve" class="middle" aria-label="Tip and curves">
+  <section v-if="frame" class="middle" aria-label="Tip">
     <TipView
       :unit="unit"
       :stem="batch.stem_in"
@@ -45,14 +44,6 @@ const seen = computed(() => {
     <p class="key">
       <i class="expect" /> to expect <i class="own" /> seen <i class="limit" /> where it may lie
     </p>
-    <LiftCurves
-      :unit="unit"
-      :curve="curve"
-      :other="other === null ? null : curveAt(other)"
-      :now="{ ...frame, arm: frame.line }"
-      :half="lift / 2"
-      @valve="toValve"
-    />
   </section>
 </template>
 
@@ -63,7 +54,7 @@ const seen = computed(() => {
   gap: 4px;
 }
 .middle :deep(.tip) {
-  max-width: 290px;
+  max-width: 236px;
   margin: 0 auto;
 }
 .key {

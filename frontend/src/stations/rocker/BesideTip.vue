@@ -1,0 +1,98 @@
+<script setup lang="ts">
+/** What stands beside the drawings: what to read next, the schools, what is compared, the tries. */
+import { ref, watch } from 'vue'
+import type { Mark, Motion, Problem, Rocker } from '../../api/client'
+import LiftCurves from '../../drawings/LiftCurves.vue'
+import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import CompareTable from './CompareTable.vue'
+import LiftHunt from './LiftHunt.vue'
+import MarkLog from './MarkLog.vue'
+import NextReadings from './NextReadings.vue'
+import SchoolsView from './SchoolsView.vue'
+import type { Shown } from './useShown'
+
+const props = defineProps<{
+  arm: Rocker
+  batch: Motion
+  shown: Shown
+  problem: Problem | null
+}>()
+const emit = defineEmits<{
+  strike: [mark: Mark]
+  school: [school: 'mid_lift' | 'centred']
+}>()
+const { unit } = usePrefs()
+const { frame, curve, curveAt, other, lift, toValve, show, away, pins, unpin, columns } =
+  props.shown
+
+const TABS = [
+  { value: 'next', words: 'Next' },
+  { value: 'schools', words: 'Schools' },
+  { value: 'tries', words: 'Tries' },
+  { value: 'compare', words: 'Compare' },
+  { value: 'over', words: 'Over lift' },
+  { value: 'hunt', words: 'Lift hunt' },
+] as const satisfies { value: string; words: string }[]
+const tab = ref<(typeof TABS)[number]['value']>('next')
+watch([away, () => pins.value.length], ([moved, count]) => {
+  if (moved || count) tab.value = 'compare'
+})
+</script>
+
+<template>
+  <section class="beside" aria-label="Beside the drawings">
+    <ChoiceRow v-model="tab" quiet label="Show" :options="TABS" />
+    <div class="panel" tabindex="0">
+      <NextReadings v-if="tab === 'next'" :arm="arm" />
+      <SchoolsView
+        v-else-if="tab === 'schools'"
+        :arm="arm"
+        @show="show"
+        @school="emit('school', $event)"
+      />
+      <div v-else-if="tab === 'tries'" role="group" aria-label="Tries">
+        <ProblemNote :problem="problem" />
+        <MarkLog :arm="arm" @strike="emit('strike', $event)" />
+      </div>
+      <CompareTable
+        v-else-if="tab === 'compare'"
+        :batch="batch"
+        :columns="columns"
+        @show="show"
+        @drop="unpin"
+      />
+      <LiftHunt v-else-if="tab === 'hunt'" :arm="arm" />
+      <LiftCurves
+        v-else-if="frame && curve"
+        :unit="unit"
+        :curve="curve"
+        :other="other === null ? null : curveAt(other)"
+        :now="{ ...frame, arm: frame.line }"
+        :half="lift / 2"
+        @valve="toValve"
+      />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.beside {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  min-height: 0;
+}
+.beside > :deep(.choices) {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+}
+.beside > :deep(.choices .plain) {
+  padding: 0 6px;
+}
+.panel {
+  overflow: auto;
+  min-height: 0;
+}
+</style>
