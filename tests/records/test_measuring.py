@@ -69,13 +69,15 @@ def test_a_gauge_length_of_the_known_rod_is_carried_over(session: Session, build
 
 def test_ratio_travel_and_ends_count_as_they_are_today(session: Session, build: Build) -> None:
     short = measured(session, build, "1I", method="gap_short", reading="0.064", rod="7.400")
-    assert short.estimate_in == pytest.approx(7.44)
-    assert changed(session, build, ratio_intake=2.0).estimate_in == pytest.approx(7.432)
+    assert short.estimate_in == pytest.approx(7.4 + 0.064 / short.ratio)
+    other = changed(session, build, ratio_intake=2.0)
+    assert other.ratio > short.ratio * 1.2
+    assert other.estimate_in == pytest.approx(7.4 + 0.064 / other.ratio)
     bottomed = measured(session, build, "1E", method="gap_bottomed", reading="0.160", rod="7.500")
-    assert bottomed.estimate_in == pytest.approx(7.5 - (0.14 - 0.1))
+    assert bottomed.estimate_in == pytest.approx(7.5 - (0.14 - 0.160 / bottomed.ratio))
     changed(session, build, travel_in=0.16)
     again = state_of(session, build.id).valves[1]
-    assert again.estimate_in == pytest.approx(7.5 - (0.16 - 0.1))
+    assert again.estimate_in == pytest.approx(7.5 - (0.16 - 0.160 / again.ratio))
 
 
 def test_the_pitch_counts_as_it_was_when_turned(session: Session, build: Build) -> None:

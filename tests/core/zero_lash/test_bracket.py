@@ -13,6 +13,8 @@ from uncertainties import ufloat
 from benchmarks.trials import make_builder, with_program
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker.mechanism import net_lift
+from vivid_arm.core.rocker.sheet import starting_sheet
 from vivid_arm.core.zero_lash.bracket import (
     USUAL_FEELING,
     Feeling,
@@ -68,9 +70,9 @@ def test_posterior_against_numerical_integration() -> None:
 
 def test_common_ratio_of_several_gaps_against_scipy() -> None:
     """Independent: SciPy's multivariate normal with the full covariance matrix."""
-    f = USUAL_FEELING
+    f = Feeling(fade=0.0, fade_sd=0.0)
     trials = [Trial(1, 7.20, "loose", 0.165), Trial(2, 7.28, "loose", 0.036)]
-    grid, p = posterior(trials, RATIO)
+    grid, p = posterior(trials, RATIO, f)
     keep = p > 1e-9
     x = np.array([7.20, 7.28])
     seen = np.array([0.165, 0.036])
@@ -236,11 +238,52 @@ def test_two_sigma_holds_what_it_says() -> None:
     assert inside / total >= 0.93
 
 
+@pytest.mark.parametrize(("lift", "far"), [(0.040, 0.0005), (0.120, 0.001), (0.200, 0.002)])
+def test_a_long_gap_against_the_mechanism(lift: float, far: float) -> None:
+    """Independent: the four-bar loop of usual rockers says what rod a gap stands for."""
+    for rocker in ("roller_stud", "roller_shaft", "shoe_stud", "shoe_shaft"):
+        sheet = starting_sheet(rocker, RATIO, stem_in=0.34, rod_in=7.5)  # type: ignore[arg-type]
+        link = sheet.linkage(sheet.prior[0])
+        rod = link.closed_rod()
+        ratio = float(net_lift(link, np.asarray(1e-4), rod)) / 1e-4
+        gap = float(net_lift(link, np.asarray(lift), rod))
+        missing, u = USUAL_FEELING.missing_in(gap, ratio)
+        assert abs(missing - lift) <= max(2 * u, far)
+        assert abs(missing - lift) <= abs(gap / ratio - lift) + far
+
+
+def test_a_long_gap_never_settles_alone() -> None:
+    """Common practice: over 0.100 at the tip, set the rod nearer and read again."""
+    sharp = Feeling(ratio_half_width=0.001, fade_sd=0.001)
+    far = read_bracket([Trial(1, 7.30, "loose", 0.240)], RATIO, sharp)
+    assert far.within_probability > 0.95
+    assert not far.settled
+    step = next_trial([Trial(1, 7.30, "loose", 0.240)], far, ROD.adjuster, RATIO, gaps=True,
+                      feeling=sharp)  # fmt: skip
+    assert step is not None
+    assert step.step == "gap"
+    near = [Trial(1, 7.30, "loose", 0.240), Trial(2, 7.44, "loose", 0.016)]
+    assert read_bracket(near, RATIO, sharp).settled
+
+
+def test_a_rocker_as_built_contradicts_nobody() -> None:
+    """Both true at a zero lash of 7.6135: a gap of .195 at 7.5125, and tight at 7.61875."""
+    trials = [Trial(1, 7.5125, "loose", 0.195), Trial(2, 7.61875, "tight")]
+    for ratio in (1.6, 1.6 * 1.09):
+        found = read_bracket(trials, ratio)
+        assert found.contradictions == ()
+        assert found.low_in is not None
+        assert found.high_in is not None
+        assert found.low_in - 0.002 < 7.6135 < found.high_in + 0.002
+    words = read_bracket([Trial(1, 7.5, "loose", 0.30), Trial(2, 7.55, "tight")], RATIO)
+    assert "ratio near closed" in words.contradictions[0].sentence
+
+
 @given(st.permutations([(7.25, "loose", 0.130), (7.35, "tight", None), (7.3, "loose", None)]))
 def test_order_of_trials_does_not_matter(entries: list[tuple[float, str, float | None]]) -> None:
     trials = [Trial(n, x, feel, gap) for n, (x, feel, gap) in enumerate(entries, 1)]  # type: ignore[arg-type]
     found = read_bracket(trials, RATIO)
-    assert found.estimate_in == pytest.approx(7.33125, abs=5e-4)
+    assert found.estimate_in == pytest.approx(7.3318, abs=5e-4)
     assert found.u_in == pytest.approx(read_bracket(trials[::-1], RATIO).u_in)
 
 

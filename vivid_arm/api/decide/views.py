@@ -159,7 +159,7 @@ def rod_out(state: BuildState) -> RodOut:
     build = state.build
     figures = rod_figures(build)
     length = centre_length_in(state)
-    ratio = max(state.ratios[k].value for k in KINDS)
+    ratio = float(max(build.ratio_intake, build.ratio_exhaust))  # the spring's, valve open
     room = None
     if figures.trial_diameter_in is not None and figures.clearance_in is not None:
         found = largest_diameter(

@@ -112,9 +112,9 @@ def judged(
 LIKELY, WORTH_READING, ENOUGH_TRIES = 0.5, 0.05, 3
 """A setting likelier than not is tried where a reading would make it no surer than this more,
 or where three have not made it sure."""
-SURE_TRIED = 0.95
+SURE_TRIED = 0.94
 """How likely a mark that was made must be good, where its width alone does not tell."""
-SURE_GOOD = 0.97
+SURE_GOOD = 0.965
 """How likely a setting must leave a good mark to be settled without having been tried."""
 NONE_SERVES = 0.05
 """Below this chance at every setting that can be had, stand or rocker are asked for."""

@@ -114,7 +114,8 @@ def _sinks(told: _Told) -> Verdict:
         "conflict",
         "The plunger sinks, or the lobe is not the card's.",
         f"Net lift {{h}} at try {told.number(doubt.attempt)}, {{p}} expected: "
-        f"{100 * doubt.lift_in / doubt.expected_in:.0f} %. The mark then stands as with a shorter rod.",
+        f"{100 * doubt.lift_in / doubt.expected_in:.0f} %. "
+        "The mark then stands as with a shorter rod.",
         "Use a solid lifter; or enter how far the plunger sinks: an indicator on it, or two rods "
         "of a known difference. Until then neither height nor R0 is taken from this mark.",
         smalls={"h": doubt.lift_in, "p": doubt.expected_in},

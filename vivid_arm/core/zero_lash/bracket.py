@@ -31,6 +31,11 @@ Feel = Literal["loose", "zero", "tight"]
 SETTLED_WITHIN_IN = 0.003
 SETTLED_PROBABILITY = 0.95
 START_SHORT_TURNS = 2.0
+NEAR_GAP_IN = 0.060
+"""Up to this gap at the tip the ratio is the one near closed: common practice."""
+LONG_GAP_IN = 0.100
+"""A gap over this at the tip never settles alone: common practice."""
+CAUGHT_SIGMA = 3.0
 _GRID_IN = 0.0001
 _MARGIN_IN = 0.15
 
@@ -42,19 +47,32 @@ class Feeling:
     ``band_in``: half-width of the lengths felt as zero. ``sd_in``: scatter of
     one feel. ``gap_sd_in``: scatter of a gap at the tip, scaled like a feeler
     that drags lightly with the next thou refusing. ``ratio_half_width``: the
-    catalogue ratio differs from the ratio near closed by up to this share.
-    All common practice.
+    ratio near closed is known within this share. ``fade`` and ``fade_sd``: by how much
+    the ratio falls over an inch of rod as the valve opens, as a share, and its standard
+    uncertainty. All common practice.
     """
 
     band_in: float = 0.002
     sd_in: float = 0.001
     gap_sd_in: float = 0.0015
     ratio_half_width: float = 0.10
+    fade: float = 0.15
+    fade_sd: float = 0.12
 
     @property
     def ratio_sd(self) -> float:
         """Relative standard uncertainty of R0: half-width / sqrt(3) (GUM 4.3.7)."""
         return self.ratio_half_width / sqrt(3)
+
+    def missing_in(self, gap_in: float, ratio: float) -> tuple[float, float]:
+        """What a gap leaves missing of the rod, and how well the fade knows it, inches.
+
+        Up to 0.060 it is gap / R0. Beyond, g = R0 m (1 - fade m): the ratio falls as the valve
+        opens, so that a long gap stands for more rod.
+        """
+        plain = gap_in / ratio
+        second = plain * max(gap_in - NEAR_GAP_IN, 0.0) / ratio
+        return plain + self.fade * second, second * self.fade_sd
 
     @property
     def zero_reach_in(self) -> float:
@@ -129,8 +147,15 @@ class Bracket:
     contradictions: tuple[Contradiction, ...]
 
     @property
+    def only_long_gaps(self) -> bool:
+        """Whether nothing but gaps too long to settle by says where zero lash is."""
+        near = any((t.gap_in or 0.0) <= LONG_GAP_IN for t in self.gaps)
+        return bool(self.gaps) and not (near or self.zeros or self.shortest_tight)
+
+    @property
     def settled(self) -> bool:
-        return self.estimate_in is not None and self.within_probability >= SETTLED_PROBABILITY
+        sure = self.within_probability >= SETTLED_PROBABILITY
+        return self.estimate_in is not None and sure and not self.only_long_gaps
 
 
 def read_bracket(
@@ -218,7 +243,7 @@ def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[f
         if trial.feel in ("tight", "zero"):
             high = min(high, x + slack)
     if all(t.feel == "loose" for t in trials):
-        far = max(t.length_in + (t.gap_in or 0.0) / ratio * 1.5 for t in trials)
+        far = max(t.length_in + (t.gap_in or 0.0) / ratio * 1.7 for t in trials)
         high = max(high, far + _MARGIN_IN)
     return low, max(high, low + _MARGIN_IN)
 
@@ -232,18 +257,18 @@ def _feel_probability(trial: Trial, grid: Floats, feeling: Feeling) -> Floats:
 
 
 def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feeling) -> Floats:
-    """Log likelihood (n,) of the lengths x + g/R0: covariance s²·I + u²·m·mᵀ, m = g/R0.
+    """Log likelihood (n,) of the lengths x + m: covariance s²·I + u²·m·mᵀ + f·fᵀ.
 
-    The ratio's relative error u is common to all gaps (GUM 5.2.2); a loose rod
-    is shorter than zero lash.
+    m is what a gap leaves missing; the ratio's relative error u and what its fade leaves open,
+    f, are common to all gaps (GUM 5.2.2); a loose rod is shorter than zero lash.
     """
-    x = np.array([t.length_in for t in gaps])[:, None]
-    m = np.array([t.gap_in for t in gaps], dtype=np.float64)[:, None] / ratio
-    off = x + m - grid[None, :]
-    s2 = (feeling.gap_sd_in / ratio) ** 2
-    u2 = feeling.ratio_sd**2
-    shrink = u2 / (s2 + u2 * float((m**2).sum()))
-    square = ((off**2).sum(axis=0) - shrink * (m * off).sum(axis=0) ** 2) / s2
+    x = np.array([t.length_in for t in gaps])
+    missing = [feeling.missing_in(t.gap_in or 0.0, ratio) for t in gaps]
+    m, fade_u = np.array(missing).T
+    covariance = np.eye(len(x)) * (feeling.gap_sd_in / ratio) ** 2
+    covariance += feeling.ratio_sd**2 * np.outer(m, m) + np.outer(fade_u, fade_u)
+    off = (x + m)[:, None] - grid[None, :]
+    square = np.einsum("it,it->t", off, np.linalg.solve(covariance, off))
     return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
 
 
@@ -290,10 +315,11 @@ def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float
         )
     if trial.gap_in is None:
         return trial.length_in, float("inf")
-    slack = 3 * feeling.gap_sd_in / ratio
-    missing = trial.gap_in / ratio
-    shortest = missing / (1 + feeling.ratio_half_width) - slack
-    longest = missing / (1 - feeling.ratio_half_width) + slack
+    missing, fade_u = feeling.missing_in(trial.gap_in, ratio)
+    slack = CAUGHT_SIGMA * (feeling.gap_sd_in / ratio + fade_u)
+    share = min(CAUGHT_SIGMA * feeling.ratio_sd, 0.5)
+    shortest = missing / (1 + share) - slack
+    longest = missing / (1 - share) + slack
     return trial.length_in + max(shortest, 0.0), trial.length_in + longest
 
 
@@ -306,9 +332,12 @@ def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:
     if a.feel == "zero" and b.feel == "zero":
         return f"Trials {a.number} and {b.number} both say zero, too far apart to be one length."
     said = "its gap" if a.gap_in is not None else a.feel
+    by_gap = a.gap_in is not None or b.gap_in is not None
     other = "its gap" if b.gap_in is not None else b.feel
+    cause = " The ratio near closed may be another than thought." if by_gap else ""
     return (
         f"Trial {a.number} ({said}) asks for a longer rod than trial {b.number} ({other}) allows."
+        f"{cause}"
     )
 
 

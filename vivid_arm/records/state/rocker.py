@@ -348,20 +348,19 @@ _NO_R0: tuple[Finding, ...] = ("narrow", "sinks", "trend", "conflict")
 
 
 def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:
-    """R0 of a kind: the geometry's where the builder entered it and it is known within 3 %.
+    """R0 of a kind: by its geometry and marks, else what a usual rocker of its ratio has.
 
     ``logs`` are the kind's valves' logs; the one with most marks speaks.
     """
-    if entered_of(build, kind) is None:
-        return catalogue_ratio(build, kind)
     most = max(logs, key=lambda log: sum(1 for r in log if r.kind == "mark"), default=())
     try:
         arm = RockerState(build, kind, most, None)
+        if arm.contradiction or arm.judged.finding in _NO_R0:
+            arm = RockerState(build, kind, (), None)
         value, u = arm.ratio
     except InputError:
         return catalogue_ratio(build, kind)
-    if arm.contradiction or arm.judged.finding in _NO_R0:
+    if not 1.0 <= value <= 2.5:
         return catalogue_ratio(build, kind)
-    if not 1.0 <= value <= 2.5 or not u <= R0_KNOWN_WITHIN * value:
-        return catalogue_ratio(build, kind)
-    return Ratio(value, u / value * 3**0.5, geometry=True)
+    known = entered_of(build, kind) is not None and u <= R0_KNOWN_WITHIN * value
+    return Ratio(value, u / value * 3**0.5, geometry=known)

@@ -77,9 +77,13 @@ class Ratio:
 
     @property
     def words(self) -> str:
-        """How it is known, where it is not the catalogue's."""
+        """How it is known."""
         if not self.geometry:
-            return ""
+            within = f"{2 * self.half_width / 3**0.5:.0%} (k = 2)"
+            return (
+                f"R0, near closed, is taken as {self.value:.3g} ± {within}: a usual rocker's, "
+                "above its catalogue ratio."
+            )
         return (
             f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "
             "the catalogue ratio is no longer used."
