@@ -114,6 +114,55 @@ def test_count_back_finds_the_slip(client: TestClient, make_build: Make, trial: 
     assert "0.0250 in longer" in line["sentence"]
 
 
+def test_a_count_back_that_fails_is_a_conflict(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    """11 tight, 10 loose, 10 1/2 zero, counted back 10: half a turn is missing somewhere."""
+    build = make_build()
+    trial(build, 0, "11", "tight")
+    trial(build, 0, "10 3/8", "loose")
+    settled = trial(build, 0, "10 1/2", "zero").json()
+    assert settled["verdict"]["state"] == "settled"
+    here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    counted = client.post(f"{here}/count-backs", json={"key": str(uuid4()), "turns": "10"}).json()
+    assert counted["verdict"]["state"] == "conflict"
+    assert counted["verdict"]["what"].startswith("Counted back 10 turns")
+    assert client.get(f"/api/builds/{build['id']}/decide").json() is None, "nothing is settled"
+    line = counted["log"][-1]["id"]
+    body = {"key": str(uuid4()), "reading_id": line, "reason": "Turns miscounted"}
+    assert client.post(f"{here}/voids", json=body).status_code == 201
+    assert client.get(here).json()["verdict"]["state"] == "settled"
+
+
+@pytest.mark.parametrize(
+    ("text", "turns", "length"),
+    [("7.3", None, 7.3), ("7.5125 in", None, 7.5125), ("10 1/4", 10.25, 7.3125),
+     ("7 1/4", 7.25, 7.1625), ("7.25 turns", 7.25, 7.1625), ("190.5 mm", None, 7.5),
+     ("7.25 in", 9.0, 7.25), ("10.5", 10.5, 7.325)],
+)  # fmt: skip
+def test_a_length_typed_for_a_checking_rod_is_a_length(
+    make_build: Make, trial: Trial, text: str, turns: float | None, length: float
+) -> None:
+    """A rod of 6.800 to 7.800: inside its lengths a length, inside its turns turns."""
+    answer = trial(make_build(), 0, text, "loose")
+    assert answer.status_code == 201, answer.text
+    line = answer.json()["log"][0]
+    assert line["length_in"] == pytest.approx(length, abs=1e-5)
+    assert line["turns"] == (pytest.approx(turns) if turns is not None else None) or turns is None
+
+
+def test_a_figure_that_is_turns_and_length_is_asked(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    build = make_build()
+    asked = trial(build, 0, "7.25", "loose")
+    assert asked.status_code == 409
+    by_turns, by_length = asked.json()["context"]["choices"]
+    assert by_turns["words"] == "7.25 turns: 7.1625 in"
+    kept = trial(build, 0, by_length["change"]["setting"], "loose").json()
+    assert kept["log"][0]["length_in"] == pytest.approx(7.25)
+
+
 def test_stale_tab_gets_both_values(client: TestClient, make_build: Make) -> None:
     build = make_build()
     url = f"/api/builds/{build['id']}"

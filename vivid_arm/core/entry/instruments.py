@@ -4,16 +4,20 @@ Source: a maker's limits as a rectangle, half-width / sqrt(3) (JCGM 100:2008, GU
 counting back to closed is common practice.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import ceil, floor, sqrt
 
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     LengthField,
+    Unit,
     check_range,
     check_turns,
     format_length,
     format_turns,
+    parse_length,
+    parse_turns,
 )
 from vivid_arm.core.errors import InputError
 
@@ -141,6 +145,50 @@ class Indicator:
     def field(self) -> LengthField:
         """What it can read as a movement of the rod."""
         return FIELDS["push"]
+
+
+@dataclass(frozen=True)
+class RodSetting:
+    """What a text typed for a checking rod can mean: turns, a length (inches), or both."""
+
+    turns: float | None
+    length_in: float | None
+
+
+def setting_of(rod: CheckingRod, text: str, unit: Unit = "in") -> RodSetting:
+    """Turns or length, as a text typed for a checking rod can mean.
+
+    With "turns" or as whole turns and fractions it is turns; with a unit of length a length. A
+    decimal figure is what the rod can be set to: one inside its lengths a length, one inside its
+    turns turns, one inside both is both. Raises InputError for neither.
+
+    >>> rod = CheckingRod(6.800, 0.050, 20)
+    >>> [setting_of(rod, t) for t in ("7.3", "7 1/4", "7.25 in", "0.25")]
+    [RodSetting(turns=None, length_in=7.3), RodSetting(turns=7.25, length_in=None), \
+RodSetting(turns=None, length_in=7.25), RodSetting(turns=0.25, length_in=None)]
+    """
+    raw = text.strip().lower()
+    bare = raw.removesuffix("turns").removesuffix("turn").strip()
+    if bare != raw or not ("." in raw or "," in raw or raw.endswith(("mm", "in", '"', "thou"))):
+        return RodSetting(parse_turns(bare), None)
+    longest = rod.closed_in + rod.most_turns * rod.pitch_in
+    length = _or_none(lambda: float(parse_length(raw, FIELDS["rod_length"], unit).inches))
+    if length is not None and not rod.closed_in - 1e-9 <= length <= longest + 1e-9:
+        length = None
+    turns = None
+    if not raw.endswith(("mm", "in", '"', "thou")):
+        turns = _or_none(lambda: parse_turns(raw))
+        turns = None if turns is None or turns > rod.most_turns else turns
+    if turns is None and length is None:
+        return RodSetting(parse_turns(raw), None)
+    return RodSetting(turns, length)
+
+
+def _or_none(read: Callable[[], float]) -> float | None:
+    try:
+        return read()
+    except InputError:
+        return None
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.entry.instruments import CountBack
+from vivid_arm.core.entry.lengths import Unit, format_length, format_small, format_turns
 from vivid_arm.core.rods.decide import Decision
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import Candidate, Choice, Lifter
@@ -95,6 +96,21 @@ def zero_lash_verdict(
         "No trial on this valve yet.",
         "The length is known only once a rod was felt on the base circle.",
         then or "Set the rod a little short, seat rocker and fastener, and feel it.",
+    )
+
+
+def count_verdict(count: CountBack) -> Verdict:
+    """A count-back that does not agree: every trial since the slip is off by it."""
+    ran, counted = format_turns(count.running_turns), format_turns(count.counted_turns)
+    way = "longer" if count.error_in > 0 else "shorter"
+    return Verdict(
+        "conflict",
+        f"Counted back {counted} turns, the running count says {ran}.",
+        f"Trials since the slip were {{d}} {way} than written down: nothing is settled by them.",
+        f"If {counted} was right, strike out the trials since the slip and set the rod again from "
+        "closed; if it was miscounted, strike the count-back out.",
+        {},
+        {"d": abs(count.error_in)},
     )
 
 

@@ -12,7 +12,7 @@ from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.rods.preload import Lifter, exact_length_in
-from vivid_arm.core.said.verdicts import Verdict, measured_verdict, zero_lash_verdict
+from vivid_arm.core.said.verdicts import Verdict, count_verdict, measured_verdict, zero_lash_verdict
 from vivid_arm.core.zero_lash.bracket import (
     Bracket,
     Feel,
@@ -233,8 +233,20 @@ class ValveState(_OfBuild):
             return None
         return rod.turns_for(self.next_trial.length_in)
 
+    @property
+    def failed_count(self) -> CountBack | None:
+        """The last count-back where it disagrees and trials from before it still count."""
+        lines = [e for e in self.log if e.struck_by is None]
+        counts = [(i, e.count) for i, e in enumerate(lines) if e.count is not None]
+        if not counts or counts[-1][1].agrees:
+            return None
+        at, last = counts[-1]
+        return last if any(e.row.kind == "trial" for e in lines[:at]) else None
+
     @cached_property
     def verdict(self) -> Verdict:
+        if self.failed_count is not None:
+            return count_verdict(self.failed_count)
         if self.measures and not self.bracket.contradictions:
             return measured_verdict(self.combined, self.measures, self.bracket, self.lifter)
         instrument = self.build.instrument
@@ -283,7 +295,7 @@ class ValveState(_OfBuild):
         """
         if self.estimate_in is None or self.u_in is None:
             return None
-        if not self.measures and not self.bracket.settled:
+        if not self.measures and (not self.bracket.settled or self.failed_count):
             return None
         zero_lash = self.estimate_in + self.seat_shift_in
         return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, self.u_in)

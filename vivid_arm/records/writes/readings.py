@@ -7,7 +7,7 @@ from typing import Any, Literal, cast
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.instruments import Caliper, CheckingRod
+from vivid_arm.core.entry.instruments import Caliper, CheckingRod, setting_of
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     LengthField,
@@ -45,6 +45,7 @@ def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | Non
     Raises InputError for anything that cannot be right, Conflict when the key
     or the reading to replace was used before.
     """
+    _ask_turns_or_length(valve, entry)
     append_reading(session, trial_line(session, valve, entry, at))
 
 
@@ -117,11 +118,37 @@ def _this_one(tool: Instrument) -> dict[str, Any]:
     return {"instrument_id": tool.id, "instrument_version": tool.version, "sure": True}
 
 
+def _ask_turns_or_length(valve: Valve, entry: TrialIn) -> None:
+    """Raises Conflict where a bare figure could be turns of the rod as well as its length."""
+    tool = rod_of(valve.build.instrument) if valve.build.instrument else None
+    if not isinstance(tool, CheckingRod):
+        return
+    meant = setting_of(tool, entry.setting, entry.unit)
+    if meant.turns is None or meant.length_in is None:
+        return
+    by_turns = format_length(tool.length_in(meant.turns), entry.unit)
+    text = entry.setting.strip()
+    raise Conflict(
+        f"{text} can be turns ({by_turns}) or a length of this rod.",
+        {"setting": text},
+        {"setting": ""},
+        [
+            (f"{text} turns: {by_turns}", {"setting": f"{text} turns"}),
+            (f"A length: {format_length(meant.length_in)}", {"setting": f"{meant.length_in} in"}),
+        ],
+    )
+
+
 def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decimal | None, Decimal]:
     rod = rod_of(instrument)
     if isinstance(rod, CheckingRod):
-        turns = parse_turns(text)
-        return exact(turns), exact(rod.length_in(turns))
+        meant = setting_of(rod, text, unit)
+        if meant.turns is not None:
+            return exact(meant.turns), exact(rod.length_in(meant.turns))
+        assert meant.length_in is not None
+        turns = rod.turns_for(meant.length_in)
+        whole = turns is not None and abs(rod.length_in(turns) - meant.length_in) < 1e-6
+        return (exact(turns) if turns is not None and whole else None), exact(meant.length_in)
     if isinstance(rod, Caliper):
         return None, parse_length(text, rod.field, unit).inches
     raise InputError(
