@@ -112,6 +112,8 @@ def judged(
 LIKELY, WORTH_READING, ENOUGH_TRIES = 0.5, 0.05, 3
 """A setting likelier than not is tried where a reading would make it no surer than this more,
 or where three have not made it sure."""
+AS_READ = 0.6
+"""How likely a mark that reads good must be by everything else that is known."""
 SURE_TRIED = 0.94
 """How likely a mark that was made must be good, where its width alone does not tell."""
 SURE_GOOD = 0.965
@@ -207,22 +209,24 @@ def _placed(found: MarksFit) -> bool:
 def good_mark(found: MarksFit, seen: SeenMark) -> bool:
     """Whether a try's mark is good in itself: in the middle or square, clear, as narrow as can be.
 
-    Both edges must be seen; anything else tells too little. A shoe's least width hangs on its
-    radius: its mark is good where everything known says so.
+    Both edges must be seen; anything else tells too little. A roller's mark that reads good must
+    also be likelier so than not by all that is known. Where that is nearly sure it decides alone,
+    and for a shoe it must be: its least width hangs on its radius.
     """
     if seen.edges_in is None:
         return False
     chance = float(good_chance(found, np.array([seen.setting_in]))[0])
-    if found.sheet.tip == "shoe" or chance >= SURE_TRIED or chance < LIKELY:
+    if chance >= SURE_TRIED or found.sheet.tip == "shoe":
         return chance >= SURE_TRIED
     inboard, outboard = seen.edges_in
     row = settings_row(found, np.array([seen.setting_in]))
-    arm, film = (found.unknowns[UNKNOWNS.index(name)] for name in ("arm_in", "film_in"))
-    least = float(least_width(np.asarray(arm), row.lift_in)[0]) + float(film)
+    arm, film = (np.asarray(found.unknowns[UNKNOWNS.index(n)]) for n in ("arm_in", "film_in"))
+    least = float(least_width(arm, row.lift_in)[0] + film)
     square = seen.angle_deg is not None and abs(seen.angle_deg) <= SQUARE_WITHIN_DEG
     edge = found.sheet.stem_in / 2 - EDGE_CLEAR_IN
     return (
-        (abs(inboard + outboard) / 2 <= MIDDLE_WITHIN_IN or square)
+        chance >= AS_READ
+        and (abs(inboard + outboard) / 2 <= MIDDLE_WITHIN_IN or square)
         and -edge <= inboard
         and outboard <= edge
         and outboard - inboard <= least + WIDTH_WITHIN_IN

@@ -108,12 +108,15 @@ table {
 }
 td {
   vertical-align: top;
+  font-size: 14px;
+  padding-right: 4px;
 }
 tbody th {
   font-weight: 400;
-  font-size: 14px;
+  font-size: 13px;
+  line-height: 1.1;
+  text-align: left;
   color: var(--quiet);
-  white-space: nowrap;
 }
 thead th {
   font-size: 14px;
@@ -134,8 +137,9 @@ thead button {
 thead .setting {
   display: block;
   padding: 0;
-  font-size: 16px;
+  font-size: 14px;
   font-weight: 600;
+  white-space: nowrap;
   color: var(--ink);
   text-decoration: underline dotted;
 }
