@@ -263,19 +263,19 @@ def trade(own: Engine) -> Done:
 
 def report(name: str, engines: list[Engine], ends: list[Done]) -> None:
     """Print the shares of one way."""
-    settled = [(e, d) for e, d in zip(engines, ends, strict=True) if d.settled_in is not None]
-    wrong = [d for e, d in settled if not e.acceptable(d.settled_in or 0.0)]
-    open_ = [(e, d) for e, d in zip(engines, ends, strict=True) if d.settled_in is None]
+    settled = [(e, end) for e, end in zip(engines, ends, strict=True) if end.settled_in is not None]
+    wrong = [end for e, end in settled if not e.acceptable(end.settled_in or 0.0)]
+    open_ = [(e, end) for e, end in zip(engines, ends, strict=True) if end.settled_in is None]
     servable = [e for e in engines if e.servable()]
-    refused = [d for e, d in open_ if e.servable()]
+    refused = [end for e, end in open_ if e.servable()]
     print(
         f"{name}: settled {len(settled)} of {len(engines)}, of these acceptable "
         f"{100 * (1 - len(wrong) / max(1, len(settled))):.1f} %; refused though acceptable "
         f"{len(refused)} of {len(servable)} ({100 * len(refused) / len(servable):.1f} %); "
-        f"readings {np.mean([d.readings for d in ends]):.2f}"
+        f"readings {np.mean([end.readings for end in ends]):.2f}"
     )
-    print("  settled wrongly by:", dict(Counter(d.finding for d in wrong)))
-    print("  refused by:", dict(Counter(d.finding for d in refused)))
+    print("  settled wrongly by:", dict(Counter(end.finding for end in wrong)))
+    print("  refused by:", dict(Counter(end.finding for end in refused)))
 
 
 def main() -> None:
