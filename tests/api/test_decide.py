@@ -105,6 +105,24 @@ def test_a_school_brings_its_window_and_an_own_figure_ends_it(
     assert (own["preload_school"], own["preload_target_in"]) == (None, pytest.approx(0.095))
 
 
+def test_a_school_brings_its_window_to_a_new_build_too(client: TestClient) -> None:
+    def made(**settings: Any) -> Json:
+        body = {"id": str(uuid4()), "name": "New"} | settings
+        answer = client.post("/api/builds", json=body)
+        assert answer.status_code == 201, answer.text
+        kept: Json = answer.json()
+        return kept
+
+    school = made(preload_school="tie_bar")
+    window = [school[f"preload_{name}_in"] for name in ("low", "high", "target")]
+    assert window == pytest.approx([0.040, 0.060, 0.050])
+    own = made(preload_school="tie_bar", preload_high_in=0.055, preload_low_in=0.045,
+               preload_target_in=0.05)  # fmt: skip
+    assert own["preload_high_in"] == 0.055
+    long = made(preload_school="long_travel")
+    assert (long["travel_in"], long["preload_high_in"]) == (0.200, 0.100)
+
+
 def near_closed(client: TestClient, build: Json) -> float:
     """R0 as the build has it."""
     return float(client.get(url(build, "valves", build["valves"][0]["id"])).json()["ratio"])

@@ -15,7 +15,7 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 @router.post("", status_code=201)
 def make_build(body: BuildIn, session: Tx) -> BuildSummary:
     """Make a build. Safe to repeat: the same id gives the build already made."""
-    build = setup.new_build(session, dict(body))
+    build = setup.new_build(session, dict(body), given=body.model_fields_set)
     return build_summary(build_state(session, build.id))
 
 

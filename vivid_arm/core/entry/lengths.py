@@ -209,7 +209,7 @@ def parse_stack(text: str, field: LengthField, unit: Unit = "in") -> Decimal:
 
 
 def parse_degrees(text: str) -> float:
-    """Read a typed angle in degrees: ``1.5``, ``-0,5°``.
+    """Read a typed angle in degrees: ``1.5``, ``-0,5°``; ``90`` is a square arm, 0.
 
     >>> parse_degrees("-1.5°")
     -1.5
@@ -218,6 +218,8 @@ def parse_degrees(text: str) -> float:
     """
     raw = text.strip()
     value = _number(raw.rstrip("°").strip()) if len(raw) <= _LONGEST_TEXT else None
+    if value == 90:
+        return 0.0
     if value is None or abs(value) > _MOST_DEGREES:
         raise InputError(
             "angle",

@@ -4,7 +4,7 @@ Shared by the web interface and the demo shop, so that both go through the same
 checks. The caller owns the transaction.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from datetime import UTC, datetime
 from typing import Any, cast
 from uuid import UUID
@@ -19,7 +19,7 @@ from vivid_arm.core.engine.cam import read_lobe_table
 from vivid_arm.core.engine.layout import KINDS, Layout, ValveKind, check_cylinders
 from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
 from vivid_arm.core.errors import InputError, within
-from vivid_arm.core.rods.preload import school_of
+from vivid_arm.core.rods.preload import USUAL_TRAVEL_IN, PreloadSchoolCode, school_of
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.records.fields import check_fields, fault_of, field_of, label_of
 from vivid_arm.records.rows.builds import fit_valves, insert_build
@@ -110,8 +110,14 @@ def check_instrument(row: Instrument) -> None:
     within("most_turns", "Turns the rod opens", most, 1, 60, remedy=counted_out)
 
 
-def new_build(session: Session, values: Mapping[str, Any]) -> Build:
-    """Keep a new build with its valves. Raises InputError for a set-up that cannot be right."""
+def new_build(session: Session, values: Mapping[str, Any], given: Collection[str] = ()) -> Build:
+    """Keep a new build with its valves. Raises InputError for a set-up that cannot be right.
+
+    ``given`` names what was asked for: a preload school brings its window, unless that was.
+    """
+    code = values.get("preload_school")
+    if code is not None and "preload_school" in given and not set(_WINDOW) & set(given):
+        values = dict(values) | _window(code, values if "travel_in" in given else {})
     build = Build(**_columns(Build, BuildSettings, values))
     check_build(session, build)
     return insert_build(session, build)
@@ -142,11 +148,18 @@ def _with_school(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
         return found | {"preload_school": None}
     if code is None or not {"preload_school", "travel_in"} & set(found):
         return found
+    return found | _window(code, found, float(row.travel_in))
+
+
+def _window(
+    code: PreloadSchoolCode, values: Mapping[str, Any], usual_in: float = USUAL_TRAVEL_IN
+) -> dict[str, float]:
+    """The window of a school on the travel given, else its own or the usual one."""
     school = school_of(code)
-    travel = found.get("travel_in") or school.travel_in or float(row.travel_in)
+    travel = values.get("travel_in") or school.travel_in or usual_in
     lifter = school.lifter(travel)
     window = (lifter.low_in, lifter.high_in, lifter.target_in)
-    return found | dict(zip(_WINDOW, window, strict=True)) | {"travel_in": travel}
+    return dict(zip(_WINDOW, window, strict=True)) | {"travel_in": travel}
 
 
 def check_build(session: Session, build: Build) -> None:
