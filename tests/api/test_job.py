@@ -114,6 +114,23 @@ def test_count_back_finds_the_slip(client: TestClient, make_build: Make, trial: 
     assert "0.0250 in longer" in line["sentence"]
 
 
+def test_pairs_of_gaps_tell_the_ratio_of_all_valves_of_a_kind(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    """Derived by hand: 50 thou of rod close 80 thou of gap at 1I, so that 2I's R0 is near 1.6."""
+    build = make_build()
+    here = f"/api/builds/{build['id']}/valves"
+    valves = {v["name"]: i for i, v in enumerate(build["valves"])}
+    before = client.get(f"{here}/{build['valves'][valves['2I']]['id']}").json()["ratio"]
+    trial(build, valves["1I"], "10", "loose", gap="0.090")
+    trial(build, valves["1I"], "11", "loose", gap="0.010")
+    other = client.get(f"{here}/{build['valves'][valves['2I']]['id']}").json()
+    assert abs(other["ratio"] - 1.6) < 0.4 * abs(before - 1.6)
+    assert "pairs of gaps" in other["ratio_words"]
+    exhaust = client.get(f"{here}/{build['valves'][valves['2E']]['id']}").json()
+    assert exhaust["ratio"] == before, "the exhausts are as they were"
+
+
 def test_a_count_back_that_fails_is_a_conflict(
     client: TestClient, make_build: Make, trial: Trial
 ) -> None:

@@ -103,8 +103,7 @@ class Correction:
     ``exact_in`` and its standard uncertainty, ``rounded_in`` what can be had,
     ``at`` and ``now`` what it and the present setting give (one row each), with
     the standard uncertainties of mark ends and angle at the rounded setting.
-    ``aim_u_in`` is how well the school's aim itself is known there; where there is no setting,
-    ``toward`` is the way that comes nearer (+1 more, -1 less).
+    Where there is no setting, ``toward`` is the way that comes nearer (+1 more, -1 less).
     """
 
     school: MarkSchool
@@ -116,7 +115,6 @@ class Correction:
     end_u_in: tuple[float, float]
     angle_u_deg: float
     refused: str
-    aim_u_in: float = inf
     toward: int = 0
 
     @property
@@ -166,7 +164,7 @@ def correct(
     exact, toward = _root(found, school, now_in)
     if exact is None:
         return Correction(
-            school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school], inf, toward
+            school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school], toward
         )
     _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, exact, school))
     gain = _gain(found, school, exact)
@@ -177,7 +175,7 @@ def correct(
     _, inboard_u, outboard_u, angle_u = found.spread(slopes)
     return Correction(
         school, exact, aim_u / max(abs(gain), 1e-9), rounded, now, at,
-        (float(inboard_u), float(outboard_u)), float(angle_u), at.refused[0], aim_u,
+        (float(inboard_u), float(outboard_u)), float(angle_u), at.refused[0],
     )  # fmt: skip
 
 

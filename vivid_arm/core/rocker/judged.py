@@ -181,19 +181,6 @@ def _doubted(found: MarksFit, hunt: LiftHunt | None) -> Judged | None:
     return None if conflict is None else Judged("conflict", doubt=conflict)
 
 
-def _sure(correction: Correction, step_in: float) -> bool:
-    """Whether a school's setting is known (k = 2) within a step, or its aim within a good mark's.
-
-    Half an inch of shim steps is as fine as an arm can be called square.
-    """
-    aim = MIDDLE_WITHIN_IN if correction.school == "centred" else AIM_KNOWN_IN
-    return 2 * correction.u_in <= step_in or 2 * correction.aim_u_in <= aim
-
-
-AIM_KNOWN_IN = 0.015
-"""How well the fulcrum's height must be known (k = 2) for an arm within 1 degree of square."""
-
-
 def _off_one_edge(found: MarksFit) -> bool:
     """Whether all there is, is a mark that runs off the tip: how far off is not known."""
     made = [t for t in found.tries if t.sweeps]

@@ -11,10 +11,11 @@ from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
 from vivid_arm.core.heads.spread import PlacedValve, Spread, placed, read_spread
 from vivid_arm.core.rods.groups import MeasuredValve
+from vivid_arm.core.zero_lash.bracket import Trial
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
 from vivid_arm.records.state.valve import ValveState, _OfBuild
-from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
+from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature, Valve
 
 
 class Shop(Protocol):
@@ -41,18 +42,38 @@ class HeadsState(_OfBuild):
     ) -> None:
         super().__init__(build)
         self._shop = shop
-        self.ratios: dict[ValveKind, Ratio] = {
+        known: dict[ValveKind, Ratio] = {
             kind: ratio_known(
                 build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
             )
             for kind in KINDS
         }
+        trials = {v.id: self._gap_trials(v, logs.get(v.id, ()), known) for v in build.valves}
+        of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
+        self.ratios: dict[ValveKind, Ratio] = {
+            k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
+        }
         self.predictions = predictions_of(build, self.ratios)
         self.valves = [
-            ValveState(build, v, logs.get(v.id, ()), self.ratios[kind], self.predictions.get(kind))
+            ValveState(
+                build,
+                v,
+                logs.get(v.id, ()),
+                known[kind].learned([trials[i] for i in of_kind[kind] if i != v.id]),
+                self.predictions.get(kind),
+            )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
+
+    @staticmethod
+    def _gap_trials(
+        valve: Valve, log: Sequence[Reading], known: Mapping[ValveKind, Ratio]
+    ) -> Sequence[Trial]:
+        """A valve's trials where a gap was read: they tell of the ratio near closed."""
+        if not any(row.gap_in is not None for row in log):
+            return ()
+        return ValveState(valve.build, valve, log, known[cast(ValveKind, valve.kind)]).trials
 
     @cached_property
     def box(self) -> Sequence[BoxRod]:

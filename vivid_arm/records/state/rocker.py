@@ -288,6 +288,8 @@ class RockerState:
     @cached_property
     def judged(self) -> Judged:
         """What the tries come to."""
+        if not self.fit.tries:
+            return Judged("nothing")
         following = self.next_readings
         return judged(
             self.fit,

@@ -1,6 +1,6 @@
 """A build's set-up rows as the core's things."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -9,8 +9,9 @@ from vivid_arm.core.engine.layout import KINDS, Engine, Layout, ValveKind, usual
 from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnds, convert
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
 from vivid_arm.core.rods.preload import Lifter
-from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, check_ratio
+from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
 from vivid_arm.core.zero_lash.methods import Source
+from vivid_arm.core.zero_lash.near_closed import learned_ratio
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.records.shapes import EngineFigures, LobeFigures, LobeTable
 from vivid_arm.records.tables import Build, Instrument
@@ -75,6 +76,12 @@ class Ratio:
         """The usual figures of feel, with how well this ratio is known."""
         return replace(USUAL_FEELING, ratio_half_width=self.half_width)
 
+    def learned(self, valves: Sequence[Sequence[Trial]]) -> "Ratio":
+        """The same with what pairs of gaps tell of it."""
+        sd = self.value * self.half_width / 3**0.5
+        value, sd = learned_ratio(valves, self.value, sd)
+        return replace(self, value=value, half_width=sd / value * 3**0.5)
+
     @property
     def words(self) -> str:
         """How it is known."""
@@ -82,7 +89,7 @@ class Ratio:
             within = f"{2 * self.half_width / 3**0.5:.0%} (k = 2)"
             return (
                 f"R0, near closed, is taken as {self.value:.3g} ± {within}: a usual rocker's, "
-                "above its catalogue ratio."
+                "above its catalogue ratio, and what pairs of gaps tell."
             )
         return (
             f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "

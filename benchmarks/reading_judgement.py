@@ -1,0 +1,122 @@
+"""What "settled" is worth at zero lash: simulated valves, rockers as built, hands of several kinds.
+
+Each engine has eight valves of one kind whose rockers share a ratio near closed, 1.09 of the
+catalogue's give or take 6.5 %. A hand has its band, scatter and bias. A builder does what he is
+told at each valve; counted are false "settled" (further off than 3 thou), sound trials called
+contradicting, valves never settled in 20 trials, and trials a valve.
+"""
+
+import argparse
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from benchmarks.trials import CATALOGUE_RATIO, MOST_TRIALS, ROD, WITHIN_IN
+from vivid_arm.core.zero_lash.bracket import (
+    USUAL_FEELING,
+    Feel,
+    Trial,
+    next_trial,
+    read_bracket,
+)
+from vivid_arm.core.zero_lash.near_closed import learned_ratio
+
+NEAR_CLOSED, NEAR_CLOSED_SD = 1.09, 0.065
+HANDS = {"usual": (0.0010, 0.0), "dull": (0.0030, 0.0), "biased": (0.0010, 0.003)}
+
+
+@dataclass(frozen=True)
+class Hand:
+    """Half-width felt as zero, scatter, and how far its zero lies off, inches."""
+
+    band_in: float
+    sd_in: float
+    bias_in: float
+
+
+@dataclass
+class Tally:
+    valves: int = 0
+    settled: int = 0
+    wrong: int = 0
+    contradicted: int = 0
+    trials: int = 0
+
+
+def measure(
+    hand: Hand, truth: float, true_ratio: float, known: tuple[float, float], gaps: bool,
+    rng: np.random.Generator, tally: Tally,
+) -> list[Trial]:  # fmt: skip
+    """One valve, as told; the trials made."""
+    ratio, sd = known
+    feeling = replace(USUAL_FEELING, ratio_half_width=sd / ratio * 3**0.5)
+    trials: list[Trial] = []
+    expected = truth + rng.uniform(-0.1, 0.1)
+    step = next_trial([], read_bracket([], ratio), ROD.adjuster, ratio, gaps=gaps,
+                      expected_in=expected, feeling=feeling)  # fmt: skip
+    tally.valves += 1
+    while step is not None and len(trials) < MOST_TRIALS:
+        lash = truth - step.length_in + hand.bias_in + rng.normal() * hand.sd_in
+        feel: Feel = "zero" if abs(lash) <= hand.band_in else "loose" if lash > 0 else "tight"
+        missing = truth - step.length_in
+        gap = None
+        if gaps and feel == "loose":
+            opened = true_ratio * missing * (1 - 0.15 * missing)
+            gap = max(round(opened + rng.normal() * 0.0015, 3), 0.001)
+        trials.append(Trial(len(trials) + 1, step.length_in, feel, gap))
+        found = read_bracket(trials, ratio, feeling)
+        if found.contradictions:
+            tally.contradicted += 1
+            trials = trials[:-1]
+            tally.trials += 1
+            if tally.contradicted > 50 * tally.valves:
+                break
+        found = read_bracket(trials, ratio, feeling)
+        step = next_trial(trials, found, ROD.adjuster, ratio, gaps=gaps, feeling=feeling)
+        if found.settled:
+            break
+    found = read_bracket(trials, ratio, feeling)
+    tally.trials += len(trials)
+    if found.settled and found.estimate_in is not None:
+        tally.settled += 1
+        tally.wrong += abs(found.estimate_in - truth) > WITHIN_IN
+    return trials
+
+
+def simulate(name: str, gaps: bool, engines: int, seed: int) -> Tally:
+    """Engines of eight valves by one kind of hand."""
+    tally = Tally()
+    sd_in, bias = HANDS[name]
+    for k in range(engines):
+        rng = np.random.default_rng(seed + k)
+        hand = Hand(rng.uniform(0.001, 0.003), sd_in * rng.uniform(0.5, 1.4),
+                    bias * rng.uniform(-1, 1))  # fmt: skip
+        true_ratio = CATALOGUE_RATIO * (NEAR_CLOSED + rng.normal() * NEAR_CLOSED_SD)
+        prior = (CATALOGUE_RATIO * NEAR_CLOSED, CATALOGUE_RATIO * NEAR_CLOSED_SD)
+        made: list[list[Trial]] = []
+        for _ in range(8):
+            truth = rng.uniform(7.45, 7.85)
+            known = learned_ratio(made, *prior) if gaps else prior
+            made.append(measure(hand, truth, true_ratio, known, gaps, rng, tally))
+    return tally
+
+
+def main() -> None:
+    """Print a line for each hand, with gaps and without."""
+    options = argparse.ArgumentParser()
+    options.add_argument("--engines", type=int, default=100)
+    options.add_argument("--seed", type=int, default=0)
+    asked = options.parse_args()
+    for gaps in (True, False):
+        for name in HANDS:
+            t = simulate(name, gaps, asked.engines, asked.seed)
+            print(
+                f"{'gaps' if gaps else 'feel'}, {name} hand: false settled "
+                f"{100 * t.wrong / max(1, t.settled):.1f} %, contradicted "
+                f"{100 * t.contradicted / t.trials:.1f} % of trials, never settled "
+                f"{100 * (1 - t.settled / t.valves):.1f} %, trials {t.trials / t.valves:.2f}"
+            )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,56 @@
+"""The ratio near closed learned from what was read: two gaps of one valve, or a gap and a zero.
+
+A rod longer by d closes the gap by R0 d. The ratio is one for all valves of a kind, so that
+every pair tells of it; what is known beforehand is one more such reading.
+
+Source: gap / R0 is common practice; weights by uncertainty, JCGM 100:2008 (GUM), 5.1.2.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, USUAL_FEELING, Feeling, Trial
+
+LEAST_APART_IN = 0.005
+_SIGMA = 4.0
+
+
+def learned_ratio(
+    valves: Sequence[Sequence[Trial]],
+    ratio: float,
+    sd: float,
+    feeling: Feeling = USUAL_FEELING,
+) -> tuple[float, float]:
+    """R0 and its standard uncertainty, from ``ratio`` and ``sd`` and every valve's trials.
+
+    Only gaps near closed count. A pair further off than 4 sigma from what is known is left out:
+    one of its readings is wrong, and the bracket says so.
+    """
+    weight, total = 1 / sd**2, ratio / sd**2
+    for trials in valves:
+        slope = _slope(trials, ratio, feeling)
+        if slope is None or abs(slope[0] - ratio) > _SIGMA * np.hypot(slope[1], sd):
+            continue
+        weight += 1 / slope[1] ** 2
+        total += slope[0] / slope[1] ** 2
+    return total / weight, float(weight**-0.5)
+
+
+def _slope(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float] | None:
+    """How fast one valve's gap closes with the rod, and its standard uncertainty."""
+    zero_u = ratio * float(np.hypot(feeling.band_in / 3**0.5, feeling.sd_in))
+    read = [
+        (t.length_in, t.gap_in or 0.0, feeling.gap_sd_in if t.gap_in is not None else zero_u)
+        for t in trials
+        if t.feel == "zero" or (t.gap_in is not None and t.gap_in <= 2 * NEAR_GAP_IN)
+    ]
+    if len(read) < 2 or not any(t.gap_in is not None for t in trials):
+        return None
+    x, gap, u = np.array(read).T
+    w = 1 / u**2
+    middle = (w @ x) / w.sum()
+    spread = float(w @ (x - middle) ** 2)
+    if float(np.ptp(x)) < LEAST_APART_IN:
+        return None
+    return -float(w @ ((x - middle) * gap)) / spread, spread**-0.5
