@@ -16,7 +16,7 @@ import numpy as np
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import MarkSchool, NextReading, correct, next_readings
-from vivid_arm.core.rocker.judged import Judged, judged
+from vivid_arm.core.rocker.judged import RockerJudgement, judged
 from vivid_arm.core.rocker.marks import fit_marks, view
 from vivid_arm.core.rocker.seen import ANGLE_U_DEG, AngleTool, End, EyePlace, SeenMark
 from vivid_arm.core.rocker.sheet import (
@@ -207,7 +207,7 @@ def follow(own: Engine) -> Done:
 
 
 def _next(
-    own: Engine, sheet: Sheet, tries: list[SeenMark], now: float, said: Judged,
+    own: Engine, sheet: Sheet, tries: list[SeenMark], now: float, said: RockerJudgement,
 ) -> tuple[Sheet, list[SeenMark], float]:  # fmt: skip
     reading = said.reading
     if said.finding == "try" and said.setting_in is not None:

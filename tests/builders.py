@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.rocker.correction import MarkSchool, conflict, correct, next_readings
 from vivid_arm.core.rocker.doubt import LiftHunt
-from vivid_arm.core.rocker.judged import Judged, judged
+from vivid_arm.core.rocker.judged import RockerJudgement, judged
 from vivid_arm.core.rocker.marks import MarksFit, view
 from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import Sheet, starting_sheet
@@ -137,7 +137,7 @@ def said_of(
     school: MarkSchool = "mid_lift",
     step_in: float = 0.025,
     hunt: LiftHunt | None = None,
-) -> tuple[Judged, Verdict]:
+) -> tuple[RockerJudgement, Verdict]:
     """What a rocker's tries come to where it stands, and in words."""
     done = correct(found, school, found.at_in, step_in)
     following = next_readings(found, found.at_in)

@@ -171,12 +171,14 @@ def test_ways_of_measuring_stand_beside_the_ladder(
     page.get_by_role("button", name="Turns", exact=True).click()
     page.get_by_label("Turns, first drag to seated").fill("1")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("lever 80 thou")).to_be_visible()
+    ratio = read(live, build, f"/valves/{build['valves'][0]['id']}")["ratio"]
+    lever = f"{49.2126 * (1 + 1 / ratio):.1f} thou"
+    expect(page.get_by_text(f"lever {lever}")).to_be_visible()
     expect(page.get_by_text("plain rule 49.2 thou")).to_be_visible()
     page.get_by_label("Rod in place").fill("7.480")
     page.keyboard.press("Enter")
     expect(page.locator("[data-measure='1']")).to_be_attached()
-    expect(page.locator(".log")).to_contain_text("preload 80 thou (plain 49.2 thou)")
+    expect(page.locator(".log")).to_contain_text(f"preload {lever} (plain 49.2 thou)")
 
     page.get_by_role("button", name="Gap", exact=True).click()
     page.get_by_label("Gap at the tip").fill("0.020 + 0.018")

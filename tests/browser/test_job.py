@@ -6,9 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.builders import open_station
+from tests.builders import open_station, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -147,14 +148,19 @@ def test_by_touch_on_a_tablet_with_an_interruption(
 
 def test_caliper_values_land_and_move_on(page: Page, live: str, shop: Shop) -> None:
     """Value and Enter, as a caliper with a cable types it; then gap and Enter."""
-    open_station(page, live, shop(caliper=True))
+    build = shop(caliper=True)
+    open_station(page, live, build)
     page.keyboard.press("r")
     page.keyboard.type("7.300")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Gap at the tip, when loose")).to_be_focused()
     page.keyboard.type(".024")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name=re.compile("Zero lash 7.3150 in"))).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("Zero lash 7.31"))).to_be_visible()
+    station = web.get(f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}").json()
+    assert station["valve"]["estimate_in"] == pytest.approx(
+        7.3 + 0.024 / station["ratio"], abs=1e-4
+    )
     expect(page.get_by_label(re.compile("Caliper reads"))).to_be_focused()
     page.keyboard.type("7402")
     page.keyboard.press("Enter")

@@ -52,7 +52,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
             body = {"key": str(uuid4()), "setting": setting, "feel": "zero", "by": "Tess"}
             http.post(f"{url}/trials", json=body).raise_for_status()
             if valve["name"] == "3I":
-                gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030",
+                gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.0325",
                        "rod": "7.300"}  # fmt: skip
                 http.post(f"{url}/measures", json=gap).raise_for_status()
     return build
@@ -126,7 +126,7 @@ def test_from_the_head_map_to_a_signed_build(
         expect(page.get_by_role("row", name=re.compile(f"^{token} yes"))).to_be_visible()
     page.get_by_role("button", name=re.compile("^Preload")).click()
     page.get_by_role("button", name="gap, lifter bottomed").click()
-    page.get_by_label("Gap at the tip, lifter bottomed").fill("0.216")
+    page.get_by_label("Gap at the tip, lifter bottomed").fill("0.2336")
     page.keyboard.press("Enter")
     expect(page.get_by_text("65 thou")).to_be_visible()
     page.get_by_label("Signed by").fill("Tess")
@@ -210,7 +210,7 @@ def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> 
     valve = next(v for v in build["valves"] if v["name"] == "2E")
     url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/measures"
     for _ in range(2):
-        gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030", "rod": "7.340"}
+        gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.0325", "rod": "7.340"}
         web.post(url, json=gap)
     log = web.get(url.replace("/measures", "")).json()["log"]
     void = {"key": str(uuid4()), "reading_id": log[0]["id"], "reason": "on the lobe"}

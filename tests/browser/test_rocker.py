@@ -171,7 +171,9 @@ def test_where_the_schools_differ_both_are_shown(
     expect(page.locator(".clash")).to_contain_text(f"{clash['off_in'] * 1000:.1f} thou outboard")
     page.get_by_role("button", name="Centred mark").click()
     expect(page.locator("article.chosen")).to_contain_text("Centred mark")
-    expect(page.locator(".entries .verdict h2")).to_contain_text("out from under the stand")
+    expect(page.locator(".entries .verdict h2")).to_have_text(
+        "Add 30 thou of shim under the stand."
+    )
     page.reload()
     page.get_by_role("button", name="Schools").click()
     expect(page.locator("article.chosen")).to_contain_text("Centred mark")

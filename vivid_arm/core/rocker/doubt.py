@@ -123,7 +123,7 @@ Reading = Literal[
 
 
 @dataclass(frozen=True)
-class Conflict:
+class Clashing:
     """Readings that no rocker of the sheet gives together.
 
     ``attempt`` and ``reading`` name the one without which the rest agrees best,
@@ -137,7 +137,7 @@ class Conflict:
     chance: float
 
 
-def conflicting(found: MarksFit) -> Conflict | None:
+def conflicting(found: MarksFit) -> Clashing | None:
     """Where tries contradict each other, the sheet, or what an arm can do; None where not.
 
     Chi-squared over readings and dimensions; a dimension that was measured may not be pulled
@@ -152,7 +152,7 @@ def conflicting(found: MarksFit) -> Conflict | None:
         return None
     pulled = max(measured, key=lambda n: abs(pulls[n]), default=None)
     attempt, reading = _odd_one(found)
-    return Conflict(attempt, reading, pulled, chance)
+    return Clashing(attempt, reading, pulled, chance)
 
 
 def _misfit(found: MarksFit) -> tuple[float, int, dict[Dimension, float]]:

@@ -21,7 +21,7 @@ from vivid_arm.core.rocker.chance import (
 )
 from vivid_arm.core.rocker.correction import Correction, NextReading, settings_row
 from vivid_arm.core.rocker.doubt import (
-    Conflict,
+    Clashing,
     LiftHunt,
     Narrow,
     Sinking,
@@ -54,7 +54,7 @@ class SettledSetting:
 
 
 @dataclass(frozen=True)
-class Judged:
+class RockerJudgement:
     """What the tries come to, what they settle, and the reading that tells most.
 
     ``doubt`` is what stands against the readings where something does.
@@ -64,7 +64,7 @@ class Judged:
     settled: SettledSetting | None = None
     reading: NextReading | None = None
     setting_in: float | None = None
-    doubt: Narrow | Sinking | Conflict | LiftHunt | None = None
+    doubt: Narrow | Sinking | Clashing | LiftHunt | None = None
 
 
 def judged(
@@ -73,24 +73,24 @@ def judged(
     following: NextReading | None,
     step_in: float,
     hunt: LiftHunt | None = None,
-) -> Judged:
+) -> RockerJudgement:
     """Judge a rocker by its tries; ``step_in`` is the step of rods or shims that can be had."""
     if not found.tries:
-        return Judged("nothing")
+        return RockerJudgement("nothing")
     doubt = _doubted(found, hunt)
     if doubt is not None:
         return doubt
     tried = _tried_good(found)
     if tried is not None:
-        return Judged("good", tried, following)
+        return RockerJudgement("good", tried, following)
     if _off_one_edge(found):
-        return Judged("off")
+        return RockerJudgement("off")
     if found.rivals:
-        return Judged("rivals", reading=following)
+        return RockerJudgement("rivals", reading=following)
     settings, chances = _had(found, correction, step_in)
     best = _likeliest(correction, settings, chances)
     if chances[best] < NONE_SERVES:
-        return Judged("refused" if _placed(found) else "off", reading=following)
+        return RockerJudgement("refused" if _placed(found) else "off", reading=following)
     likeliest = float(settings[best])
     if chances[best] < SURE_GOOD or not _known(found, likeliest, step_in):
         measured = [t.setting_in for t in found.tries if t.edges_in]
@@ -98,15 +98,15 @@ def judged(
         little = following is None or following.chance < chances[best] + WORTH_READING
         enough = len(found.tries) >= ENOUGH_TRIES
         if not made and chances[best] >= LIKELY and (little or enough):
-            return Judged("try", setting_in=likeliest)
-        return Judged("unsure", reading=following)
+            return RockerJudgement("try", setting_in=likeliest)
+        return RockerJudgement("unsure", reading=following)
     wanted = _wanted(correction, settings, chances, likeliest)
     settled = SettledSetting(wanted, tried=False)
     change = abs(wanted - float(correction.now.setting_in[0]))
     flat = change <= FLAT_IN + 1e-9 and correction.wins_in <= FLAT_WINS_IN
     if change <= step_in / 2 + 1e-9 or flat:
-        return Judged("right", settled, following)
-    return Judged("change", settled, following, wanted)
+        return RockerJudgement("right", settled, following)
+    return RockerJudgement("change", settled, following, wanted)
 
 
 LIKELY, WORTH_READING, ENOUGH_TRIES = 0.5, 0.05, 3
@@ -167,18 +167,18 @@ def _wanted(
     return likeliest_in
 
 
-def _doubted(found: MarksFit, hunt: LiftHunt | None) -> Judged | None:
+def _doubted(found: MarksFit, hunt: LiftHunt | None) -> RockerJudgement | None:
     """What is asked about before anything is concluded; None where nothing is."""
     narrow = narrow_mark(found.sheet, found.tries)
     if narrow is not None:
-        return Judged("narrow", doubt=narrow)
+        return RockerJudgement("narrow", doubt=narrow)
     sinks = sinking(found)
     if sinks is not None:
-        return Judged("sinks", doubt=sinks)
+        return RockerJudgement("sinks", doubt=sinks)
     if against_trend(found, hunt):
-        return Judged("trend", doubt=hunt)
+        return RockerJudgement("trend", doubt=hunt)
     conflict = conflicting(found)
-    return None if conflict is None else Judged("conflict", doubt=conflict)
+    return None if conflict is None else RockerJudgement("conflict", doubt=conflict)
 
 
 def _off_one_edge(found: MarksFit) -> bool:

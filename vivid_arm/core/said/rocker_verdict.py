@@ -7,8 +7,8 @@ from collections.abc import Callable
 from typing import cast
 
 from vivid_arm.core.rocker.correction import BIG_STEP_IN, Correction, SchoolsConflict
-from vivid_arm.core.rocker.doubt import Conflict, LiftHunt, Narrow, Sinking
-from vivid_arm.core.rocker.judged import Finding, Judged
+from vivid_arm.core.rocker.doubt import Clashing, LiftHunt, Narrow, Sinking
+from vivid_arm.core.rocker.judged import Finding, RockerJudgement
 from vivid_arm.core.rocker.marks import MarksFit
 from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import DIMENSIONS
@@ -26,7 +26,7 @@ _OTHER_PARTS = (
 
 
 def rocker_verdict(
-    found: MarksFit, correction: Correction, clash: SchoolsConflict | None, said: Judged
+    found: MarksFit, correction: Correction, clash: SchoolsConflict | None, said: RockerJudgement
 ) -> Verdict:
     """Whether the rocker sits right, why, and what to do next."""
     return _WORDS[said.finding](_Told(found, correction, clash, said))
@@ -36,7 +36,11 @@ class _Told:
     """What the sentences are made of."""
 
     def __init__(
-        self, found: MarksFit, correction: Correction, clash: SchoolsConflict | None, said: Judged
+        self,
+        found: MarksFit,
+        correction: Correction,
+        clash: SchoolsConflict | None,
+        said: RockerJudgement,
     ) -> None:
         self.found, self.correction, self.clash, self.said = found, correction, clash, said
         self.stud = found.sheet.stud
@@ -138,7 +142,7 @@ def _trend(told: _Told) -> Verdict:
 
 
 def _conflict(told: _Told) -> Verdict:
-    doubt = cast(Conflict, told.said.doubt)
+    doubt = cast(Clashing, told.said.doubt)
     name = _READINGS[doubt.reading]
     pulled = DIMENSIONS[doubt.dimension].words.lower() if doubt.dimension else ""
     return told.verdict(
@@ -300,12 +304,14 @@ def _change(told: _Told) -> Verdict:
     wanted = told.said.setting_in or 0.0
     change = wanted - float(told.correction.now.setting_in[0])
     rounded = told.correction.change_in
-    if rounded is not None and told.correction.exact_in == wanted:
+    own = rounded is not None and told.correction.exact_in == wanted
+    if own and rounded is not None:
         change = rounded
+    why = "It wins {n} of width." if own else "That is the likeliest to leave a good mark."
     return told.verdict(
         "closing",
         _do_words(told.stud, change),
-        f"{told.height} It wins {{n}} of width.",
+        f"{told.height} {why}",
         f"Then mark again. {_agreement(told.clash)}".strip(),
         smalls={"c": abs(change), "n": max(told.correction.wins_in, 0.0)},
     )

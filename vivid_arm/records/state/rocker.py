@@ -21,7 +21,7 @@ from vivid_arm.core.rocker.correction import (
     next_readings,
 )
 from vivid_arm.core.rocker.doubt import HuntedBy, LiftHunt, lift_hunt
-from vivid_arm.core.rocker.judged import Finding, Judged, judged
+from vivid_arm.core.rocker.judged import Finding, RockerJudgement, judged
 from vivid_arm.core.rocker.marks import (
     MarksFit,
     fit_marks,
@@ -286,10 +286,10 @@ class RockerState:
         return centre_length(self.build, float(row.rod_in), cast(Convention, row.rod_convention))
 
     @cached_property
-    def judged(self) -> Judged:
+    def judged(self) -> RockerJudgement:
         """What the tries come to."""
         if not self.fit.tries:
-            return Judged("nothing")
+            return RockerJudgement("nothing")
         following = self.next_readings
         return judged(
             self.fit,
