@@ -77,7 +77,9 @@ class Ratio:
         return replace(USUAL_FEELING, ratio_half_width=self.half_width)
 
     def learned(self, valves: Sequence[Sequence[Trial]]) -> "Ratio":
-        """The same with what pairs of gaps tell of it."""
+        """The same with what pairs of gaps tell of it; a spoilt ratio stays as it is."""
+        if not self.value * self.half_width > 0:
+            return self
         sd = self.value * self.half_width / 3**0.5
         value, sd = learned_ratio(valves, self.value, sd)
         return replace(self, value=value, half_width=sd / value * 3**0.5)
