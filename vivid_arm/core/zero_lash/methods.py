@@ -291,7 +291,7 @@ def gap_bottomed(
         raise InputError(
             "gap",
             f"Gap {format_small(gap_in)} is more than {format_small(travel_in)} of travel allows "
-            f"at ratio {ratio:g}",
+            f"at ratio {ratio:.3g}",
             received=gap_in,
             expected=f"at most {format_small(travel_in * ratio)}",
             remedy="The rod is short of zero lash: record it as a gap with a short rod",

@@ -156,7 +156,7 @@ wantGauge(() => method.value !== 'turns')
         <p v-if="method === 'turns' && preview" class="rules">
           lever <b>{{ small(preview.preload_in ?? 0, unit) }}</b><br />plain rule
           <b>{{ small(preview.plain_in ?? 0, unit) }}</b><br />
-          <span>{{ pitchName }}, ratio {{ ratio }}</span>
+          <span>{{ pitchName }}, ratio near closed {{ ratio.toFixed(2) }}</span>
         </p>
       </div>
     </div>
