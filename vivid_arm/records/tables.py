@@ -286,7 +286,8 @@ class Reading(Base):
         CheckConstraint("kind <> 'gap_short' OR rod_in IS NOT NULL", name="gap_short_complete"),
         CheckConstraint("kind <> 'void' OR replaces_id IS NOT NULL", name="void_refers"),
         CheckConstraint(
-            "kind <> 'trial' OR (feel IN ('loose', 'zero', 'tight') AND length_in IS NOT NULL)",
+            "kind <> 'trial' OR (feel IN ('loose', 'zero', 'tight', 'no_lash', 'barely', 'quite') "
+            "AND length_in IS NOT NULL)",
             name="trial_complete",
         ),
     )

@@ -1818,6 +1818,8 @@ export interface components {
             low_in: number | null;
             /** High In */
             high_in: number | null;
+            /** Within In */
+            within_in: number;
             /** Within Probability */
             within_probability: number;
             /** Settled */
@@ -1839,7 +1841,7 @@ export interface components {
              * Feel
              * @enum {string}
              */
-            feel: "loose" | "zero" | "tight";
+            feel: "loose" | "zero" | "tight" | "no_lash" | "barely" | "quite";
             /** Gap In */
             gap_in?: number | null;
         };
@@ -3521,6 +3523,8 @@ export interface components {
             longest_loose_in: number | null;
             /** Shortest Tight In */
             shortest_tight_in: number | null;
+            /** Within In */
+            within_in: number;
             /** Within Probability */
             within_probability: number;
             /** Contradictions */
@@ -3757,7 +3761,7 @@ export interface components {
             /** Recomputed */
             recomputed: boolean;
             /** Feel */
-            feel: ("loose" | "zero" | "tight") | null;
+            feel: ("loose" | "zero" | "tight" | "no_lash" | "barely" | "quite") | null;
             /** Gap In */
             gap_in: number | null;
             /** Raw Rod */
@@ -5658,6 +5662,8 @@ export interface components {
             longest_loose_in: number | null;
             /** Shortest Tight In */
             shortest_tight_in: number | null;
+            /** Within In */
+            within_in: number;
             /** Within Probability */
             within_probability: number;
             /** Contradictions */
@@ -5894,7 +5900,7 @@ export interface components {
              * Feel
              * @enum {string}
              */
-            feel: "loose" | "zero" | "tight";
+            feel: "loose" | "zero" | "tight" | "no_lash" | "barely" | "quite";
             /**
              * Gap
              * @default

@@ -1,5 +1,5 @@
 /** Writing figures the way the server does: inches and thou, or millimetres. */
-import type { Convention } from '../api/client'
+import type { Convention, Feel } from '../api/client'
 
 export type Unit = 'in' | 'mm'
 
@@ -80,4 +80,14 @@ export const CONVENTIONS: Record<Convention, string> = {
   theoretical: 'theoretical overall',
   measured: 'measured overall',
   gauge: 'gauge length',
+}
+
+/** Feels in the trade's words. */
+export const FEELS: Record<Feel, string> = {
+  loose: 'loose',
+  zero: 'zero',
+  tight: 'tight',
+  no_lash: 'no lash',
+  barely: 'barely loose',
+  quite: 'quite loose',
 }

@@ -66,4 +66,4 @@ def test_snap_lands_on_a_setting_in_range(length: float, direction: int) -> None
 
 
 def test_caliper_plans_in_fives() -> None:
-    assert Caliper(0, 12).adjuster == Adjuster(0.0, 0.050, 0.005, 3.0, 12)
+    assert Caliper(0, 12).adjuster == Adjuster(0.0, 0.050, 0.005, 3.0, 12, counted=False)

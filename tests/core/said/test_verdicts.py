@@ -48,9 +48,15 @@ def said(verdict: Verdict, unit: str = "in") -> str:
         (
             (Trial(1, 7.3, "loose"), Trial(2, 7.35, "tight")),
             "closing",
-            "About 7.3250 in so far. Known to ± 26.6 thou (k = 2).",
+            "About 7.3250 in so far. Known to ± 27.4 thou (k = 2).",
         ),
-        ((Trial(1, 7.3125, "zero"),), "settled", "Count the turns back to closed"),
+        ((Trial(1, 7.3125, "zero"),), "closing", "half a turn shorter must feel loose"),
+        (
+            (Trial(1, 7.2875, "loose"), Trial(2, 7.3125, "zero"), Trial(3, 7.3125, "zero")),
+            "settled",
+            "Count the turns back to closed",
+        ),
+        ((Trial(1, 7.3, "no_lash"),), "closing", "7.3000 in or shorter. No loose rod yet"),
         (
             (Trial(1, 7.35, "loose"), Trial(2, 7.3, "tight")),
             "conflict",
@@ -73,7 +79,7 @@ def test_a_conflict_names_the_usual_causes_and_the_repeat() -> None:
 
 def test_millimetres_all_through() -> None:
     words = said(verdict_of(Trial(1, 7.3125, "zero")), "mm")
-    assert "Zero lash 185.74 mm." in words
+    assert "About 185.74 mm so far." in words
     assert " in." not in words.replace("within", "")
 
 

@@ -1,5 +1,6 @@
 """The zero-lash bracket against published distributions, a second method and simulation."""
 
+from dataclasses import replace
 from math import inf
 
 import numpy as np
@@ -20,10 +21,12 @@ from vivid_arm.core.zero_lash.bracket import (
     Feeling,
     NextTrial,
     Trial,
+    evidence,
     next_trial,
     posterior,
     read_bracket,
 )
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, learned_hands
 
 ROD = CheckingRod(6.800, 0.050, 20)
 RATIO = 1.6
@@ -44,7 +47,7 @@ def following(
 
 def test_sharp_feel_gives_the_rectangular_distribution() -> None:
     """Published: GUM 4.3.7. Between loose and tight: middle, half-width / sqrt(3)."""
-    sharp = Feeling(band_in=1e-6, sd_in=1e-6)
+    sharp = Feeling(hands=(Hand(1e-6, 1e-6),))
     found = read_bracket([Trial(1, 7.30, "loose"), Trial(2, 7.35, "tight")], RATIO, sharp)
     assert found.estimate_in == pytest.approx(7.325, abs=1e-4)
     assert found.u_in == pytest.approx(0.025 / np.sqrt(3), rel=0.01)
@@ -52,7 +55,7 @@ def test_sharp_feel_gives_the_rectangular_distribution() -> None:
 
 def test_posterior_against_numerical_integration() -> None:
     """Independent: SciPy's quad and norm on the same probit model."""
-    f = USUAL_FEELING
+    f = Hand(0.002, 0.001)
     trials = [Trial(1, 7.300, "loose"), Trial(2, 7.3125, "tight")]
 
     def likelihood(length: float) -> float:
@@ -63,7 +66,7 @@ def test_posterior_against_numerical_integration() -> None:
     total = quad(likelihood, 7.28, 7.34)[0]
     mean = quad(lambda x: x * likelihood(x), 7.28, 7.34)[0] / total
     square = quad(lambda x: (x - mean) ** 2 * likelihood(x), 7.28, 7.34)[0] / total
-    found = read_bracket(trials, RATIO)
+    found = read_bracket(trials, RATIO, Feeling(hands=(f,)))
     assert found.estimate_in == pytest.approx(mean, abs=2e-6)
     assert found.u_in == pytest.approx(np.sqrt(square), rel=1e-3)
 
@@ -105,12 +108,76 @@ def test_a_rod_too_short_by_its_gap() -> None:
     assert found.estimate_in == pytest.approx(7.5406, abs=5e-5)
 
 
-def test_zero_settles_and_asks_for_nothing_more() -> None:
+def test_a_zero_settles_with_lash_close_below_and_once_more() -> None:
+    """A bare zero may be tight already: half a turn shorter is asked, then the zero again."""
     trials = [Trial(1, 7.3125, "zero")]
-    found = read_bracket(trials, RATIO)
+    step = following(trials, gaps=True)
+    assert not read_bracket(trials, RATIO).settled
+    assert step is not None
+    assert step.length_in == pytest.approx(7.2875)
+    assert "half a turn shorter" in step.reason
+    trials.append(Trial(2, 7.2875, "loose"))
+    assert not read_bracket(trials, RATIO).settled
+    found = read_bracket([*trials, Trial(3, 7.3125, "zero")], RATIO)
     assert found.settled
+    assert found.within_in == 0.005
     assert found.estimate_in == pytest.approx(7.3125, abs=1e-6)
-    assert following(trials, gaps=True) is None
+    assert following([*trials, Trial(3, 7.3125, "zero")], gaps=True) is None
+
+
+def test_a_known_hand_needs_one_zero() -> None:
+    """Eight valves felt sharply tell of the hand, whose next zero is known within 4 thou; a dull
+    hand's valves take that back."""
+    feeling = USUAL_FEELING
+    sharp = [Trial(1, 7.30, "loose", 0.022), Trial(2, 7.30625, "loose", 0.011),
+             Trial(3, 7.3125, "zero"), Trial(4, 7.31875, "tight")]  # fmt: skip
+    dull = [Trial(1, 7.30, "loose", 0.022), Trial(2, 7.30625, "zero"), Trial(3, 7.3125, "tight"),
+            Trial(4, 7.31875, "zero")]  # fmt: skip
+    told = [evidence(sharp, 1.744, feeling)] * 8
+    known = replace(feeling, hands=learned_hands(USUAL_HANDS, told))
+    worse = replace(feeling, hands=learned_hands(USUAL_HANDS, [evidence(dull, 1.744, feeling)] * 8))
+    assert known.zero_reach_in < feeling.zero_reach_in < worse.zero_reach_in
+    trials = [Trial(1, 7.2875, "loose"), Trial(2, 7.3125, "zero")]
+    assert read_bracket(trials, RATIO, known).settled
+    assert not read_bracket(trials, RATIO, worse).settled
+
+
+def test_no_lash_may_be_tight_already() -> None:
+    """Common practice: 10 loose and 11 "no lash" leave the half turns between (7.3125 and 7.3375
+    were both true)."""
+    trials = [Trial(1, 7.30, "loose"), Trial(2, 7.35, "no_lash")]
+    found, step = read_bracket(trials, RATIO), following(trials, gaps=False)
+    assert not found.settled
+    assert found.low_in is not None
+    assert found.high_in is not None
+    assert found.low_in < 7.3125 < 7.3375 < found.high_in
+    assert step is not None
+    assert step.length_in == pytest.approx(7.325)
+
+
+def test_barely_loose_is_a_rough_gap() -> None:
+    """Common practice: 7.413 barely loose by a caliper asks for a few thou more, not a turn."""
+    trials = [Trial(1, 7.413, "barely")]
+    step = next_trial(
+        trials, read_bracket(trials, RATIO), Caliper(0, 12).adjuster, RATIO, gaps=False
+    )
+    assert step is not None
+    assert 0.002 < step.length_in - 7.413 < 0.012
+    quite = read_bracket([Trial(1, 7.413, "quite")], RATIO).estimate_in
+    assert quite is not None
+    assert 7.44 < quite < 7.53
+    assert read_bracket([*trials, Trial(2, 7.46, "tight")], RATIO).contradictions == ()
+    assert read_bracket([*trials, Trial(2, 7.50, "loose")], RATIO).contradictions
+
+
+def test_calipers_are_never_told_of_turns() -> None:
+    for feel in ("loose", "tight", "zero"):
+        trials = [Trial(1, 7.413, feel)]  # type: ignore[arg-type]
+        bracket = read_bracket(trials, RATIO)
+        step = next_trial(trials, bracket, Caliper(0, 12).adjuster, RATIO, gaps=False)
+        assert step is not None
+        assert "turn" not in step.reason
+        assert "thou" in step.reason
 
 
 @pytest.mark.parametrize(
@@ -180,7 +247,7 @@ def test_end_of_the_rod_asks_for_nothing() -> None:
 
 
 def test_refuses_a_gap_that_is_not_loose_and_an_odd_ratio() -> None:
-    with pytest.raises(InputError, match="tight rod leaves no gap"):
+    with pytest.raises(InputError, match="felt as tight leaves no gap"):
         Trial(1, 7.3, "tight", 0.01)
     with pytest.raises(InputError, match="Rocker ratio"):
         read_bracket([], 16)
@@ -215,9 +282,10 @@ def test_simulated_builders_reach_the_aim() -> None:
     plain = [with_program(make_builder(k), gaps=False, follow_first=True) for k in range(150)]
     assert np.mean([r.trials for r in gaps]) <= 2.2
     assert np.percentile([r.trials for r in gaps], 95) <= 3
-    assert np.mean([r.trials for r in plain]) <= 5.0
+    assert np.mean([r.trials for r in plain]) <= 5.5
     for results in (gaps, plain):
-        assert np.mean([abs(r.error_in) <= 0.003 for r in results]) >= 0.93
+        assert np.mean([abs(r.error_in) <= 0.006 for r in results]) >= 0.97
+    assert np.mean([abs(r.error_in) <= 0.003 for r in gaps]) >= 0.97
 
 
 def test_two_sigma_holds_what_it_says() -> None:
@@ -290,7 +358,7 @@ def test_order_of_trials_does_not_matter(entries: list[tuple[float, str, float |
 @given(st.floats(6.9, 7.7), st.integers(0, 160), st.booleans())
 def test_doing_what_it_says_always_ends_at_the_truth(truth: float, start: int, gaps: bool) -> None:
     """From any first setting, with a hand without error: every setting is one that the rod has,
-    nothing is asked twice, and the end is within 0.003 and settled."""
+    nothing is asked twice without saying so, and the end is settled and within what it claims."""
     trials: list[Trial] = []
     length = ROD.length_in(start / 8)
     for n in range(1, 40):
@@ -302,12 +370,13 @@ def test_doing_what_it_says_always_ends_at_the_truth(truth: float, start: int, g
         step = following(trials, gaps=gaps)
         if step is None:
             break
-        assert all(abs(step.length_in - t.length_in) > 1e-6 for t in trials)
+        if step.step != "repeat":
+            assert all(abs(step.length_in - t.length_in) > 1e-6 for t in trials)
         length = ROD.length_in(ROD.turns_for(step.length_in))
         assert length == pytest.approx(step.length_in, abs=1e-6)
     found = read_bracket(trials, RATIO)
     assert found.settled
-    assert found.estimate_in == pytest.approx(truth, abs=0.0032)
+    assert found.estimate_in == pytest.approx(truth, abs=found.within_in + 0.0002)
 
 
 def test_caliper_trials_are_planned_on_its_own_steps() -> None:
@@ -321,8 +390,8 @@ def test_caliper_trials_are_planned_on_its_own_steps() -> None:
 
 def test_a_blunter_hand_is_less_sure() -> None:
     trials = [Trial(1, 7.300, "loose"), Trial(2, 7.3125, "tight")]
-    sharp = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.0005)).u_in
-    blunt = read_bracket(trials, RATIO, Feeling(band_in=0.002, sd_in=0.003)).u_in
+    sharp = read_bracket(trials, RATIO, Feeling(hands=(Hand(0.002, 0.0005),))).u_in
+    blunt = read_bracket(trials, RATIO, Feeling(hands=(Hand(0.002, 0.003),))).u_in
     assert sharp is not None
     assert blunt is not None
     assert blunt > 1.3 * sharp

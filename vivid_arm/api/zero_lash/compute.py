@@ -52,6 +52,7 @@ def bracket(body: BracketIn) -> BracketOut:
         u_in=found.u_in,
         low_in=found.low_in,
         high_in=found.high_in,
+        within_in=found.within_in,
         within_probability=found.within_probability,
         settled=found.settled,
         contradictions=[c.sentence for c in found.contradictions],

@@ -90,6 +90,7 @@ class StationOut(BaseModel):
     log: list[LogLine]
     longest_loose_in: float | None
     shortest_tight_in: float | None
+    within_in: float
     within_probability: float
     contradictions: list[list[int]]
     next_trial: NextTrialOut | None
@@ -213,6 +214,7 @@ class BracketOut(BaseModel):
     u_in: float | None
     low_in: float | None
     high_in: float | None
+    within_in: float
     within_probability: float
     settled: bool
     contradictions: list[str]

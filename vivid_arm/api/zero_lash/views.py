@@ -56,6 +56,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         log=[_log_line(valve, entry) for entry in valve.log if entry.row.kind != "mark"],
         longest_loose_in=bracket.longest_loose.length_in if bracket.longest_loose else None,
         shortest_tight_in=bracket.shortest_tight.length_in if bracket.shortest_tight else None,
+        within_in=bracket.within_in,
         within_probability=bracket.within_probability,
         contradictions=[[c.first, c.second] for c in bracket.contradictions],
         next_trial=NextTrialOut(

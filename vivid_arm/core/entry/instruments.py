@@ -26,7 +26,7 @@ from vivid_arm.core.errors import InputError
 class Adjuster:
     """How finely and how far a trial length can be set, inches.
 
-    ``anchor_in`` is where the settings are counted from, ``turn_in`` one full
+    ``counted``: by turns, so that they are spoken of. ``anchor_in`` is where the settings are counted from, ``turn_in`` one full
     turn, ``resolution_in`` the smallest step, ``low_in``..``high_in`` the closed
     range.
     """
@@ -36,6 +36,11 @@ class Adjuster:
     resolution_in: float
     low_in: float
     high_in: float
+    counted: bool = True
+
+    def said(self, turns: str, share: float = 1.0) -> str:
+        """So much of a turn in words, or in thou where no turns are counted."""
+        return turns if self.counted else f"{1000 * share * self.turn_in:.0f} thou"
 
     def snap(self, length_in: float, direction: int = 0) -> float:
         """The nearest setting (direction 0), or the next one down (-1) or up (+1), in range."""
@@ -126,7 +131,7 @@ class Caliper:
 
     @property
     def adjuster(self) -> Adjuster:
-        return Adjuster(0.0, 0.050, 0.005, self.field.low_in, self.field.high_in)
+        return Adjuster(0.0, 0.050, 0.005, self.field.low_in, self.field.high_in, False)
 
 
 def rectangular_u_in(half_width_in: float) -> float:

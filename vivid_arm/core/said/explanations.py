@@ -10,7 +10,7 @@ from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, c
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rods.preload import RodFit, exact_length_in
-from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, Feeling
+from vivid_arm.core.zero_lash.bracket import FEELS, USUAL_FEELING, Bracket, Feeling
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
 from vivid_arm.core.zero_lash.predict import CHANGES, Prediction
@@ -65,17 +65,19 @@ def explain_zero_lash(
     if bracket.estimate_in is None:
         return None
     lengths = {"z": bracket.estimate_in}
-    smalls = {"band": feeling.band_in, "sd": feeling.sd_in, "gsd": feeling.gap_sd_in}
+    smalls = {"reach": feeling.zero_reach_in, "gsd": feeling.gap_sd_in}
     notes = [
-        "Every trial is weighed by how likely its feel is at each possible length: felt as zero "
-        "within ± {band}, one feel scatters by {sd}."
+        "Every trial is weighed by how likely its feel is at each possible length, for each hand "
+        "that may have felt it. Your feel, as far as the other valves tell: zero is called within "
+        "± {reach}."
     ]
     numbers = "{z}"
     if bracket.zeros:
         numbers = "trial " + ", ".join(str(t.number) for t in bracket.zeros) + " felt zero → {z}"
     elif bracket.longest_loose and bracket.shortest_tight:
         lengths |= {"a": bracket.longest_loose.length_in, "b": bracket.shortest_tight.length_in}
-        numbers = "loose {a} < zero lash < tight {b} → {z}"
+        end = FEELS[bracket.shortest_tight.feel]
+        numbers = f"loose {{a}} < zero lash < {end} {{b}} → {{z}}"
     for trial in bracket.gaps:
         assert trial.gap_in is not None
         n = trial.number
@@ -126,11 +128,12 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         "published",
         "JCGM 100:2008 (GUM), 4.3.7 and 5.1.2",
         {},
-        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": SETTLED_WITHIN_IN},
+        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": bracket.within_in},
         (
             note,
             "The chance within {w} is the share of the lengths, as the trials weigh them, that lie "
-            "within {w} of the estimate; 95% settles a valve.",
+            "within {w} of the estimate; 96% settles a valve. Gaps settle it within 3 thou, feel alone within what "
+            "your hand can tell, 6 thou at most, and only with a loose rod half a turn below.",
         ),
     )
 

@@ -13,7 +13,7 @@ from vivid_arm.core.entry.lengths import Unit, format_length, format_small, form
 from vivid_arm.core.rods.decide import Decision
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import Candidate, Choice, Lifter
-from vivid_arm.core.zero_lash.bracket import SETTLED_WITHIN_IN, USUAL_FEELING, Bracket, NextTrial
+from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Bracket, NextTrial
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
 
@@ -86,7 +86,7 @@ def zero_lash_verdict(
     if tight is not None:
         return Verdict(
             "closing",
-            "Shorter than {t}.",
+            "{t} or shorter." if tight.feel == "no_lash" else "Shorter than {t}.",
             "No loose rod yet, so there is no lower end.",
             then or "This rod closes no further: take a shorter one.",
             {"t": tight.length_in},
@@ -204,7 +204,7 @@ def solid_verdict(kind: ValveKind) -> Verdict:
 def _closed_verdict(
     bracket: Bracket, estimate_in: float, u_in: float, then: str, counts_turns: bool
 ) -> Verdict:
-    lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in, "w": SETTLED_WITHIN_IN}
+    lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in, "w": bracket.within_in}
     chance = (
         f"{bracket.within_probability:.0%}" if bracket.within_probability < 0.99 else "over 99%"
     )

@@ -1,14 +1,15 @@
 """The zero-lash bracket: trials with a checking rod, what they say, which comes next.
 
-A trial sets a rod and feels it: loose, zero or tight. A loose trial may carry
-the gap measured at the valve tip. The true zero-lash length lies between the
-longest loose and the shortest tight; a gap g measures what is missing, g/R0,
-because the rocker multiplies the rod's motion by its ratio near closed, R0.
+A trial sets a rod and feels it: loose (quite or barely), zero, tight, or no lash, which
+may be zero or tight. A loose trial may carry the gap measured at the valve tip. The true
+zero-lash length lies between the longest loose and the shortest tight; a gap g measures
+what is missing, g/R0, because the rocker multiplies the rod's motion by its ratio near
+closed, R0.
 
-The estimate weighs every trial by how likely its feel is at each possible
-length (Bayes' rule on a grid, flat prior). Figures of feel are common practice
-and can be replaced; the seeded simulation in ``benchmarks`` shows what they
-give.
+The estimate weighs every trial by how likely its feel is at each possible length and for
+each hand that may have felt it (Bayes' rule on a grid, flat prior). Figures of feel are
+common practice and can be replaced; the seeded simulation in ``benchmarks`` shows what
+they give.
 
 Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 """
@@ -16,44 +17,60 @@ Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from math import sqrt
+from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
-from scipy.special import ndtr
+from scipy.special import logsumexp, ndtr
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.entry.instruments import Adjuster
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, reach_in, spread_in
 
-Feel = Literal["loose", "zero", "tight"]
+Feel = Literal["loose", "zero", "tight", "no_lash", "barely", "quite"]
+LOOSE: tuple[Feel, ...] = ("loose", "barely", "quite")
 
-SETTLED_WITHIN_IN = 0.003
-SETTLED_PROBABILITY = 0.95
+SETTLED_WITHIN_IN = (0.003, 0.004, 0.005, 0.006)
+"""What a settled length may be off, inches: the narrowest that holds; common practice."""
+SETTLED_PROBABILITY = 0.96
 START_SHORT_TURNS = 2.0
 NEAR_GAP_IN = 0.060
 """Up to this gap at the tip the ratio is the one near closed: common practice."""
 LONG_GAP_IN = 0.100
 """A gap over this at the tip never settles alone: common practice."""
+LOOSE_BELOW_IN = 0.0255
+"""Without gaps a length is settled only by a loose rod within half a turn of it."""
+ROUGH_GAPS: dict[Feel, tuple[float, float]] = {"barely": (0.004, 0.7), "quite": (0.040, 0.8)}
+"""What such a feel leaves missing, inches, and the spread of its logarithm; common practice."""
 CAUGHT_SIGMA = 3.0
-_GRID_IN = 0.0001
+_MOST_AGAIN = 5
+_GRID_IN = 0.0002
 _MARGIN_IN = 0.15
+
+
+FEELS: dict[Feel, str] = {
+    "loose": "loose",
+    "zero": "zero",
+    "tight": "tight",
+    "no_lash": "no lash",
+    "barely": "barely loose",
+    "quite": "quite loose",
+}
 
 
 @dataclass(frozen=True)
 class Feeling:
     """How well a hand tells loose from tight, and a feeler reads a gap.
 
-    ``band_in``: half-width of the lengths felt as zero. ``sd_in``: scatter of
-    one feel. ``gap_sd_in``: scatter of a gap at the tip, scaled like a feeler
-    that drags lightly with the next thou refusing. ``ratio_half_width``: the
+    ``hands``: those that may feel. ``gap_sd_in``: scatter of a gap at the tip, scaled like a
+    feeler that drags lightly with the next thou refusing. ``ratio_half_width``: the
     ratio near closed is known within this share. ``fade`` and ``fade_sd``: by how much
     the ratio falls over an inch of rod as the valve opens, as a share, and its standard
     uncertainty. All common practice.
     """
 
-    band_in: float = 0.002
-    sd_in: float = 0.001
+    hands: tuple[Hand, ...] = USUAL_HANDS
     gap_sd_in: float = 0.0015
     ratio_half_width: float = 0.10
     fade: float = 0.15
@@ -76,8 +93,13 @@ class Feeling:
 
     @property
     def zero_reach_in(self) -> float:
-        """Half-width of what one zero can mean: the band and two sigmas."""
-        return self.band_in + 2 * self.sd_in
+        """Half-width of what one zero can mean, inches."""
+        return reach_in(self.hands)
+
+    @property
+    def zero_u_in(self) -> float:
+        """Standard uncertainty of one zero, inches."""
+        return spread_in(self.hands)
 
 
 USUAL_FEELING = Feeling()
@@ -96,10 +118,10 @@ class Trial:
     gap_in: float | None = None
 
     def __post_init__(self) -> None:
-        if self.gap_in is not None and self.feel != "loose":
+        if self.gap_in is not None and self.feel not in LOOSE:
             raise InputError(
                 "gap",
-                f"A {self.feel} rod leaves no gap at the tip",
+                f"A rod felt as {FEELS[self.feel]} leaves no gap at the tip",
                 received=self.gap_in,
                 expected="a gap only on a loose trial",
                 remedy="Record it as loose, or leave the gap empty",
@@ -131,8 +153,10 @@ class Bracket:
 
     ``estimate_in`` and ``u_in`` (standard uncertainty) are None until the
     trials close on a length, and while two of them contradict each other.
-    ``low_in``..``high_in`` holds the length with 95 % probability. ``settled``:
-    the estimate is within 0.003 with at least 95 % probability.
+    ``shortest_tight`` may be one felt as no lash. ``low_in``..``high_in`` holds the length
+    with 95 % probability. ``within_in``: the narrowest of the limits of "settled" that holds
+    with 95 % (else 0.003), with its probability. ``loose_below``: a rod within half a turn
+    below the estimate felt loose.
     """
 
     longest_loose: Trial | None
@@ -143,19 +167,21 @@ class Bracket:
     u_in: float | None
     low_in: float | None
     high_in: float | None
+    within_in: float
     within_probability: float
+    loose_below: bool
     contradictions: tuple[Contradiction, ...]
 
     @property
     def only_long_gaps(self) -> bool:
         """Whether nothing but gaps too long to settle by says where zero lash is."""
         near = any((t.gap_in or 0.0) <= LONG_GAP_IN for t in self.gaps)
-        return bool(self.gaps) and not (near or self.zeros or self.shortest_tight)
+        return bool(self.gaps) and not (near or self.loose_below or self.shortest_tight)
 
     @property
     def settled(self) -> bool:
-        sure = self.within_probability >= SETTLED_PROBABILITY
-        return self.estimate_in is not None and sure and not self.only_long_gaps
+        sure = self.within_probability >= SETTLED_PROBABILITY and not self.only_long_gaps
+        return self.estimate_in is not None and sure and bool(self.gaps or self.loose_below)
 
 
 def read_bracket(
@@ -173,19 +199,21 @@ def read_bracket(
 
 @lru_cache(maxsize=2048)
 def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Bracket:
-    loose = [t for t in trials if t.feel == "loose"]
-    tight = [t for t in trials if t.feel == "tight"]
+    loose = [t for t in trials if t.feel in LOOSE]
+    tight = [t for t in trials if t.feel in ("tight", "no_lash")]
     zeros = tuple(t for t in trials if t.feel == "zero")
     gaps = tuple(t for t in loose if t.gap_in is not None)
+    rough = any(t.feel in ROUGH_GAPS for t in trials)
     contradictions = find_contradictions(trials, ratio, feeling)
-    closed = bool(zeros or gaps or (loose and tight))
+    closed = bool(zeros or gaps or rough or (loose and tight))
     estimate = u = low = high = None
-    within = 0.0
+    within, sure = SETTLED_WITHIN_IN[0], 0.0
     if closed and not contradictions:
-        estimate, u, low, high, within = _summarise(trials, ratio, feeling)
+        estimate, u, low, high, within, sure = _summarise(trials, ratio, feeling)
+    below = [t for t in loose if estimate and estimate - t.length_in <= LOOSE_BELOW_IN]
     return Bracket(
         max(loose, key=lambda t: t.length_in, default=None),
-        min(tight, key=lambda t: t.length_in, default=None),
+        min(tight, key=lambda t: (t.length_in, t.feel), default=None),
         zeros,
         gaps,
         estimate,
@@ -193,6 +221,8 @@ def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> 
         low,
         high,
         within,
+        sure,
+        bool(below),
         contradictions,
     )
 
@@ -214,46 +244,92 @@ def posterior(
     return _posterior(tuple(trials), ratio, feeling)
 
 
+def evidence(trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING) -> Floats:
+    """Logarithm (n,) of how likely the trials are by each of the hands, less a common amount."""
+    return _evidence(tuple(trials), ratio, feeling)
+
+
+@lru_cache(maxsize=1024)
+def _evidence(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Floats:
+    _, log_p = _by_hand(trials, ratio, feeling)
+    found = np.asarray(logsumexp(log_p, axis=1), dtype=np.float64)
+    found.flags.writeable = False
+    return found
+
+
 @lru_cache(maxsize=256)
 def _posterior(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
-    low, high = _support(trials, ratio, feeling)
-    grid = np.arange(low, high, _GRID_IN)
-    log_p = np.zeros_like(grid)
-    for trial in trials:
-        if trial.gap_in is None:
-            log_p += np.log(_feel_probability(trial, grid, feeling) + 1e-300)
-    gaps = [t for t in trials if t.gap_in is not None]
-    if gaps:
-        log_p += _log_gaps(gaps, grid, ratio, feeling)
-    weights = np.exp(log_p - log_p.max())
+    grid, log_p = _by_hand(trials, ratio, feeling)
+    log_w = np.log([h.weight for h in feeling.hands])
+    weights = np.exp(log_p + log_w[:, None] - (log_p + log_w[:, None]).max()).sum(axis=0)
     weights /= weights.sum()
     grid.flags.writeable = weights.flags.writeable = False
     return grid, weights
 
 
+def _by_hand(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
+    """Lengths (t,) and the log likelihood (n, t) of the trials for each of n hands."""
+    low, high = _support(trials, ratio, feeling)
+    most = max(abs(h.bias_in) for h in feeling.hands)
+    shift = round(most / _GRID_IN)
+    count = max(int((high - low) / _GRID_IN), 1)
+    wide = low + (np.arange(count + 2 * shift) - shift) * _GRID_IN
+    grid = wide[shift : shift + count]
+    felt = [t for t in trials if t.gap_in is None]
+    gaps = [t for t in trials if t.gap_in is not None]
+    common = np.zeros(count) if not gaps else _log_gaps(gaps, grid, ratio, feeling)
+    same = {(h.band_in, h.sd_in): _log_feels(felt, wide, h) for h in feeling.hands}
+    log_p = np.empty((len(feeling.hands), count))
+    for row, hand in zip(log_p, feeling.hands, strict=True):
+        at = shift + round(hand.bias_in / _GRID_IN)
+        row[:] = same[hand.band_in, hand.sd_in][at : at + count] + common
+    return grid, log_p
+
+
+def _log_feels(trials: Sequence[Trial], grid: Floats, hand: Hand) -> Floats:
+    log_p = np.zeros_like(grid)
+    for trial in trials:
+        log_p += np.log(_feel_probability(trial, grid, hand) + 1e-300)
+    return log_p
+
+
 def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float]:
     """Lengths beyond which no trial leaves any probability worth counting."""
     lengths = [t.length_in for t in trials]
-    slack = feeling.band_in + 8 * feeling.sd_in
+    slack = max(h.band_in + 6 * h.sd_in + abs(h.bias_in) for h in feeling.hands)
     low, high = min(lengths) - _MARGIN_IN, max(lengths) + _MARGIN_IN
     for trial in trials:
         x = trial.length_in
-        if trial.feel in ("loose", "zero"):
+        if trial.feel in (*LOOSE, "zero"):
             low = max(low, x - slack)
-        if trial.feel in ("tight", "zero"):
+        if trial.feel in ("tight", "no_lash", "zero"):
             high = min(high, x + slack)
-    if all(t.feel == "loose" for t in trials):
+    if all(t.feel in LOOSE for t in trials):
         far = max(t.length_in + (t.gap_in or 0.0) / ratio * 1.7 for t in trials)
         high = max(high, far + _MARGIN_IN)
-    return low, max(high, low + _MARGIN_IN)
+    return low, high if high > low else low + _MARGIN_IN
 
 
-def _feel_probability(trial: Trial, grid: Floats, feeling: Feeling) -> Floats:
+def _feel_probability(trial: Trial, grid: Floats, hand: Hand) -> Floats:
     lash = grid - trial.length_in
-    loose = ndtr((lash - feeling.band_in) / feeling.sd_in)
-    tight = ndtr((-lash - feeling.band_in) / feeling.sd_in)
-    table = {"loose": loose, "tight": tight, "zero": np.clip(1 - loose - tight, 0, 1)}
-    return np.asarray(table[trial.feel], dtype=np.float64)
+    loose = ndtr((lash - hand.band_in) / hand.sd_in)
+    if trial.feel in LOOSE:
+        found = loose * _rough(trial.feel, lash)
+    elif trial.feel == "no_lash":
+        found = 1 - loose
+    else:
+        tight = ndtr((-lash - hand.band_in) / hand.sd_in)
+        found = tight if trial.feel == "tight" else np.clip(1 - loose - tight, 0, 1)
+    return np.asarray(found, dtype=np.float64)
+
+
+def _rough(feel: Feel, lash: Floats) -> Floats | float:
+    """How likely so much lash is called by this degree of loose, up to a common factor."""
+    if feel not in ROUGH_GAPS:
+        return 1.0
+    usual, spread = ROUGH_GAPS[feel]
+    off = np.log(np.maximum(lash, 1e-4) / usual) / spread
+    return np.asarray(np.exp(-0.5 * off**2), dtype=np.float64)
 
 
 def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feeling) -> Floats:
@@ -274,13 +350,20 @@ def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feelin
 
 def _summarise(
     trials: Sequence[Trial], ratio: float, feeling: Feeling
-) -> tuple[float, float, float, float, float]:
+) -> tuple[float, float, float, float, float, float]:
     grid, p = posterior(trials, ratio, feeling)
     mean = float(grid @ p)
     u = float(np.sqrt(((grid - mean) ** 2) @ p))
     low, high = quantile(grid, p, 0.025), quantile(grid, p, 0.975)
-    within = float(p[np.abs(grid - mean) <= SETTLED_WITHIN_IN + 1e-9].sum())
-    return mean, u, low, high, within
+    off = np.abs(grid - mean)
+    limits = SETTLED_WITHIN_IN[:1] if _has_gap(trials) else SETTLED_WITHIN_IN
+    chances = [(w, float(p[off <= w + 1e-9].sum())) for w in limits]
+    sure = [c for c in chances if c[1] >= SETTLED_PROBABILITY]
+    return mean, u, low, high, *(sure or chances)[0]
+
+
+def _has_gap(trials: Sequence[Trial]) -> bool:
+    return any(t.gap_in is not None for t in trials)
 
 
 def quantile(grid: Floats, p: Floats, share: float) -> float:
@@ -308,13 +391,16 @@ def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float
     """The interval of zero-lash lengths a trial allows."""
     if trial.feel == "tight":
         return float("-inf"), trial.length_in
+    if trial.feel == "no_lash":
+        return float("-inf"), trial.length_in + feeling.zero_reach_in
     if trial.feel == "zero":
         return (
             trial.length_in - feeling.zero_reach_in,
             trial.length_in + feeling.zero_reach_in,
         )
     if trial.gap_in is None:
-        return trial.length_in, float("inf")
+        usual, spread = ROUGH_GAPS.get(trial.feel, (float("inf"), 0.0))
+        return trial.length_in, trial.length_in + usual * exp(CAUGHT_SIGMA * spread)
     missing, fade_u = feeling.missing_in(trial.gap_in, ratio)
     slack = CAUGHT_SIGMA * (feeling.gap_sd_in / ratio + fade_u)
     share = min(CAUGHT_SIGMA * feeling.ratio_sd, 0.5)
@@ -325,15 +411,15 @@ def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float
 
 def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:
     a, b = says_longer, says_shorter
-    if a.gap_in is None and a.feel == "loose" and b.feel == "tight":
+    if a.gap_in is None and a.feel in LOOSE and b.feel == "tight":
         if a.length_in == b.length_in:
             return f"Trials {a.number} and {b.number} felt loose and tight at the same length."
         return f"Trial {b.number} is tight but shorter than trial {a.number}, which is loose."
     if a.feel == "zero" and b.feel == "zero":
         return f"Trials {a.number} and {b.number} both say zero, too far apart to be one length."
-    said = "its gap" if a.gap_in is not None else a.feel
+    said = "its gap" if a.gap_in is not None else FEELS[a.feel]
     by_gap = a.gap_in is not None or b.gap_in is not None
-    other = "its gap" if b.gap_in is not None else b.feel
+    other = "its gap" if b.gap_in is not None else FEELS[b.feel]
     cause = " The ratio near closed may be another than thought." if by_gap else ""
     return (
         f"Trial {a.number} ({said}) asks for a longer rod than trial {b.number} ({other}) allows."
@@ -366,7 +452,18 @@ def next_trial(
         return _after_gap(trials, bracket, adjuster, ratio, feeling)
     if bracket.estimate_in is None:
         return _open_ended(bracket, adjuster, gaps)
+    if bracket.zeros and not bracket.loose_below:
+        return _below_zero(bracket, adjuster)
     return _split(trials, bracket, adjuster, ratio, feeling)
+
+
+def _below_zero(bracket: Bracket, adjuster: Adjuster) -> NextTrial | None:
+    """A zero without lash close below it may be a rod that is tight already."""
+    zero = min(t.length_in for t in bracket.zeros)
+    length = adjuster.snap(zero - LOOSE_BELOW_IN, 1)
+    by = adjuster.said("half a turn", 0.5)
+    reason = f"Felt as zero: {by} shorter must feel loose, or it may be tight already."
+    return NextTrial("shorter", length, reason) if length < zero - 1e-9 else None
 
 
 def _first(adjuster: Adjuster, expected_in: float | None, gaps: bool) -> NextTrial | None:
@@ -393,15 +490,15 @@ def _open_ended(bracket: Bracket, adjuster: Adjuster, gaps: bool) -> NextTrial |
     loose, tight = bracket.longest_loose, bracket.shortest_tight
     if loose is not None:
         length = adjuster.snap(loose.length_in + adjuster.turn_in)
-        step = NextTrial("longer", length, "Loose: one full turn longer.")
+        step = NextTrial("longer", length, f"Loose: {adjuster.said('one full turn')} longer.")
         return step if length > loose.length_in + 1e-9 else None
     assert tight is not None
     turns = START_SHORT_TURNS if gaps else 1.0
     length = adjuster.snap(tight.length_in - turns * adjuster.turn_in)
     reason = (
-        "Tight: back two turns until it is loose, then read the gap."
+        f"Tight: back {adjuster.said('two turns', 2)} until it is loose, then read the gap."
         if gaps
-        else "Tight: one full turn shorter."
+        else f"Tight: {adjuster.said('one full turn')} shorter."
     )
     return NextTrial("shorter", length, reason) if length < tight.length_in - 1e-9 else None
 
@@ -435,9 +532,17 @@ def _split(
     if any(abs(t.length_in - length) < adjuster.resolution_in / 2 for t in trials):
         untried = _untried(trials, bracket, adjuster)
         if untried is None:
-            return None
+            return _zero_again(trials, length)
         length = untried
     return NextTrial("split", length, "Split what is left between loose and tight.")
+
+
+def _zero_again(trials: Sequence[Trial], length_in: float) -> NextTrial | None:
+    """The same setting once more: what one feel leaves open, several narrow down."""
+    if sum(abs(t.length_in - length_in) < 1e-6 for t in trials) >= _MOST_AGAIN:
+        return None
+    reason = "Turn away, come back to this setting and feel it again: your hand is not known yet."
+    return NextTrial("repeat", length_in, reason)
 
 
 def _untried(trials: Sequence[Trial], bracket: Bracket, adjuster: Adjuster) -> float | None:

@@ -39,7 +39,7 @@ def learned_ratio(
 
 def _slope(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float] | None:
     """How fast one valve's gap closes with the rod, and its standard uncertainty."""
-    zero_u = ratio * float(np.hypot(feeling.band_in / 3**0.5, feeling.sd_in))
+    zero_u = ratio * feeling.zero_u_in
     read = [
         (t.length_in, t.gap_in or 0.0, feeling.gap_sd_in if t.gap_in is not None else zero_u)
         for t in trials

@@ -6,12 +6,14 @@ from uuid import UUID
 
 from propcache.api import cached_property
 
+from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
 from vivid_arm.core.heads.spread import PlacedValve, Spread, placed, read_spread
 from vivid_arm.core.rods.groups import MeasuredValve
-from vivid_arm.core.zero_lash.bracket import Trial
+from vivid_arm.core.zero_lash.bracket import Trial, evidence, read_bracket
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
 from vivid_arm.records.state.valve import ValveState, _OfBuild
@@ -48,12 +50,14 @@ class HeadsState(_OfBuild):
             )
             for kind in KINDS
         }
-        trials = {v.id: self._gap_trials(v, logs.get(v.id, ()), known) for v in build.valves}
+        trials = {v.id: self._told_trials(v, logs.get(v.id, ()), known) for v in build.valves}
         of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
         self.ratios: dict[ValveKind, Ratio] = {
             k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
         }
         self.predictions = predictions_of(build, self.ratios)
+        felt = self._felt(trials)
+        self.hands = learned_hands(USUAL_HANDS, list(felt.values()))
         self.valves = [
             ValveState(
                 build,
@@ -61,19 +65,30 @@ class HeadsState(_OfBuild):
                 logs.get(v.id, ()),
                 known[kind].learned([trials[i] for i in of_kind[kind] if i != v.id]),
                 self.predictions.get(kind),
+                learned_hands(USUAL_HANDS, [e for i, e in felt.items() if i != v.id]),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
 
     @staticmethod
-    def _gap_trials(
+    def _told_trials(
         valve: Valve, log: Sequence[Reading], known: Mapping[ValveKind, Ratio]
     ) -> Sequence[Trial]:
-        """A valve's trials where a gap was read: they tell of the ratio near closed."""
-        if not any(row.gap_in is not None for row in log):
+        """A valve's trials where there are some that tell of the ratio or of the hand."""
+        if sum(row.kind == "trial" for row in log) < 2:
             return ()
         return ValveState(valve.build, valve, log, known[cast(ValveKind, valve.kind)]).trials
+
+    def _felt(self, trials: Mapping[UUID, Sequence[Trial]]) -> dict[UUID, Floats]:
+        """What each valve's trials say of the hand that felt them; none from those in conflict."""
+        found = {}
+        for valve in self.build.valves:
+            own, ratio = trials[valve.id], self.ratios[cast(ValveKind, valve.kind)]
+            told = any(t.feel in ("zero", "tight", "no_lash") for t in own)
+            if told and not read_bracket(own, ratio.value, ratio.feeling).contradictions:
+                found[valve.id] = evidence(own, ratio.value, ratio.feeling)
+        return found
 
     @cached_property
     def box(self) -> Sequence[BoxRod]:

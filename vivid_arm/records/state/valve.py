@@ -1,7 +1,7 @@
 """Where one valve stands, computed from its rows and its log every time it is asked."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot
 from typing import cast
 
@@ -16,12 +16,14 @@ from vivid_arm.core.said.verdicts import Verdict, count_verdict, measured_verdic
 from vivid_arm.core.zero_lash.bracket import (
     Bracket,
     Feel,
+    Feeling,
     NextTrial,
     Trial,
     next_trial,
     read_bracket,
 )
 from vivid_arm.core.zero_lash.combine import Combined, combine
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Prediction
 from vivid_arm.records.state.measuring import in_measuring, measure_of
@@ -100,12 +102,19 @@ class ValveState(_OfBuild):
         readings: Sequence[Reading],
         ratio_known: Ratio,
         prediction: Prediction | None = None,
+        hands: tuple[Hand, ...] = USUAL_HANDS,
     ) -> None:
         super().__init__(build)
         self.valve = valve
         self.readings = readings
         self.ratio_known = ratio_known
         self.prediction = prediction
+        self.hands = hands
+
+    @cached_property
+    def feeling(self) -> Feeling:
+        """The hand that feels, as the other valves tell it, and the ratio near closed."""
+        return replace(self.ratio_known.feeling, hands=self.hands)
 
     @property
     def kind(self) -> ValveKind:
@@ -189,7 +198,7 @@ class ValveState(_OfBuild):
 
     @cached_property
     def bracket(self) -> Bracket:
-        return read_bracket(self.trials, self.ratio, self.ratio_known.feeling)
+        return read_bracket(self.trials, self.ratio, self.feeling)
 
     @cached_property
     def measures(self) -> list[Measure]:
@@ -200,8 +209,7 @@ class ValveState(_OfBuild):
     def combined(self) -> Combined | None:
         """One length from the bracket and every measurement; None where none gives one."""
         source = source_of(self.build.instrument)
-        feeling = self.ratio_known.feeling
-        own = from_bracket(self.trials, self.bracket, self.ratio, source, feeling)
+        own = from_bracket(self.trials, self.bracket, self.ratio, source, self.feeling)
         return combine([*([own] if own else []), *self.measures])
 
     @property
@@ -220,7 +228,7 @@ class ValveState(_OfBuild):
             self.ratio,
             gaps=self.build.gaps,
             expected_in=self.expected_in,
-            feeling=self.ratio_known.feeling,
+            feeling=self.feeling,
         )
 
     @property

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Paper tags, drawn last so that no line crosses their text. */
+import FeelShape from '../../kit/FeelShape.vue'
 import { TAG, type Tag } from './plan'
 
 defineProps<{ tags: Tag[] }>()
@@ -19,9 +20,7 @@ defineProps<{ tags: Tag[] }>()
     <template v-if="tag.trial">
       <text :x="tag.x - 9" :y="tag.y + 18">{{ tag.text }}</text>
       <g :transform="`translate(${tag.x + 10} ${tag.y + 13})`">
-        <path v-if="tag.trial.feel === 'loose'" class="open" d="M-4 -6 L6 0 L-4 6 Z" />
-        <path v-else-if="tag.trial.feel === 'tight'" d="M4 -6 L-6 0 L4 6 Z" />
-        <path v-else d="M0 -7 L7 0 L0 7 L-7 0 Z" />
+        <FeelShape :feel="tag.trial.feel" />
       </g>
     </template>
     <text v-else :x="tag.x" :y="tag.y + 18">{{ tag.text }}</text>
@@ -37,14 +36,11 @@ defineProps<{ tags: Tag[] }>()
   fill: #1d2327;
   font-weight: 600;
 }
-.tag path {
+.tag g {
   fill: #1d2327;
   stroke: #1d2327;
   stroke-width: 1.6;
   stroke-linejoin: round;
-}
-.tag .open {
-  fill: none;
 }
 .tag.next rect {
   fill: var(--accent-on-blue);

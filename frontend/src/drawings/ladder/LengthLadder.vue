@@ -11,7 +11,7 @@ import {
   useTransition,
 } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
-import { length, type Unit } from '../../kit/format'
+import { FEELS, length, type Unit } from '../../kit/format'
 import { keepSpan, spanOf, type Span } from '../scale'
 import LadderLifterView from './LadderLifter.vue'
 import LadderPegs from './LadderPegs.vue'
@@ -103,7 +103,7 @@ const chosen = computed(() => props.notches.find((n) => n.best) ?? null)
 
 const summary = computed(() => {
   const { unit, zero, spread, lifter } = props
-  const parts = props.trials.map((t) => `trial ${t.number} ${t.feel} at ${length(t.length, unit)}`)
+  const parts = props.trials.map((t) => `trial ${t.number} ${FEELS[t.feel]} at ${length(t.length, unit)}`)
   if (zero !== null) parts.push(zeroWords(zero, spread, unit), windowWords(lifter, unit))
   if (chosen.value) parts.push(`stock length ${length(chosen.value.label, unit)}`)
   return `Length ladder: ${parts.join('; ') || 'no trial yet'}`

@@ -227,6 +227,20 @@ wantGauge(() => !counts.value)
       <button type="button" class="feel" @click="feel('tight')">
         <FeelGlyph feel="tight" />Tight<kbd>T</kbd>
       </button>
+      <button type="button" class="feel finer" @click="feel('quite')">
+        <FeelGlyph feel="quite" />Quite loose<kbd>Q</kbd>
+      </button>
+      <button type="button" class="feel finer" @click="feel('barely')">
+        <FeelGlyph feel="barely" />Barely loose<kbd>A</kbd>
+      </button>
+      <button
+        type="button"
+        class="feel finer"
+        title="No lash, perhaps tight: at zero or beyond it"
+        @click="feel('no_lash')"
+      >
+        <FeelGlyph feel="no_lash" />No lash<kbd>O</kbd>
+      </button>
     </div>
     <ProblemNote :problem="problem" @choose="choose" @use="useSuggestion" />
   </section>
@@ -299,6 +313,12 @@ label {
   background: var(--tag);
   border: 1.5px solid var(--ink);
   cursor: pointer;
+}
+.finer {
+  min-height: 44px;
+  font-size: 15px;
+  font-weight: 500;
+  gap: 6px;
 }
 .feel:active {
   background: var(--accent);

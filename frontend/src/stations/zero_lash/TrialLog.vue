@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { LogLine } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
-import { clock, length, small } from '../../kit/format'
+import { clock, FEELS, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Entry } from '../../kit/outbox'
 
@@ -35,7 +35,7 @@ const setting = (line: LogLine) =>
         <span class="number">{{ line.number }}</span>
         <FeelGlyph :feel="line.feel" />
         <span class="what">
-          <b>{{ line.feel }}</b>
+          <b>{{ FEELS[line.feel] }}</b>
           <FigureButton
             label=""
             :value="length(line.length_in, unit)"

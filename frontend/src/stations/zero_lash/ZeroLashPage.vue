@@ -181,6 +181,9 @@ useKeys([
   { key: 'l', does: 'Loose', run: () => void entry.value?.feel('loose') },
   { key: 'z', does: 'Zero lash', run: () => void entry.value?.feel('zero') },
   { key: 't', does: 'Tight', run: () => void entry.value?.feel('tight') },
+  { key: 'q', does: 'Quite loose', run: () => void entry.value?.feel('quite') },
+  { key: 'a', does: 'Barely loose', run: () => void entry.value?.feel('barely') },
+  { key: 'o', does: 'No lash, perhaps tight', run: () => void entry.value?.feel('no_lash') },
   { key: 'g', does: 'Type the gap at the tip', run: () => entry.value?.typeGap() },
   {
     key: 'r',

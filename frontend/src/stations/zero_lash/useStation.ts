@@ -12,6 +12,7 @@ import {
   type Problem,
   type TrialIn,
 } from '../../api/client'
+import { FEELS } from '../../kit/format'
 import { onKept, useOutbox } from '../../kit/useOutbox'
 import { keepReading, keys } from '../builds'
 
@@ -36,7 +37,7 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   const unsent = computed(() => entries.value.filter((e) => e.valve === toValue(valve)))
 
   function trial(body: Omit<TrialIn, 'key'>, inches: number | null) {
-    const words = `${body.setting}, ${body.feel}`
+    const words = `${body.setting}, ${FEELS[body.feel]}`
     return seen(post({ kind: 'trial', words, ...here(), body, inches }))
   }
   function countBack(turns: string, by: string, change: Change = {}) {

@@ -1,0 +1,74 @@
+"""The hand that feels a rod: how wide its zero is, how it scatters, how far it lies off.
+
+Nobody knows his own hand, so that every reading is weighed by each hand it may have been
+felt with. The trials of the other valves, their gaps and their repeats tell which it is.
+
+Source: figures of feel are common practice; Bayes' rule.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import exp, sqrt
+
+import numpy as np
+
+from vivid_arm.core.arrays import Floats
+
+_BANDS_IN = (0.001, 0.0025)
+_SCATTERS_IN = {0.001: 0.5, 0.002: 0.3, 0.004: 0.2}
+_BIASES_IN = (-0.003, -0.002, -0.001, 0.0, 0.001, 0.002, 0.003)
+_BIAS_SD_IN = 0.0015
+
+
+@dataclass(frozen=True)
+class Hand:
+    """One hand, inches, and how likely it is.
+
+    ``band_in``: half-width of the lengths felt as zero. ``sd_in``: scatter of one feel.
+    ``bias_in``: how much shorter than the true zero its middle of zero lies.
+    """
+
+    band_in: float
+    sd_in: float
+    bias_in: float = 0.0
+    weight: float = 1.0
+
+
+def _usual() -> tuple[Hand, ...]:
+    by_bias = {b: exp(-0.5 * (b / _BIAS_SD_IN) ** 2) for b in _BIASES_IN}
+    share = sum(by_bias.values()) * len(_BANDS_IN)
+    return tuple(
+        Hand(band, sd, bias, by_scatter * w / share)
+        for band in _BANDS_IN
+        for sd, by_scatter in _SCATTERS_IN.items()
+        for bias, w in by_bias.items()
+    )
+
+
+USUAL_HANDS = _usual()
+"""A hand nobody knows: usually a thou of scatter, dull ones four; its zero up to 3 thou off."""
+
+
+def reach_in(hands: Sequence[Hand]) -> float:
+    """Half-width of what one zero can mean: the band and one and a half of the scatter."""
+    return sum(h.weight * (h.band_in + 1.5 * h.sd_in) for h in hands)
+
+
+def spread_in(hands: Sequence[Hand]) -> float:
+    """Standard uncertainty of one zero, inches: band, scatter and bias (GUM 4.3.7, 5.1.2)."""
+    each = [(h.weight, h.band_in**2 / 3 + h.sd_in**2 + h.bias_in**2) for h in hands]
+    return sqrt(sum(w * square for w, square in each))
+
+
+def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tuple[Hand, ...]:
+    """The same hands weighed anew by what each valve's trials say of them.
+
+    ``log_evidence`` holds one array (n,) a valve: how likely its trials are by each hand.
+    """
+    if not log_evidence:
+        return tuple(hands)
+    log_w = np.log([h.weight for h in hands]) + np.sum(log_evidence, axis=0)
+    weights = np.exp(log_w - log_w.max())
+    weights = np.round(weights / weights.sum(), 4) + 1e-6
+    shares = weights / weights.sum()
+    return tuple(replace(h, weight=float(w)) for h, w in zip(hands, shares, strict=True))
