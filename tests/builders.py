@@ -13,6 +13,7 @@ from scipy.optimize import brentq
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
+from vivid_arm.core.entry.lengths import parse_turns
 from vivid_arm.core.rocker.correction import MarkSchool, conflict, correct, next_readings
 from vivid_arm.core.rocker.doubt import LiftHunt
 from vivid_arm.core.rocker.judged import RockerJudgement, judged
@@ -105,6 +106,24 @@ def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
     expect(page.get_by_text("No reading yet.")).to_be_visible()
 
 
+def settle_by_web(live: str, build: dict[str, Any], valve: dict[str, Any], turns: str) -> None:
+    """Measure a valve to zero lash at so many turns through the interface."""
+    url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/trials"
+    for setting, feel in settling(turns):
+        body = {"key": str(uuid4()), "setting": setting, "feel": feel, "by": "Tess"}
+        web.post(url, json=body).raise_for_status()
+
+
+def press_settled(page: Page) -> None:
+    """Settle the valve where the rod stands: zero, loose half a turn shorter, zero again."""
+    lines = page.locator(".log li .number")
+    for keys in (["z"], ["ArrowLeft", "ArrowLeft", "l"], ["ArrowRight", "ArrowRight", "z"]):
+        before = lines.count()
+        for key in keys:
+            page.keyboard.press(key)
+        expect(lines).to_have_count(before + 1)
+
+
 STUD = starting_sheet("roller_stud", 1.6, stem_in=0.3415, rod_in=7.5, net_lift_in=0.55)
 
 
@@ -174,6 +193,18 @@ def add_trial(session: Session, valve: Valve, **values: Any) -> Reading:
     entry = TrialIn(**{"key": uuid4()} | values)
     readings.add_trial(session, valve, entry)
     return session.scalars(select(Reading).where(Reading.key == entry.key)).one()
+
+
+def settling(turns: str) -> list[tuple[str, str]]:
+    """Settings and feels that settle a valve at so many turns: lash below, and zero twice."""
+    at = parse_turns(turns)
+    return [(f"{at - 0.5:g} turns", "loose"), (turns, "zero"), (turns, "zero")]
+
+
+def add_settled(session: Session, valve: Valve, turns: str) -> None:
+    """Measure a valve to zero lash at so many turns."""
+    for setting, feel in settling(turns):
+        add_trial(session, valve, setting=setting, feel=feel)
 
 
 def strike(session: Session, valve: Valve, reading_id: int, reason: str = "Misread") -> None:

@@ -9,6 +9,8 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
+from tests.builders import settling
+
 Json = dict[str, Any]
 
 
@@ -52,3 +54,15 @@ def trial(client: TestClient) -> Callable[..., Any]:
         return client.post(url, json=body)
 
     return send
+
+
+@pytest.fixture
+def settle(trial: Callable[..., Any]) -> Callable[..., Any]:
+    """Measure a valve to zero lash at so many turns; the last answer."""
+
+    def measure(build: Json, valve: int, turns: str, **more: Any) -> Any:
+        answers = [trial(build, valve, x, feel, **more) for x, feel in settling(turns)]
+        assert [a.status_code for a in answers] == [201] * 3, answers[-1].text
+        return answers[-1]
+
+    return measure

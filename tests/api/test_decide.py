@@ -16,11 +16,11 @@ Trial = Callable[..., Any]
 
 
 @pytest.fixture
-def build(client: TestClient, make_build: Make, trial: Trial) -> Json:
+def build(client: TestClient, make_build: Make, settle: Trial) -> Json:
     """Four cylinders; 3I is 0.01875 shorter than the other intakes, and a gap confirms it."""
     made = make_build(layout="inline", cylinders=4, preload_low_in=0.055, preload_high_in=0.08)
     for valve, turns in ((0, "10 3/4"), (2, "10 3/4"), (4, "10 3/8"), (6, "10 3/4"), (1, "12")):
-        trial(made, valve, turns, "zero", by="Tess")
+        settle(made, valve, turns, by="Tess")
     gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.030", "rod": "7.300"}
     third = made["valves"][4]["id"]
     assert client.post(url(made, "valves", third, "measures"), json=gap).status_code == 201
@@ -47,7 +47,7 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
     assert found["strategy"] == "kinds"
     assert change(client, build, plan={"strategy": "fewest"}).status_code == 200
     now = client.get(url(build, "decide")).json()
-    assert now["verdict"]["what"] == "3I stands at the end of its window."
+    assert now["verdict"]["what"] == "2E stands at the end of its window.", "only inferred"
     assert now["verdict"]["state"] == "closing", "too unsure to be called settled"
     assert [r["name"] for r in now["rows"] if r["inferred"]] == ["2E", "3E", "4E"]
     sheet = client.get(url(build, "order.json")).json()

@@ -18,7 +18,7 @@ Make = Callable[..., Json]
 
 
 def test_a_build_file_is_safe_to_send_twice_and_refused_when_the_build_has_moved_on(
-    client: TestClient, make_build: Make, trial: Callable[..., Any]
+    client: TestClient, make_build: Make, trial: Callable[..., Any], settle: Callable[..., Any]
 ) -> None:
     build = make_build(cam=CAM)
     trial(build, 0, "11", "zero")
@@ -27,7 +27,7 @@ def test_a_build_file_is_safe_to_send_twice_and_refused_when_the_build_has_moved
     for _ in range(2):
         again = client.post("/api/builds/file", json=file)
         assert (again.status_code, again.json()["id"]) == (201, build["id"])
-    trial(build, 1, "11", "zero")
+    settle(build, 1, "11")
     moved = client.post("/api/builds/file", json=file)
     assert (moved.status_code, moved.json()["code"]) == (409, "conflict")
     assert set(moved.json()["context"]["yours"]) == {"build", "readings"}
@@ -95,8 +95,9 @@ def test_a_csv_is_kept_whole_or_not_at_all(client: TestClient, make_build: Make)
     assert (broken.status_code, broken.json()["field"]) == (422, "csv")
     assert "Line 3: 99 turns is outside 0 to 60" in broken.json()["detail"]
     assert client.get(f"{url}/heads").json()["measured"] == 0
-    good = client.post(f"{url}/readings", json={"csv": head + "1I,trial,11,zero\n"})
-    assert good.json() == {"lines": 1}
+    lines = "1I,trial,10.5 turns,loose\n1I,trial,11,zero\n1I,trial,11,zero\n"
+    good = client.post(f"{url}/readings", json={"csv": head + lines})
+    assert good.json() == {"lines": 3}
     assert client.get(f"{url}/heads").json()["measured"] == 1
 
 

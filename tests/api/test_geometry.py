@@ -7,6 +7,8 @@ from uuid import uuid4
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.builders import settling
+
 Json = dict[str, Any]
 Make = Callable[..., Json]
 
@@ -27,6 +29,11 @@ def post(client: TestClient, build: Json, what: str, **body: Any) -> Json:
     return kept
 
 
+def zero_at(client: TestClient, build: Json, turns: str) -> None:
+    for setting, feel in settling(turns):
+        post(client, build, "trials", setting=setting, feel=feel)
+
+
 def decided(client: TestClient, build: Json) -> tuple[set[float], list[str], str]:
     here = f"/api/builds/{build['id']}"
     found = client.get(f"{here}/decide").json()
@@ -43,7 +50,7 @@ HYDRAULIC = {
 def test_the_rod_of_a_good_mark_carries_the_preload(client: TestClient, make_build: Make) -> None:
     """The try stood at zero lash: 7.275 with a square, centred mark asks for 7.275 + 0.050."""
     build = stud(make_build, 0.48, **HYDRAULIC)
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     post(client, build, "marks", inboard="-0.020", outboard="0.020", angle="0", rod="7.275")
     lengths, warnings, mail = decided(client, build)
     assert lengths == {7.325}
@@ -56,7 +63,7 @@ def test_the_rod_of_a_good_mark_carries_the_preload(client: TestClient, make_bui
 def test_solid_lifters_add_no_preload(client: TestClient, make_build: Make) -> None:
     build = stud(make_build, 0.48, lifter_kind="solid", lash_intake_in=0.02, lash_exhaust_in=0.02,
                  ratio_intake=1.5, ratio_exhaust=1.5)  # fmt: skip
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     post(client, build, "marks", inboard="-0.020", outboard="0.020", angle="0", rod="7.275")
     lengths, warnings, _ = decided(client, build)
     assert lengths == {7.275}
@@ -67,7 +74,7 @@ def test_an_undecided_mark_decides_no_rod(client: TestClient, make_build: Make) 
     """One wide mark, its closed end not seen: too low or too high, and a coin orders no rod."""
     build = stud(make_build, 0.68, lifter_kind="solid", lash_intake_in=0.02, lash_exhaust_in=0.02,
                  ratio_intake=1.7, ratio_exhaust=1.7)  # fmt: skip
-    post(client, build, "trials", setting="19", feel="zero")
+    zero_at(client, build, "19")
     before, _, _ = decided(client, build)
     post(client, build, "marks", inboard="-0.030", outboard="0.050", rod="8.650")
     lengths, warnings, mail = decided(client, build)
@@ -90,7 +97,7 @@ def test_a_mark_that_is_wide_or_aside_has_not_been_tried(
     client: TestClient, make_build: Make, edges: tuple[str, str]
 ) -> None:
     build = stud(make_build, 0.48, **HYDRAULIC)
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     post(client, build, "marks", inboard=edges[0], outboard=edges[1], rod="7.275")
     _, warnings, _ = decided(client, build)
     assert not any("its mark is good" in w for w in warnings)
@@ -101,7 +108,7 @@ def test_a_change_no_better_known_than_itself_is_no_advice(
 ) -> None:
     """The headline asks for the next reading, never for a rod 25 thou longer ± 60."""
     build = stud(make_build, 0.55, **HYDRAULIC)
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     said = post(client, build, "marks", inboard="0.010", outboard="0.060", rod="7.275",
                 closed_end="inboard")["verdict"]  # fmt: skip
     assert said["what"].startswith("Not settled: read the arm's angle")
@@ -109,7 +116,7 @@ def test_a_change_no_better_known_than_itself_is_no_advice(
 
 
 def test_no_rod_is_made_up_for_a_mark_on_a_stud(
-    client: TestClient, make_build: Make, trial: Callable[..., Any]
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
 ) -> None:
     """Common practice: the mark belongs to the rod in the engine; none named is none known."""
     build = make_build(mount="stud")
@@ -117,7 +124,7 @@ def test_no_rod_is_made_up_for_a_mark_on_a_stud(
     body = {"key": str(uuid4()), "inboard": "-0.020", "outboard": "0.020"}
     bare = client.post(f"{url}/marks", json=body)
     assert (bare.status_code, bare.json()["field"], bare.json()["code"]) == (422, "rod", "no_rod")
-    trial(build, 0, "10 3/4", "zero", by="Tess")
+    settle(build, 0, "10 3/4", by="Tess")
     offered = client.post(f"{url}/marks", json=body)
     assert offered.status_code == 409
     (choice,) = offered.json()["context"]["choices"]
@@ -141,7 +148,7 @@ def test_the_checking_lifters_seat_is_carried_over(client: TestClient, make_buil
         make_build, 0.48, seat_height_in=1.020, checking_seat_in=1.032,
         **HYDRAULIC | {"preload_target_in": 0.053, "stock_step_in": 0.005},
     )  # fmt: skip
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     post(client, build, "marks", inboard="-0.020", outboard="0.020", angle="0", rod="7.275")
     lengths, warnings, _ = decided(client, build)
     assert lengths == {7.340}
@@ -154,7 +161,7 @@ def test_the_checking_lifters_seat_is_carried_over(client: TestClient, make_buil
 
 
 def test_the_checking_lifters_seat_counts_without_a_mark(
-    client: TestClient, make_build: Make, trial: Callable[..., Any]
+    client: TestClient, make_build: Make, trial: Callable[..., Any], settle: Callable[..., Any]
 ) -> None:
     plain, carried = (
         make_build(stock_step_in=0.001, **more)
@@ -163,7 +170,7 @@ def test_the_checking_lifters_seat_counts_without_a_mark(
     lengths = []
     for build in (plain, carried):
         trial(build, 0, "10 1/2", "loose")
-        trial(build, 0, "10 5/8", "zero")
+        settle(build, 0, "10 5/8")
         trial(build, 0, "10 3/4", "tight")
         lengths.append(decided(client, build)[0])
     assert {round(x + 0.010, 4) for x in lengths[0]} == {round(x, 4) for x in lengths[1]}
@@ -252,7 +259,7 @@ def test_a_sinking_lifter_gives_no_ratio_and_no_rod(client: TestClient, make_bui
                   rod="7.275")  # fmt: skip
     assert said["finding"] == "sinks"
     assert said["ratio_used"] is False
-    post(client, build, "trials", setting="9 1/2", feel="zero")
+    zero_at(client, build, "9 1/2")
     _, warnings, _ = decided(client, build)
     assert any("The plunger sinks" in w for w in warnings)
     mended = marked(client, build, inboard="-0.020", outboard="0.020", angle="0", lift="0.380",

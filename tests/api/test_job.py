@@ -40,15 +40,15 @@ def test_health_says_when_the_database_is_away() -> None:
         assert (answer.status_code, answer.json()["code"]) == (503, "database")
 
 
-def test_from_trials_to_order(client: TestClient, make_build: Make, trial: Trial) -> None:
+def test_from_trials_to_order(client: TestClient, make_build: Make, settle: Trial) -> None:
     """Common practice: 6.800 closed, 10.75 turns, preload 0.070: exact 7.4075, bought 7.400."""
     build = make_build()
-    station = trial(build, 0, "10 3/4", "zero").json()
+    station = settle(build, 0, "10 3/4").json()
     assert station["verdict"]["state"] == "settled"
     assert station["valve"]["estimate_in"] == pytest.approx(7.3375)
     assert station["exact_in"] == pytest.approx(7.4075)
     assert [c["length_in"] for c in station["candidates"] if c["best"]] == [7.4]
-    trial(build, 1, "11", "zero")
+    settle(build, 1, "11")
     kept = client.get(f"/api/builds/{build['id']}").json()
     assert [g["taken"]["length_in"] for g in kept["groups"]] == [7.4, 7.425]
     assert kept["next_step"]["station"] == "order"
@@ -132,13 +132,13 @@ def test_pairs_of_gaps_tell_the_ratio_of_all_valves_of_a_kind(
 
 
 def test_a_count_back_that_fails_is_a_conflict(
-    client: TestClient, make_build: Make, trial: Trial
+    client: TestClient, make_build: Make, trial: Trial, settle: Trial
 ) -> None:
     """11 tight, 10 loose, 10 1/2 zero, counted back 10: half a turn is missing somewhere."""
     build = make_build()
     trial(build, 0, "11", "tight")
     trial(build, 0, "10 3/8", "loose")
-    settled = trial(build, 0, "10 1/2", "zero").json()
+    settled = settle(build, 0, "10 1/2").json()
     assert settled["verdict"]["state"] == "settled"
     here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
     counted = client.post(f"{here}/count-backs", json={"key": str(uuid4()), "turns": "10"}).json()
@@ -203,19 +203,19 @@ def test_expected_length_of_a_valve(client: TestClient, make_build: Make) -> Non
     assert stale.json()["context"]["stored"] == {"expected_in": 7.3125}
 
 
-def measured(make_build: Make, trial: Trial, **settings: Any) -> Json:
+def measured(make_build: Make, settle: Trial, **settings: Any) -> Json:
     build = make_build(
         name="=Odd & <named>", lifter_hole_in=0.1, rocker_hole_in=0.1,
         order_convention="measured", **settings,
     )  # fmt: skip
-    trial(build, 0, "10 3/4", "zero", by="Tess")
-    trial(build, 1, "12", "zero", by="Tess")
+    settle(build, 0, "10 3/4", by="Tess")
+    settle(build, 1, "12", by="Tess")
     return build
 
 
-def test_order_as_csv(client: TestClient, make_build: Make, trial: Trial) -> None:
+def test_order_as_csv(client: TestClient, make_build: Make, settle: Trial) -> None:
     """Two 5/16 balls with 0.100 holes: measured is 0.016432 under theoretical (by hand)."""
-    build = measured(make_build, trial)
+    build = measured(make_build, settle)
     answer = client.get(f"/api/builds/{build['id']}/order.csv")
     rows = list(csv.DictReader(io.StringIO(answer.text)))
     assert [(r["quantity"], r["length_in"], r["convention"]) for r in rows] == [
@@ -227,20 +227,22 @@ def test_order_as_csv(client: TestClient, make_build: Make, trial: Trial) -> Non
     assert rows[0]["build"] == "'=Odd & <named>"
 
 
-def test_order_as_json_keeps_its_schema(client: TestClient, make_build: Make, trial: Trial) -> None:
-    build = measured(make_build, trial)
+def test_order_as_json_keeps_its_schema(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    build = measured(make_build, settle)
     sheet = client.get(f"/api/builds/{build['id']}/order.json").json()
     schema = json.loads((ROOT / "docs" / "order.schema.json").read_text())
     jsonschema_rs.validate(schema, sheet)
     assert schema == TypeAdapter(OrderSheet).json_schema()
     first = sheet["evidence"][0]
-    assert (first["valve"], first["measured_by"], first["readings"]) == ("1I", "Tess", 1)
+    assert (first["valve"], first["measured_by"], first["readings"]) == ("1I", "Tess", 3)
     assert first["preload_in"] == pytest.approx(7.4 + 0.016432 - 7.3375, abs=2e-6)
     assert sheet["open_points"][0].startswith("1 of 8 intake valves measured")
 
 
-def test_order_as_pdf(client: TestClient, make_build: Make, trial: Trial) -> None:
-    build = measured(make_build, trial)
+def test_order_as_pdf(client: TestClient, make_build: Make, settle: Trial) -> None:
+    build = measured(make_build, settle)
     for unit, words in (("in", "7.4500 in"), ("mm", "189.23 mm")):
         answer = client.get(f"/api/builds/{build['id']}/order.pdf?unit={unit}")
         assert answer.headers["content-type"] == "application/pdf"
@@ -251,8 +253,8 @@ def test_order_as_pdf(client: TestClient, make_build: Make, trial: Trial) -> Non
         assert "makers' sheets rule" in text
 
 
-def test_own_pick_and_back(client: TestClient, make_build: Make, trial: Trial) -> None:
-    build = measured(make_build, trial)
+def test_own_pick_and_back(client: TestClient, make_build: Make, settle: Trial) -> None:
+    build = measured(make_build, settle)
     url = f"/api/builds/{build['id']}"
     kept = client.get(url).json()
     picked = client.patch(url, json={"version": kept["version"], "picked_intake_in": 7.425}).json()
@@ -292,7 +294,7 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
         (
             "bracket",
             {"trials": [{"length_in": 7.3125, "feel": "zero"}]},
-            {"estimate_in": pytest.approx(7.3125), "settled": True, "next_in": None},
+            {"estimate_in": pytest.approx(7.3125), "settled": False},
         ),
         (
             "candidates",

@@ -45,11 +45,11 @@ def client(ordering: FastAPI, empty: Engine, standin: SupplierStandIn) -> Iterat
 
 
 @pytest.fixture
-def build(client: TestClient, make_build: Make, trial: Trial) -> Json:
+def build(client: TestClient, make_build: Make, settle: Trial) -> Json:
     """Four cylinders, one intake at 7.3375 and one exhaust at 7.4000."""
     made = make_build(layout="inline", cylinders=4)
-    trial(made, 0, "10 3/4", "zero", by="Tess")
-    trial(made, 1, "12", "zero", by="Tess")
+    settle(made, 0, "10 3/4", by="Tess")
+    settle(made, 1, "12", by="Tess")
     return made
 
 
@@ -298,13 +298,13 @@ def test_the_conversion_is_shown_and_frozen(client: TestClient, build: Json) -> 
 
 
 def test_later_readings_that_change_the_answer_are_said(
-    client: TestClient, build: Json, trial: Trial
+    client: TestClient, build: Json, settle: Trial
 ) -> None:
     order = draft(client, build)
     place(client, build, order)
     assert kept(client, build, order)["warnings"] == []
     sheet = client.get(url(build, "orders", order["id"], "sheet.pdf")).content
-    trial(build, 4, "12", "zero", by="Tess")
+    settle(build, 4, "12", by="Tess")
     after = kept(client, build, order)
     assert "3I (7.3981 in, now wants 7.4500 in to 7.5000 in)" in after["warnings"][0]
     assert [x["length_in"] for x in after["lines"]] == [7.4, 7.475], "the order stays as it was"

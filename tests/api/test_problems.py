@@ -82,7 +82,7 @@ def test_bad_caliper_readings(
 
 def test_gap_on_a_tight_rod(make_build: Callable[..., Json], trial: Callable[..., Any]) -> None:
     answer = trial(make_build(), 0, "10", "tight", gap="0.020")
-    check_problem(answer, 422, "tight rod leaves no gap", field="gap")
+    check_problem(answer, 422, "felt as tight leaves no gap", field="gap")
 
 
 def test_no_instrument(make_build: Callable[..., Json], trial: Callable[..., Any]) -> None:

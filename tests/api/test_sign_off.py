@@ -19,10 +19,10 @@ Trial = Callable[..., Any]
 
 
 @pytest.fixture
-def build(make_build: Make, trial: Trial) -> Json:
+def build(make_build: Make, settle: Trial) -> Json:
     made = make_build(layout="single", cylinders=1)
-    trial(made, 0, "10 3/4", "zero", by="Tess")
-    trial(made, 1, "12", "zero", by="Tess")
+    settle(made, 0, "10 3/4", by="Tess")
+    settle(made, 1, "12", by="Tess")
     return made
 
 

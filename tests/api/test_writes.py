@@ -89,7 +89,10 @@ def test_a_caliper_read_in_millimetres(
     station = trial(build, 0, "185.42", "zero", unit="mm").json()
     assert station["valve"]["estimate_in"] == pytest.approx(7.3, abs=1e-6)
     assert (station["log"][0]["raw"], station["log"][0]["turns"]) == ("185.42", None)
-    assert station["verdict"]["then"] == "Go to the next valve."
+    assert station["verdict"]["then"].startswith("Felt as zero: 25 thou shorter must feel loose")
+    trial(build, 0, "184.80", "loose", unit="mm")
+    settled = trial(build, 0, "185.42", "zero", unit="mm").json()
+    assert settled["verdict"]["then"] == "Go to the next valve."
 
 
 def test_a_trial_that_replaces_another(make_build: Make, trial: Callable[..., Any]) -> None:

@@ -3,11 +3,10 @@
 import re
 from collections.abc import Callable
 from typing import Any
-from uuid import uuid4
 
 from playwright.sync_api import Browser, Page, expect
 
-from tests.builders import web
+from tests.builders import settle_by_web, web
 
 Json = dict[str, Any]
 Shop = Callable[..., Json]
@@ -17,9 +16,7 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
     """An inline two with every valve felt at zero."""
     build = shop(layout="inline", cylinders=2, **settings)
     for valve, turns in zip(build["valves"], ("10 3/4", "11", "10 3/4", "11"), strict=True):
-        url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/trials"
-        body = {"key": str(uuid4()), "setting": turns, "feel": "zero", "by": "Tess"}
-        web.post(url, json=body).raise_for_status()
+        settle_by_web(live, build, valve, turns)
     return build
 
 

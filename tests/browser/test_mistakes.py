@@ -6,7 +6,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
-from tests.builders import open_station, web
+from tests.builders import open_station, press_settled, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -67,7 +67,7 @@ def test_a_caliper_that_cannot_read_that_far(page: Page, live: str, shop: Shop) 
     page.keyboard.type("13")
     page.keyboard.press("Enter")
     page.keyboard.press("Tab")
-    page.get_by_role("button", name="Loose").click()
+    page.get_by_role("button", name="Loose L").click()
     alert = page.get_by_role("alert")
     expect(alert).to_contain_text(
         "Length on this caliper: 13 in is outside 3.0000 in to 12.0000 in"
@@ -87,8 +87,9 @@ def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -
     expect(page.get_by_label("Measured by")).to_have_value("Ada")
     expect(page.locator("html")).to_have_class(re.compile("dark"))
     expect(page.locator(".reads")).to_have_text("172.72 mm")
-    page.keyboard.press("z")
-    expect(page.locator(".log li")).to_contain_text("Ada")
+    page.keyboard.press("ArrowUp")
+    press_settled(page)
+    expect(page.locator(".log li").first).to_contain_text("Ada")
     url = f"{live}/api/builds/{build['id']}/order.json"
     assert web.get(url).json()["evidence"][0]["measured_by"] == "Ada"
 
@@ -96,11 +97,12 @@ def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -
 def test_the_order_follows_the_unit(page: Page, live: str, shop: Shop) -> None:
     build = shop()
     open_station(page, live, build)
-    page.keyboard.press("z")
-    expect(page.get_by_role("heading", name="Zero lash 6.8000 in.")).to_be_visible()
+    page.keyboard.press("ArrowUp")
+    press_settled(page)
+    expect(page.get_by_role("heading", name="Zero lash 6.8500 in.")).to_be_visible()
     page.goto(f"{live}/builds/{build['id']}/order")
     page.keyboard.press("u")
-    expect(page.get_by_role("region", name="Order lines")).to_contain_text("174.63 mm")
+    expect(page.get_by_role("region", name="Order lines")).to_contain_text("175.89 mm")
     link = page.get_by_role("link", name=re.compile("Print"))
     expect(link).to_have_attribute("href", re.compile(r"order\.pdf\?unit=mm$"))
     sheet = web.get(f"{live}{link.get_attribute('href')}")

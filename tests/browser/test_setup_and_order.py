@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.builders import open_station, station_url, web
+from tests.builders import open_station, settle_by_web, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -144,14 +144,14 @@ def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop:
     page.keyboard.type("10")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Zero Z").click()
-    expect(page.get_by_role("heading", name="Zero lash 7.3000 in.")).to_be_visible()
+    expect(page.get_by_role("heading", name="About 7.3000 in so far.")).to_be_visible()
     page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Correct…").click()
     type_into(page, "Closed length (maker's figure)", "6.300")
     page.get_by_role("button", name="Keep the correction").click()
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.goto(station_url(live, build))
-    expect(page.get_by_role("heading", name="Zero lash 6.8000 in.")).to_be_visible()
+    expect(page.get_by_role("heading", name="About 6.8000 in so far.")).to_be_visible()
     expect(page.locator(".log li")).to_contain_text("worked out again")
     page.locator(".log").get_by_role("button", name=re.compile("6.8000 in")).click()
     expect(page.get_by_text("6.3000 in + 10 × 50 thou = 6.8000 in")).to_be_visible()
@@ -173,10 +173,7 @@ def test_a_build_needs_a_name(page: Page, live: str) -> None:
 def test_another_length_is_picked_and_given_back(page: Page, live: str, shop: Shop) -> None:
     build = shop(cylinders=4)
     for valve, turns in ((0, "10 3/4"), (1, "11")):
-        url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][valve]['id']}/trials"
-        body = {"setting": turns, "feel": "zero", "by": "T"}
-        key = f"00000000-0000-4000-8000-00000000000{valve}"
-        web.post(url, json=body | {"key": key}).raise_for_status()
+        settle_by_web(live, build, build["valves"][valve], turns)
     page.goto(f"{live}/builds/{build['id']}/decide")
     chosen = page.get_by_role("row", name=re.compile("Intake and exhaust"))
     expect(chosen).to_contain_text("4 × 7.4000, 4 × 7.4250")

@@ -257,7 +257,7 @@ def test_a_struck_line_comes_in_struck(session: Session) -> None:
     [
         ("9I,trial,11,zero", "Line 3: there is no valve “9I”"),
         ("2I,guess,11,zero", "Line 3: kind “guess” is none of trial"),
-        ("2I,trial,11,wet", "Line 3: feel: expected loose, zero or tight"),
+        ("2I,trial,11,wet", "Line 3: feel: expected loose, zero, tight, no_lash, barely or quite"),
         ("2I,trial,eleven,zero", "Line 3: “eleven” is not a count of turns"),
         ("2I,trial,30,zero", "Line 3: 30 turns is more than this rod opens"),
         ("2I,indicator,70,", "Line 3: .*70 in is outside"),

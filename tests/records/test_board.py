@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import Engine, func, select, text
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial
+from tests.builders import add_settled
 from vivid_arm.api.board.views import board_body, fill, uncomputed_body
 from vivid_arm.demo import seeding
 from vivid_arm.documents import order_data
@@ -87,7 +87,7 @@ def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engin
 def _write(session: Session, build: Build, write: str) -> None:
     valve = build.valves[0]
     if write == "reading":
-        add_trial(session, valve, setting="11", feel="zero")
+        add_settled(session, valve, "11")
     elif write == "build":
         setup.change_build(session, build, build.version, {"travel_in": 0.15})
     elif write == "valve":

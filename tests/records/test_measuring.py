@@ -9,7 +9,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, make_build, state_of, strike
+from tests.builders import add_settled, add_trial, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.records.entries import MeasureIn
 from vivid_arm.records.state.valve import ValveState
@@ -137,7 +137,7 @@ def test_map_states_from_waiting_to_odd(
     for n, valve in enumerate(build.valves):
         if n < 14:
             turns = "10 5/8" if n == 4 else "11"
-            add_trial(session, valve, setting=turns, feel="zero")
+            add_settled(session, valve, turns)
     add_trial(session, build.valves[14], setting="10", feel="loose")
     session.commit()
     state = state_of(session, build.id)
@@ -155,7 +155,7 @@ def test_map_states_from_waiting_to_odd(
 def test_a_suspicious_valve_does_not_decide_the_rod(session: Session, build: Build) -> None:
     for valve in build.valves:
         turns = "9" if (valve.cylinder, valve.kind) == (3, "intake") else "11"
-        add_trial(session, valve, setting=turns, feel="zero")
+        add_settled(session, valve, turns)
     session.commit()
     state = state_of(session, build.id)
     intake = state.groups[0]

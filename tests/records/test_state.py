@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from tests.builders import add_trial, load_demo, make_build, state_of, strike
+from tests.builders import add_settled, add_trial, load_demo, make_build, state_of, strike
 from vivid_arm.core.errors import InputError
 from vivid_arm.records.entries import CountBackIn
 from vivid_arm.records.state.load import build_states
@@ -26,8 +26,8 @@ def build(session: Session) -> Iterator[Build]:
 def test_all_measured_valves_of_a_kind_share_one_length(session: Session, build: Build) -> None:
     """7.3375 and 7.3625: the middle is 7.350, so 7.425 gives 0.0875 and 0.0625."""
     by_name = {(v.cylinder, v.kind): v for v in build.valves}
-    add_trial(session, by_name[1, "intake"], setting="10 3/4", feel="zero")
-    add_trial(session, by_name[8, "intake"], setting="11 1/4", feel="zero")
+    add_settled(session, by_name[1, "intake"], "10 3/4")
+    add_settled(session, by_name[8, "intake"], "11 1/4")
     session.commit()
     group = state_of(session, build.id).groups[0]
     assert group.choice is not None
@@ -40,7 +40,7 @@ def test_all_measured_valves_of_a_kind_share_one_length(session: Session, build:
 
 def test_a_valve_that_contradicts_itself_is_not_measured(session: Session, build: Build) -> None:
     valve = build.valves[0]
-    add_trial(session, valve, setting="11", feel="zero")
+    add_settled(session, valve, "11")
     assert state_of(session, build.id).valves[0].measured is not None
     build = state_of(session, build.id).build
     add_trial(session, build.valves[0], setting="10", feel="tight")
@@ -92,12 +92,12 @@ def test_stated_accuracy_widens_the_uncertainty(session: Session, build: Build) 
 
 
 def test_picked_length_stays_when_readings_move_on(session: Session, build: Build) -> None:
-    add_trial(session, build.valves[0], setting="10 3/4", feel="zero")
+    add_settled(session, build.valves[0], "10 3/4")
     setup.change_build(session, build, build.version, {"picked_intake_in": 7.425})
     session.commit()
     state = state_of(session, build.id)
     assert (state.groups[0].picked, state.groups[0].taken.inside) == (True, True)  # type: ignore[union-attr]
-    add_trial(session, state.build.valves[2], setting="8", feel="zero")
+    add_settled(session, state.build.valves[2], "8")
     session.commit()
     state = state_of(session, build.id)
     assert state.groups[0].taken is not None

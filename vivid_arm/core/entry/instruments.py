@@ -26,9 +26,9 @@ from vivid_arm.core.errors import InputError
 class Adjuster:
     """How finely and how far a trial length can be set, inches.
 
-    ``counted``: by turns, so that they are spoken of. ``anchor_in`` is where the settings are counted from, ``turn_in`` one full
+    ``anchor_in`` is where the settings are counted from, ``turn_in`` one full
     turn, ``resolution_in`` the smallest step, ``low_in``..``high_in`` the closed
-    range.
+    range. ``counted``: whether turns are counted, so that they are spoken of.
     """
 
     anchor_in: float

@@ -132,8 +132,9 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         (
             note,
             "The chance within {w} is the share of the lengths, as the trials weigh them, that lie "
-            "within {w} of the estimate; 96% settles a valve. Gaps settle it within 3 thou, feel alone within what "
-            "your hand can tell, 6 thou at most, and only with a loose rod half a turn below.",
+            "within {w} of the estimate; 96% settles a valve. Gaps settle it within 3 thou; feel "
+            "alone within what your hand can tell, 6 thou at most, and only with a loose rod half "
+            "a turn below.",
         ),
     )
 

@@ -273,7 +273,8 @@ def _by_hand(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[F
     most = max(abs(h.bias_in) for h in feeling.hands)
     shift = round(most / _GRID_IN)
     count = max(int((high - low) / _GRID_IN), 1)
-    wide = low + (np.arange(count + 2 * shift) - shift) * _GRID_IN
+    cells = np.arange(count + 2 * shift, dtype=np.float64) - shift
+    wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = [t for t in trials if t.gap_in is None]
     gaps = [t for t in trials if t.gap_in is not None]

@@ -103,7 +103,9 @@ const chosen = computed(() => props.notches.find((n) => n.best) ?? null)
 
 const summary = computed(() => {
   const { unit, zero, spread, lifter } = props
-  const parts = props.trials.map((t) => `trial ${t.number} ${FEELS[t.feel]} at ${length(t.length, unit)}`)
+  const parts = props.trials.map(
+    (t) => `trial ${t.number} ${FEELS[t.feel]} at ${length(t.length, unit)}`,
+  )
   if (zero !== null) parts.push(zeroWords(zero, spread, unit), windowWords(lifter, unit))
   if (chosen.value) parts.push(`stock length ${length(chosen.value.label, unit)}`)
   return `Length ladder: ${parts.join('; ') || 'no trial yet'}`
