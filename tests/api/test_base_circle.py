@@ -241,7 +241,12 @@ def test_solid_lifters_take_lash_and_no_preload(
     kept = client.get(f"/api/builds/{build['id']}").json()
     assert [g["taken"] for g in kept["groups"]] == [None, None]
     assert "Solid lifters" in kept["groups"][0]["verdict"]["what"]
-    assert kept["next_step"]["station"] == "heads"
+    assert kept["next_step"]["station"] == "order", "the board leads on to the order"
+    without = make_build(lifter_kind="solid")
+    for n in (0, 1):
+        settle(without, n, "11")
+    asked = client.get(f"/api/builds/{without['id']}").json()["next_step"]
+    assert (asked["station"], "enter the lash" in asked["sentence"]) == ("setup", True)
 
 
 def test_an_order_from_another_method_names_its_reading_and_what_the_heads_say(

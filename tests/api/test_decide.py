@@ -47,7 +47,7 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
     assert found["strategy"] == "kinds"
     assert change(client, build, plan={"strategy": "fewest"}).status_code == 200
     now = client.get(url(build, "decide")).json()
-    assert now["verdict"]["what"] == "2E stands at the end of its window.", "only inferred"
+    assert now["verdict"]["what"] == "2E is at the limit of its window.", "only inferred"
     assert now["verdict"]["state"] == "closing", "too unsure to be called settled"
     assert [r["name"] for r in now["rows"] if r["inferred"]] == ["2E", "3E", "4E"]
     sheet = client.get(url(build, "order.json")).json()
@@ -208,7 +208,7 @@ def test_a_script_gets_the_same_answer(client: TestClient, build: Json) -> None:
     body = {
         "valves": [
             {"name": r["name"], "zero_lash_in": r["zero_lash_in"], "u_in": r["u_in"],
-             "ratio": near_closed(client, build)}
+             "ratio": near_closed(client, build), "inferred": r["inferred"]}
             for r in found["rows"]
         ],
         "preload_low_in": 0.055, "preload_high_in": 0.08, "preload_target_in": 0.07,

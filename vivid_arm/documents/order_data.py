@@ -206,17 +206,24 @@ def _open_points(state: BuildState) -> list[str]:
             points.append(
                 f"{measured} of {len(own)} {kind} valves measured; the others are inferred."
             )
-    if state.decision is not None:
-        out = [r.valve.name for r in state.decision.rows if not r.inside]
-        named = [n for n in out if n in state.rods_in]
+    rows = (
+        [r for r in state.decision.rows if r.valve.name in state.rods_in] if state.decision else []
+    )
+    for standing, words in (
+        ("outside", "Outside the preload window"),
+        ("at the limit", "At the limit of the preload window"),
+    ):
+        named = [r.valve.name for r in rows if r.standing == standing]
         if named:
-            points.append(f"Outside the preload window: {', '.join(named)}.")
+            points.append(f"{words}: {', '.join(named)}.")
+    if unstated := {v.unstated for v in state.valves if v.measured and v.trials} - {""}:
+        points.append(f"The accuracy of {', '.join(sorted(unstated))} is not stated.")
     points += state.geometry_open
     points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
     points += [
         fill(finding.what, {}, finding.smalls)
         for finding in state.spread.remarks
-        if finding.about in ("odd", "slope", "bank")
+        if finding.about in ("shared", "odd", "slope", "bank")
     ]
     return points
 

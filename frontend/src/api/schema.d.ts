@@ -2765,6 +2765,11 @@ export interface components {
              * @default 1.6
              */
             ratio: number;
+            /**
+             * Inferred
+             * @default false
+             */
+            inferred: boolean;
         };
         /** DecideVerdict */
         DecideVerdict: {
@@ -2856,6 +2861,11 @@ export interface components {
             miss_in: number;
             /** Inside */
             inside: boolean;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "inside" | "at the limit" | "outside";
             chances: components["schemas"]["ChancesOut"];
             counted: components["schemas"]["ChancesOut"];
         };
@@ -2897,6 +2907,8 @@ export interface components {
             stack: components["schemas"]["StackPart"][];
             /** Draws */
             draws: number;
+            /** All Inside */
+            all_inside: number | null;
             /** Warnings */
             warnings: string[];
         };
@@ -3254,7 +3266,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "measuring" | "measured" | "fits" | "outside" | "suspicious" | "odd";
+            state: "waiting" | "measuring" | "measured" | "fits" | "limit" | "outside" | "suspicious" | "odd";
             /** Readings */
             readings: number;
             /** Estimate In */
@@ -5113,7 +5125,7 @@ export interface components {
              * About
              * @enum {string}
              */
-            about: "spread" | "slope" | "bank" | "odd" | "few";
+            about: "spread" | "slope" | "bank" | "odd" | "few" | "shared";
             /** What */
             what: string;
             /** Why */

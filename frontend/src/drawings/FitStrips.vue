@@ -57,7 +57,7 @@ const groups = computed(() => {
 const height = computed(() => (groups.value.at(-1)?.end ?? TOP) + 4)
 const half = (r: Decision['rows'][number]) => 2 * r.u_in + props.tolerance
 const words = (r: Decision['rows'][number]) =>
-  `${r.name}: preload ${small(r.preload_in, props.unit)}${r.inside ? '' : ', outside'}`
+  `${r.name}: preload ${small(r.preload_in, props.unit)}${r.standing === 'inside' ? '' : `, ${r.standing}`}`
 </script>
 
 <template>
@@ -114,7 +114,14 @@ const words = (r: Decision['rows'][number]) =>
           v-for="{ row, y } in g.rows"
           :key="row.name"
           class="valve"
-          :class="[row.kind, { outside: !row.inside, inferred: row.inferred }]"
+          :class="[
+            row.kind,
+            {
+              outside: row.standing === 'outside',
+              limit: row.standing === 'at the limit',
+              inferred: row.inferred,
+            },
+          ]"
           :transform="`translate(0 ${y})`"
         >
           <circle v-if="row.kind === 'intake'" class="token" :cx="name - 28" cy="11" r="10" />
@@ -249,6 +256,10 @@ text {
   stroke: var(--accent-on-blue);
   stroke-width: 1.4;
   stroke-dasharray: 3 3;
+}
+.limit .figure {
+  fill: var(--accent-on-blue);
+  font-weight: 600;
 }
 .outside .cold {
   fill: var(--alarm-on-blue);

@@ -6,7 +6,7 @@ import pytest
 from benchmarks import mistakes
 from vivid_arm.core.engine.layout import Engine, ValveKind, usual_engine
 from vivid_arm.core.heads.mistakes import Circumstances, catch, disagreement
-from vivid_arm.core.heads.spread import PlacedValve, placed, read_spread
+from vivid_arm.core.heads.spread import PlacedValve, placed, read_spread, shared_remarks
 
 V8, SIX = usual_engine("v", 8), usual_engine("inline", 6)
 
@@ -133,3 +133,18 @@ def test_a_reading_off_its_own_others_is_ranked_by_what_the_difference_equals() 
     turned = disagreement("2I", -0.050, 0.0012, "its other measurements", now)
     assert turned.causes[0].cause == "turns"
     assert turned.sentence == "2I reads {off} shorter than its other measurements."
+
+
+def test_agreement_shows_no_mistake_that_all_share() -> None:
+    """Sixteen valves 50 thou off a prediction known within 10 are a finding; within 20 none."""
+    for off, told in ((0.050, True), (-0.050, True), (0.020, False)):
+        valves = [
+            PlacedValve(c, kind, 7.4 + off, 0.001, "head", c / 8)
+            for c in range(1, 9)
+            for kind in ("intake", "exhaust")
+        ]  # type: ignore[misc]
+        u = 0.010 / np.sqrt(3)
+        said = shared_remarks(valves, {"intake": (7.4, u), "exhaust": (7.4, u)})
+        assert len(said) == (2 if told else 0)
+        assert all("Count back to closed" in r.then for r in said)
+    assert not shared_remarks(valves[:1], {"intake": (7.3, 0.001)}), "one is not a set"

@@ -10,11 +10,13 @@ from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.infer import inferred
 from vivid_arm.core.heads.spread import PlacedValve, Trend
-from vivid_arm.core.rods.chance import chance_between
+from vivid_arm.core.rods.chance import Fitted, all_inside, chance_between, odds
 from vivid_arm.core.rods.decide import Aim, ValveKnown, decide, grid
 from vivid_arm.core.rods.grouping import Need
+from vivid_arm.core.rods.groups import MeasuredValve, group_order
 from vivid_arm.core.rods.growth import Part, growth, simulate_growth, starting_stack
 from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS, Lifter, school_of
+from vivid_arm.core.said.verdicts import group_verdict
 
 LIFTER = Lifter(0.020, 0.060, 0.040, 0.140)
 FIXED = Aim("length", LIFTER, {}, 0.0556, False)
@@ -177,3 +179,71 @@ def test_figures_that_cannot_be() -> None:
         decide(FIXED, [], 0.025, "longer")
     with pytest.raises(InputError, match="lengths to weigh"):
         grid([Need("1I", "intake", 7.0, 8.0, 7.5)], 0.001)
+
+
+def fitted(preload: float, u: float, shared: float = 0.0, odd: float = 0.0) -> Fitted:
+    return Fitted(preload, u, 0.003, LIFTER.low_in, LIFTER.high_in, LIFTER.travel_in, shared, odd)
+
+
+def test_all_inside_against_drawn_engines() -> None:
+    """Independent: 200,000 drawn engines whose valves share a part of their error."""
+    rods = [fitted(0.031, 0.006, 0.005), fitted(0.029, 0.007, 0.005), fitted(0.03, 0.005, 0.005)]
+    rng = np.random.default_rng(4)
+    shared = rng.normal(0, 0.005, 200_000)
+    inside = np.ones(200_000, dtype=bool)
+    for f in rods:
+        own = rng.normal(0, np.sqrt(f.measured_u_in**2 - 0.005**2), 200_000)
+        got = f.preload_in + shared + own + rng.uniform(-0.003, 0.003, 200_000)
+        inside &= (got >= f.low_in) & (got <= f.high_in)
+    assert all_inside(rods) == pytest.approx(inside.mean(), abs=0.004)
+    apart = np.prod([odds(f).cold for f in rods])
+    assert all_inside(rods) > apart + 0.02, "what is shared is counted once, not three times"
+
+
+def test_an_inferred_valve_may_be_odd() -> None:
+    """Independent: counted over drawn valves, one in 25 of them odd by 25 thou (1 sigma)."""
+    f = fitted(0.04, 0.003, odd=0.04)
+    rng = np.random.default_rng(9)
+    off = rng.normal(0, 0.003, 400_000) + rng.uniform(-0.003, 0.003, 400_000)
+    off += np.where(rng.random(400_000) < 0.04, rng.normal(0, 0.025, 400_000), 0)
+    assert odds(f).cold == pytest.approx(np.mean(abs(off) <= 0.02), abs=0.001)
+    assert odds(fitted(0.04, 0.003)).cold > 0.999
+
+
+def test_measuring_more_is_worth_what_it_says() -> None:
+    """After two of eight the set is not sure; measured to the end it is as sure as one that was."""
+
+    def engine(measured: int) -> list[ValveKnown]:
+        return [
+            ValveKnown(f"{n}I", "intake", 7.36, 0.002 if n <= measured else 0.004, 1.6,
+                       inferred=n > measured)
+            for n in range(1, 9)
+        ]  # fmt: skip
+
+    few = decide(FIXED, engine(2), 0.025, "longer")
+    assert few.measuring_more is not None
+    count, chance = few.measuring_more
+    assert few.all_inside < 0.95 <= chance
+    assert decide(FIXED, engine(2 + count), 0.025, "longer").all_inside == pytest.approx(chance)
+    assert decide(FIXED, engine(8), 0.025, "longer").measuring_more is None
+
+
+def test_at_the_limit_is_neither_inside_nor_outside() -> None:
+    """A miss of 0.6 thou where zero lash is known to ± 5 empties no list of rods."""
+    narrow = Lifter(0.030, 0.0494, 0.040, 0.140)
+    aim = Aim("length", narrow, {}, 0.0556, False)
+    for u, standing in ((0.0025, "at the limit"), (0.0001, "outside")):
+        found = decide(
+            Aim("length", narrow, {}, 0.0556, False, tolerance_in=0.0),
+            [ValveKnown("1I", "intake", 7.35, u, 1.6)], 0.025, "longer",
+        )  # fmt: skip
+        assert found.rows[0].standing == standing
+        assert bool(found.fewest.infeasible) == (standing == "outside")
+    assert aim.need(ValveKnown("1I", "intake", 7.35, 0.0025, 1.6)).serves(7.4) is False
+    group = group_order(
+        "intake", 1, [MeasuredValve(1, "intake", 7.35, 0.0025)], narrow, 0.025, "longer"
+    )
+    assert group.taken is not None
+    assert (group.taken.length_in, group.at_limit(narrow)) == (7.4, True)
+    said = group_verdict(group, narrow, 0.025)
+    assert (said.state, said.what) == ("closing", "{l} is at the limit of the window.")

@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vivid_arm.core.entry.conventions import RodEnd, RodEnds, convert
-from vivid_arm.core.rods.decide import Aim, Decision, ValveKnown, decide
+from vivid_arm.core.rods.decide import SURE_SET, SURE_VALVE, Aim, Decision, ValveKnown, decide
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.said.next_step import after_ordering
-from vivid_arm.core.said.verdicts import SURE_ENOUGH, decision_verdict, fill
+from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.outside.supplier import Catalogue, Range, offer
 
 LIFTER = Lifter(0.020, 0.060, 0.040, 0.140)
@@ -32,8 +32,8 @@ def said(found: Decision) -> str:
 def test_one_length_for_all() -> None:
     found = decided("fewest", I1=-0.015, E1=-0.012)
     assert said(found) == (
-        "One length puts every valve inside. Worst miss of the target 3 thou; each is inside the "
-        "window with over 99%. Try one rod of each length before the full set."
+        "One length puts every valve inside. Worst miss of the target 3 thou; all are inside "
+        "with over 99%. Try one rod of each length before the full set."
     )
 
 
@@ -64,9 +64,8 @@ def test_settled_means_sure_enough(at: float) -> None:
     found = decided("fewest", I1=at)
     verdict = decision_verdict(found)
     worst = min(row.chances.cold for row in found.rows)
-    assert (verdict.state == "settled") <= (worst >= SURE_ENOUGH)
-    assert (verdict.state == "closing") <= (worst < SURE_ENOUGH)
-    assert (verdict.state == "closing") == ("1I stands at the end of its window." in verdict.what)
+    assert (verdict.state == "settled") == (worst >= SURE_VALVE and found.all_inside >= SURE_SET)
+    assert (worst < SURE_VALVE) == ("1I is at the limit of its window." in verdict.what)
 
 
 def test_adjusters_are_told_in_turns() -> None:

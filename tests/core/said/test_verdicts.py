@@ -158,37 +158,33 @@ def test_what_a_group_says(found: GroupOrder, step: float, state: str, words: st
 
 
 def test_next_step_in_the_order_of_the_work() -> None:
-    fits, misses = group([7.3375]), group([7.36], step=0.100)
     steps = [
-        next_step(has_instrument=False, trials={}, settled={}, conflicts=[], groups=[]),
-        next_step(has_instrument=True, trials={}, settled={}, conflicts=[], groups=[]),
+        next_step(has_instrument=False, trials={}, settled={}, conflicts=[]),
+        next_step(has_instrument=True, trials={}, settled={}, conflicts=[]),
         next_step(
             has_instrument=True,
             trials={"intake": 1, "exhaust": 1},
             settled={"intake": 1},
             conflicts=["1E"],
-            groups=[],
         ),
         next_step(
             has_instrument=True,
             trials={"intake": 1, "exhaust": 1},
             settled={"intake": 1},
             conflicts=[],
-            groups=[],
         ),
         next_step(
             has_instrument=True,
             trials={"intake": 1, "exhaust": 1},
             settled={"intake": 1, "exhaust": 1},
             conflicts=[],
-            groups=[misses],
+            stuck=["intake"],
         ),
         next_step(
             has_instrument=True,
             trials={"intake": 1, "exhaust": 1},
             settled={"intake": 1, "exhaust": 1},
             conflicts=[],
-            groups=[fits],
         ),
     ]
     assert [(s.station, s.kind) for s in steps] == [
@@ -281,24 +277,21 @@ def test_trials_that_speak_against_a_measurement(trial: Trial, words: str) -> No
 
 def test_the_board_says_what_the_heads_show_and_what_solid_lifters_take() -> None:
     both = {"intake": 1, "exhaust": 1}
-    fits = group_order(
-        "intake", 1, [MeasuredValve(1, "intake", 7.3, 0.001)], LIFTER, 0.025, "longer"
-    )
     about = {"odd": "one valve is odd", "slope": "not square", "bank": "banks differ"}
     for name, words in about.items():
         finding = Remark(name, "", "", "")  # type: ignore[arg-type]
         step = next_step(
-            has_instrument=True, trials=both, settled=both, conflicts=[], groups=[fits],
+            has_instrument=True, trials=both, settled=both, conflicts=[],
             remarks=[finding],
         )  # fmt: skip
         assert step.station == "order"
         assert words in step.sentence
     solid = next_step(
-        has_instrument=True, trials=both, settled=both, conflicts=[], groups=[], solid=True
+        has_instrument=True, trials=both, settled=both, conflicts=[], lash_missing=True
     )
-    assert solid.station == "heads"
+    assert solid.station == "setup"
     doubted = next_step(
-        has_instrument=False, trials=both, settled=both, conflicts=[], groups=[fits],
+        has_instrument=False, trials=both, settled=both, conflicts=[],
         suspicious=["4E"],
     )  # fmt: skip
     assert (doubted.kind, doubted.valve) == ("exhaust", "4E")

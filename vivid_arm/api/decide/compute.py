@@ -49,7 +49,8 @@ def compute_decision(body: DecideIn) -> DecidedOut:
         body.preload_low_in, body.preload_high_in, body.preload_target_in, body.travel_in
     )
     valves = [
-        ValveKnown(v.name, kind_of(v.name), v.zero_lash_in, v.u_in, v.ratio) for v in body.valves
+        ValveKnown(v.name, kind_of(v.name), v.zero_lash_in, v.u_in, v.ratio, inferred=v.inferred)
+        for v in body.valves
     ]
     stack = starting_stack(body.block, body.head) if body.block and body.head else None
     found = decide(

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
-from vivid_arm.core.rods.decide import Mode
+from vivid_arm.core.rods.decide import Mode, Standing
 from vivid_arm.core.rods.grouping import Strategy
 from vivid_arm.core.rods.growth import Material, PartName
 from vivid_arm.core.rods.preload import Bias
@@ -76,6 +76,7 @@ class DecidedValveOut(BaseModel):
     turns: float | None
     miss_in: float
     inside: bool
+    standing: Standing
     chances: ChancesOut
     counted: ChancesOut
 
@@ -144,6 +145,7 @@ class DecisionOut(BaseModel):
     growth: dict[ValveKind, GrowthOut]
     stack: list[StackPart]
     draws: int
+    all_inside: float | None
     warnings: list[str]
 
 
@@ -256,6 +258,7 @@ class DecideValve(Strict):
     zero_lash_in: Annotated[Figure, Field(ge=3, le=16)]
     u_in: Annotated[Figure, Field(ge=0, le=1)] = 0.0
     ratio: Annotated[Figure, Field(ge=1, le=2.5)] = 1.6
+    inferred: bool = False
 
 
 class DecideIn(Strict):

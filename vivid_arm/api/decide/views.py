@@ -32,7 +32,7 @@ from vivid_arm.core.rods.strength import (
     Strength,
     largest_diameter,
 )
-from vivid_arm.core.said.verdicts import decision_verdict
+from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures, strengths, tips_of
 
@@ -69,6 +69,7 @@ def decision_out(state: BuildState) -> DecisionOut | None:
         growth={kind: _growth_out(g) for kind, g in found.growths.items()},
         stack=_stack_out(plan.stack, plan.own_parts) if plan.stack else [],
         draws=DRAWS,
+        all_inside=found.all_inside if found.aim.mode == "length" else None,
         warnings=_warnings(state, found),
     )
 
@@ -113,6 +114,7 @@ def _row_out(state: BuildState, row: DecidedValve) -> DecidedValveOut:
         turns=row.turns,
         miss_in=row.miss_in,
         inside=row.inside,
+        standing=row.standing,
         chances=ChancesOut.model_validate(row.chances),
         counted=ChancesOut.model_validate(row.counted),
     )
@@ -151,6 +153,7 @@ def _warnings(state: BuildState, found: Decision) -> list[str]:
         said.append(
             "The rod's length sets the rocker's geometry: make a mark in Rocker before ordering."
         )
+    said += [fill(r.what, {}, r.smalls) for r in state.spread.remarks if r.about == "shared"]
     return said + state.geometry_open + state.geometry_sums
 
 

@@ -18,7 +18,12 @@ from typing import Literal
 from scipy.special import log_ndtr, logsumexp
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.heads.spread import PlacedValve, borne_out_slopes, neighbours_say
+from vivid_arm.core.heads.spread import (
+    PREDICTED_SD_IN,
+    PlacedValve,
+    borne_out_slopes,
+    neighbours_say,
+)
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
 
 Cause = Literal[
@@ -193,7 +198,7 @@ def _expected(
     if predicted is None:
         assert said is not None
         return *said, "its neighbours"
-    own = (predicted[0], sqrt(predicted[1] ** 2 + 0.010**2))
+    own = (predicted[0], sqrt(predicted[1] ** 2 + PREDICTED_SD_IN**2))
     if said is None:
         return *own, "predicted"
     weights = [1 / said[1] ** 2, 1 / own[1] ** 2]

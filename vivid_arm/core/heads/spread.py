@@ -16,10 +16,13 @@ from statistics import median
 from typing import Literal
 
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
+from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
 
 USUAL_SD_IN = 0.003
 NORMAL_SPREAD_IN = 0.010
 ODD_IN = 0.012
+PREDICTED_SD_IN = 0.010
+"""What a prediction leaves out at the least, inches; common practice."""
 _MEDIAN_COST = 1.2533
 _SURE = 2.5
 _BORNE_OUT = 1.5
@@ -67,7 +70,7 @@ class Remark:
     ``{names}`` in the sentences are filled from ``smalls`` (inches).
     """
 
-    about: Literal["spread", "slope", "bank", "odd", "few"]
+    about: Literal["spread", "slope", "bank", "odd", "few", "shared"]
     what: str
     why: str
     then: str
@@ -84,6 +87,39 @@ class Spread:
     bank_offset: Trend | None
     odd: tuple[tuple[PlacedValve, float], ...]
     remarks: tuple[Remark, ...]
+
+
+def shared_remarks(
+    valves: Sequence[PlacedValve], predicted: Mapping[ValveKind, tuple[float, float]]
+) -> tuple[Remark, ...]:
+    """Kinds whose valves agree with each other and not with the prediction (length, u; inches).
+
+    What all readings share, such as the closed length of the checking rod, shows nowhere else.
+    From 0.040 on, or from three standard uncertainties (never taken below 0.010): common practice.
+    """
+    found = []
+    for kind, (length, u) in predicted.items():
+        own = [v.zero_lash_in for v in valves if v.kind == kind]
+        if len(own) < 2:
+            continue
+        off = median(own) - length
+        known = sqrt(u**2 + PREDICTED_SD_IN**2)
+        if abs(off) >= min(SECOND_LOOK_IN, 3 * known) and abs(off) >= 2 * u:
+            found.append(_shared_finding(kind, len(own), off, known))
+    return tuple(found)
+
+
+def _shared_finding(kind: ValveKind, count: int, off_in: float, u_in: float) -> Remark:
+    way = "longer" if off_in > 0 else "shorter"
+    return Remark(
+        "shared",
+        f"The {count} {kind}s measured read {{off}} {way} than predicted.",
+        "The prediction is known to ± {u} (k = 2). That they agree with each other shows no "
+        "mistake they share: closed length of the rod, calibration, convention, gasket.",
+        "Count back to closed, put a caliper over the checking rod and look at its ends; then at "
+        "what changed.",
+        {"off": abs(off_in), "u": 2 * u_in},
+    )
 
 
 def placed(

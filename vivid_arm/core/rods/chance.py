@@ -6,7 +6,7 @@ beside it check them.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import erf, exp, inf, pi, sqrt
+from math import erf, exp, hypot, inf, pi, sqrt
 
 import numpy as np
 
@@ -53,6 +53,11 @@ def _antiderivative(z: float) -> float:
     return z * _phi_total(z) + exp(-z * z / 2) / sqrt(2 * pi)
 
 
+ODD_SHARE = 0.04
+ODD_U_IN = 0.025
+"""A valve nobody measured may be odd (stem, seat): how often, how far; common practice."""
+
+
 @dataclass(frozen=True)
 class Chances:
     """A fitted rod's chances: cold inside the window, hot inside it, hot neither loose nor down.
@@ -69,9 +74,10 @@ class Chances:
 class Fitted:
     """A valve with its rod: nominal preload (inches), what is uncertain of it, its limits.
 
-    ``measured_u_in`` is the standard uncertainty of zero lash, ``tolerance_in`` the
-    half-width of the rod's length; ``top_in`` is the most preload that still works
-    (plunger travel; infinite where there is none).
+    ``measured_u_in`` is the standard uncertainty of zero lash, ``shared_u_in`` the part of it
+    that all valves share, ``tolerance_in`` the half-width of the rod's length; ``top_in`` is
+    the most preload that still works (plunger travel; infinite where there is none).
+    ``odd``: the chance that the valve is an odd one, not seen because nobody measured it.
     """
 
     preload_in: float
@@ -80,21 +86,43 @@ class Fitted:
     low_in: float
     high_in: float
     top_in: float
+    shared_u_in: float = 0.0
+    odd: float = 0.0
+
+    def chance(self, low_in: float, high_in: float, at_in: float, u_in: float) -> float:
+        """That ``at_in``, known to ``u_in`` and the rod's tolerance, lies in the span."""
+        sound = chance_between(low_in, high_in, at_in, u_in, self.tolerance_in)
+        if not self.odd:
+            return sound
+        wide = chance_between(low_in, high_in, at_in, hypot(u_in, ODD_U_IN), self.tolerance_in)
+        return (1 - self.odd) * sound + self.odd * wide
 
 
 def odds(fitted: Fitted, growth_in: float | None = None, growth_u_in: float = 0.0) -> Chances:
     """The chances worked out; ``growth_in`` is the cold-to-hot change of preload, inches."""
     f = fitted
-    cold = chance_between(f.low_in, f.high_in, f.preload_in, f.measured_u_in, f.tolerance_in)
+    cold = f.chance(f.low_in, f.high_in, f.preload_in, f.measured_u_in)
     if growth_in is None:
         return Chances(cold, None, None)
-    hot = f.preload_in + growth_in
-    u = sqrt(f.measured_u_in**2 + growth_u_in**2)
-    return Chances(
-        cold,
-        chance_between(f.low_in, f.high_in, hot, u, f.tolerance_in),
-        chance_between(0.0, f.top_in, hot, u, f.tolerance_in),
-    )
+    hot, u = f.preload_in + growth_in, sqrt(f.measured_u_in**2 + growth_u_in**2)
+    return Chances(cold, f.chance(f.low_in, f.high_in, hot, u), f.chance(0.0, f.top_in, hot, u))
+
+
+def all_inside(fitted: Sequence[Fitted]) -> float:
+    """Probability that every valve is inside its window, cold.
+
+    What all share moves them together: integrated by Gauss and Hermite's rule, the rest being
+    independent from valve to valve.
+    """
+    nodes, weights = np.polynomial.hermite_e.hermegauss(15)
+    total = 0.0
+    for node, weight in zip(nodes, weights / weights.sum(), strict=True):
+        chance = 1.0
+        for f in fitted:
+            own = sqrt(max(f.measured_u_in**2 - f.shared_u_in**2, 0.0))
+            chance *= f.chance(f.low_in, f.high_in, f.preload_in + node * f.shared_u_in, own)
+        total += weight * chance
+    return float(total)
 
 
 def simulate_odds(
@@ -111,6 +139,9 @@ def simulate_odds(
     found = []
     for f, change in zip(fitted, growth_draws, strict=True):
         cold = rng.standard_normal(draws, dtype=np.float32) * np.float32(f.measured_u_in)
+        if f.odd:
+            strayed = rng.standard_normal(draws, dtype=np.float32) * np.float32(ODD_U_IN)
+            cold += np.where(rng.random(draws) < f.odd, strayed, np.float32(0))
         if f.tolerance_in:
             anywhere = rng.random(draws, dtype=np.float32) - np.float32(0.5)
             cold += anywhere * np.float32(2 * f.tolerance_in)

@@ -4,7 +4,7 @@ Source: windows and targets by ``preload``; the order of the ways of buying is o
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil, floor, inf
 from typing import Literal
 
@@ -13,7 +13,14 @@ from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError, within
-from vivid_arm.core.rods.chance import Chances, Fitted, odds, simulate_odds
+from vivid_arm.core.rods.chance import (
+    ODD_SHARE,
+    Chances,
+    Fitted,
+    all_inside,
+    odds,
+    simulate_odds,
+)
 from vivid_arm.core.rods.grouping import (
     STRATEGIES,
     Fewest,
@@ -35,6 +42,11 @@ MODES: dict[Mode, str] = {
     "adjuster": "The adjuster sets the preload, the rod's length its position",
     "lash": "The adjuster sets the lash, the rod's length its position",
 }
+Standing = Literal["inside", "at the limit", "outside"]
+SURE_VALVE = 0.9
+"""A chance below this is not called right: one rod in ten would miss."""
+SURE_SET = 0.95
+"""A set is called right when all of it is inside with this chance."""
 DRAWS = 10_000
 LENGTH_TOLERANCE_IN = 0.003
 REACH_TURNS = 1.0
@@ -43,7 +55,10 @@ REACH_TURNS = 1.0
 
 @dataclass(frozen=True)
 class ValveKnown:
-    """A valve's zero lash in the order's convention (inches), measured or inferred; its R0."""
+    """A valve's zero lash in the order's convention (inches), measured or inferred; its R0.
+
+    ``shared_u_in``: the part of ``u_in`` that every valve of the build shares.
+    """
 
     name: str
     kind: ValveKind
@@ -52,6 +67,7 @@ class ValveKnown:
     ratio: float
     ratio_half_width: float = 0.0
     inferred: bool = False
+    shared_u_in: float = 0.0
     wanted_in: float | None = None
     """Length the rocker's geometry asks for, where the rod sets it (a stud)."""
 
@@ -161,6 +177,15 @@ class DecidedValve:
     chances: Chances
     counted: Chances
 
+    @property
+    def standing(self) -> Standing:
+        """Inside or outside where that is sure, else at the limit."""
+        if self.turns is not None:
+            return "inside" if self.inside else "outside"
+        if self.chances.cold >= SURE_VALVE:
+            return "inside"
+        return "at the limit" if self.chances.cold > 1 - SURE_VALVE else "outside"
+
 
 @dataclass(frozen=True)
 class Decision:
@@ -205,11 +230,10 @@ class Decision:
     def remedies(self) -> tuple[Remedy, ...]:
         """What would mend the valves that no length serves."""
         fixed = not self.aim.stud
-        ratios = {v.name: v.ratio for v in self.valves}
         return tuple(
-            remedy(n, self.lengths_in, ratios[n.name], fixed=fixed)
-            for n in self.needs
-            if n.name in self.fewest.infeasible
+            remedy(self.aim.need(v), self.lengths_in, v.ratio, fixed=fixed)
+            for v in self.valves
+            if v.name in self.fewest.infeasible
         )
 
     @cached_property
@@ -226,9 +250,7 @@ class Decision:
 
     @cached_property
     def rows(self) -> tuple[DecidedValve, ...]:
-        fitted = [
-            self._fitted(v, c) for v, c in zip(self.valves, self.chosen.lengths_in, strict=True)
-        ]
+        fitted = self._all_fitted(self.valves)
         counted = self._counted(fitted)
         return tuple(
             self._row(*parts)
@@ -246,6 +268,7 @@ class Decision:
             return Fitted(
                 preload, valve.u_in, self.aim.tolerance_in,
                 lifter.low_in, lifter.high_in, lifter.travel_in,
+                valve.shared_u_in, ODD_SHARE if valve.inferred else 0.0,
             )  # fmt: skip
         # Set on the engine, so neither the measurement nor the rod's tolerance counts.
         if self.aim.lifter is None:
@@ -290,6 +313,37 @@ class Decision:
         )
 
     @cached_property
+    def all_inside(self) -> float:
+        """Probability that every valve is inside its window with these rods, cold."""
+        return all_inside(self._all_fitted(self.valves))
+
+    @cached_property
+    def measuring_more(self) -> tuple[int, float] | None:
+        """How many valves more to measure, and the chance that all are inside then.
+
+        The fewest that make it sure enough, else all of them; None where none is inferred.
+        They are taken to read as expected, as well as those that were measured.
+        """
+        guessed = [v for v in self.valves if v.inferred]
+        u = [v.u_in for v in self.valves if not v.inferred]
+        if not guessed or not u:
+            return None
+        chance = 0.0
+        for count in range(1, len(guessed) + 1):
+            known = {v.name for v in guessed[:count]}
+            valves = [
+                replace(v, inferred=False, u_in=min(v.u_in, max(u))) if v.name in known else v
+                for v in self.valves
+            ]
+            chance = all_inside(self._all_fitted(valves))
+            if chance >= SURE_SET:
+                return count, chance
+        return len(guessed), chance
+
+    def _all_fitted(self, valves: Sequence[ValveKnown]) -> list[Fitted]:
+        return [self._fitted(v, c) for v, c in zip(valves, self.chosen.lengths_in, strict=True)]
+
+    @cached_property
     def beyond_reach(self) -> tuple[str, ...]:
         """Valves whose adjuster would have to move further than it may."""
         most = self.aim.reach_turns + 0.005
@@ -324,7 +378,25 @@ def decide(
     if not valves:
         raise InputError("valves", "No valve is measured yet", code="empty")
     needs = tuple(aim.need(v) for v in valves)
+    if aim.mode == "length":
+        needs = tuple(
+            _within_what_is_known(n, v, step_in, [c for c, _ in box])
+            for n, v in zip(needs, valves, strict=True)
+        )
     shelf = {round(c, 6) for c, n in box if n >= max(1, sum(need.serves(c) for need in needs))}
     near = {c for c in shelf if any(need.serves(c) for need in needs)}
     lengths = tuple(sorted({*grid(needs, step_in), *near}))
     return Decision(aim, tuple(valves), needs, lengths, bias, strategy, stack, dict(picked or {}))
+
+
+def _within_what_is_known(
+    need: Need, valve: ValveKnown, step_in: float, box_in: Sequence[float]
+) -> Need:
+    """A need that no length serves, widened by half a standard uncertainty of its zero lash.
+
+    A miss far below what is known of the valve takes no length from the list.
+    """
+    if any(need.serves(c) for c in (*grid([need], step_in), *box_in)):
+        return need
+    slack = valve.u_in / 2
+    return replace(need, low_in=need.low_in - slack, high_in=need.high_in + slack)

@@ -35,6 +35,12 @@ class GroupOrder:
     taken: Candidate | None
     picked: bool
 
+    def at_limit(self, lifter: Lifter) -> bool:
+        """Whether the length taken misses the window by no more than is known (k = 2)."""
+        if self.taken is None or self.taken.inside:
+            return False
+        return self.taken.beyond_in(lifter) <= 2 * max(v.u_in for v in self.measured)
+
     @property
     def short_of_measured(self) -> int:
         return self.quantity - len(self.measured)
@@ -61,7 +67,10 @@ def group_order(
         return GroupOrder(kind, quantity, (), None, None, False)
     zeros = [v.zero_lash_in for v in own]
     enough = [length for length, count in shelf if count >= quantity]
-    choice = choose_length(zeros, lifter, step_in, bias, offset_in=offset_in, shelf_in=enough)
+    choice = choose_length(
+        zeros, lifter, step_in, bias, offset_in=offset_in, shelf_in=enough,
+        u_in=max(v.u_in for v in own),
+    )  # fmt: skip
     if picked_in is None:
         return GroupOrder(kind, quantity, own, choice, choice.best, False)
     fits = tuple(rod_fit(picked_in - offset_in, z, lifter) for z in zeros)

@@ -162,6 +162,11 @@ class Candidate:
     def inside(self) -> bool:
         return all(f.inside for f in self.fits)
 
+    def beyond_in(self, lifter: Lifter) -> float:
+        """How far the worst of its valves is outside the window, inches; 0 inside."""
+        preloads = [f.preload_in for f in self.fits]
+        return max(0.0, lifter.low_in - min(preloads), max(preloads) - lifter.high_in)
+
     @property
     def errs(self) -> Literal["long", "short", "exact"]:
         if abs(self.miss_in) <= _TOLERANCE_IN:
@@ -187,10 +192,13 @@ def choose_length(
     *,
     offset_in: float = 0.0,
     shelf_in: Sequence[float] = (),
+    u_in: float = 0.0,
 ) -> Choice:
     """Lengths on the stock grid around the exact one, and the one to buy.
 
-    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's.
+    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's. ``u_in``: the
+    standard uncertainty of the valves; a length that misses the window by less than half of it
+    is taken where none is inside.
 
     ``zero_lash_in`` are the measured valves of one group; ``offset_in`` is what
     the order's convention adds to the convention they were measured in. Stock
@@ -216,6 +224,7 @@ def choose_length(
         for length in sorted(on_grid | shelf)
     )
     inside = [c for c in candidates if c.inside]
+    inside = inside or [c for c in candidates if c.beyond_in(lifter) <= u_in / 2]
     return Choice(
         exact,
         candidates,

@@ -9,7 +9,6 @@ from typing import Literal
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.heads.spread import Remark
-from vivid_arm.core.rods.groups import GroupOrder
 
 
 @dataclass(frozen=True)
@@ -35,10 +34,10 @@ def next_step(
     trials: Mapping[ValveKind, int],
     settled: Mapping[ValveKind, int],
     conflicts: Sequence[str],
-    groups: Sequence[GroupOrder],
+    stuck: Sequence[ValveKind] = (),
     suspicious: Sequence[str] = (),
     remarks: Sequence[Remark] = (),
-    solid: bool = False,
+    lash_missing: bool = False,
     rocker: tuple[str, str] | None = None,
     rocker_first: bool = False,
 ) -> NextStep:
@@ -46,7 +45,8 @@ def next_step(
 
     ``conflicts`` name valves whose readings contradict each other,
     ``suspicious`` those whose reading is not believable, the worst first.
-    ``rocker`` is a valve whose marks ask for something, and what;
+    ``stuck``: kinds that no rod of the decision serves; ``lash_missing`` where solid lifters
+    have none entered. ``rocker`` is a valve whose marks ask for something, and what;
     ``rocker_first`` where the rod's length sets the geometry (studs).
     """
     if rocker and rocker_first:
@@ -67,9 +67,8 @@ def next_step(
             return NextStep("zero_lash", kind, f"{verb} an {kind} valve")
     if rocker:
         return NextStep("rocker", None, rocker[1], rocker[0])
-    if solid:
-        return NextStep("heads", None, "Zero lash is known; solid lifters take lash")
-    stuck = [g.kind for g in groups if g.taken is None or not g.taken.inside]
+    if lash_missing:
+        return NextStep("setup", None, "Zero lash is known: enter the lash of the solid lifters")
     if stuck:
         return NextStep("decide", stuck[0], f"Pick a length that fits the {stuck[0]} window")
     remark = next((_REMARKS[f.about] for f in remarks if f.about in _REMARKS), None)
@@ -111,4 +110,9 @@ def after_ordering(
     return None
 
 
-_REMARKS = {"odd": "one valve is odd", "slope": "a head is not square", "bank": "the banks differ"}
+_REMARKS = {
+    "shared": "the set is off what was predicted",
+    "odd": "one valve is odd",
+    "slope": "a head is not square",
+    "bank": "the banks differ",
+}

@@ -10,7 +10,7 @@ from typing import Literal
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.instruments import CountBack
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small, format_turns
-from vivid_arm.core.rods.decide import Decision
+from vivid_arm.core.rods.decide import SURE_SET, DecidedValve, Decision
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import Candidate, Choice, Lifter
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Bracket, NextTrial
@@ -54,11 +54,13 @@ def zero_lash_verdict(
     u_in: float | None = None,
     *,
     counts_turns: bool = True,
+    accuracy_stated: bool = True,
 ) -> Verdict:
     """Where a valve's trials stand.
 
     ``u_in`` is the whole standard uncertainty, inches; ``counts_turns`` whether
-    a checking rod is counted (a caliper is not counted back).
+    a checking rod is counted (a caliper is not counted back); ``accuracy_stated``
+    whether anybody stated the instrument's.
     """
     loose, tight = bracket.longest_loose, bracket.shortest_tight
     then = following.reason if following else ""
@@ -72,8 +74,9 @@ def zero_lash_verdict(
             then,
         )
     if bracket.estimate_in is not None and bracket.u_in is not None:
+        whole = u_in or bracket.u_in
         return _closed_verdict(
-            bracket, bracket.estimate_in, u_in or bracket.u_in, then, counts_turns
+            bracket, bracket.estimate_in, whole, then, counts_turns, accuracy_stated
         )
     if loose is not None:
         return Verdict(
@@ -97,6 +100,9 @@ def zero_lash_verdict(
         "The length is known only once a rod was felt on the base circle.",
         then or "Set the rod a little short, seat rocker and fastener, and feel it.",
     )
+
+
+_UNSTATED = " The instrument's accuracy is not stated and not counted."
 
 
 def count_verdict(count: CountBack) -> Verdict:
@@ -202,17 +208,25 @@ def solid_verdict(kind: ValveKind) -> Verdict:
 
 
 def _closed_verdict(
-    bracket: Bracket, estimate_in: float, u_in: float, then: str, counts_turns: bool
+    bracket: Bracket,
+    estimate_in: float,
+    u_in: float,
+    then: str,
+    counts_turns: bool,
+    accuracy_stated: bool,
 ) -> Verdict:
     lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in, "w": bracket.within_in}
     chance = (
         f"{bracket.within_probability:.0%}" if bracket.within_probability < 0.99 else "over 99%"
     )
+    why = f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}."
+    if not accuracy_stated:
+        why += _UNSTATED
     if bracket.settled:
         return Verdict(
             "settled",
             "Zero lash {z}.",
-            f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
+            why,
             "Count the turns back to closed as a check, then go to the next valve."
             if counts_turns
             else "Go to the next valve.",
@@ -222,7 +236,7 @@ def _closed_verdict(
     return Verdict(
         "closing",
         "About {z} so far.",
-        f"Known to ± {{u}} (k = 2). Chance that the trials are within {{w}}: {chance}.",
+        why,
         then or "A finer setting tells no more; repeat a trial to be surer.",
         lengths,
         smalls,
@@ -241,7 +255,7 @@ def group_verdict(group: GroupOrder, lifter: Lifter, step_in: float) -> Verdict:
         )
     if group.taken is None:
         return _nothing_fits(group.choice, window)
-    return _taken_verdict(group, group.taken, window)
+    return _taken_verdict(group, group.taken, window, lifter)
 
 
 def _nothing_fits(choice: Choice, window: dict[str, float]) -> Verdict:
@@ -257,11 +271,23 @@ def _nothing_fits(choice: Choice, window: dict[str, float]) -> Verdict:
     )
 
 
-def _taken_verdict(group: GroupOrder, taken: Candidate, window: dict[str, float]) -> Verdict:
+def _taken_verdict(
+    group: GroupOrder, taken: Candidate, window: dict[str, float], lifter: Lifter
+) -> Verdict:
     preloads = [f.preload_in for f in taken.fits]
     spread = "{p}" if len(preloads) == 1 else "{p} to {q}"
     lengths = {"l": taken.length_in}
     smalls = window | {"p": min(preloads), "q": max(preloads), "m": abs(taken.miss_in)}
+    if group.at_limit(lifter):
+        known = {"b": taken.beyond_in(lifter), "u": 2 * max(v.u_in for v in group.measured)}
+        return Verdict(
+            "closing",
+            "{l} is at the limit of the window.",
+            f"Preload {spread} misses {{low}} to {{high}} by {{b}}; zero lash is known to ± {{u}}.",
+            "Measure it more exactly, or pick another length.",
+            lengths,
+            smalls | known,
+        )
     if not taken.inside:
         return Verdict(
             "outside",
@@ -292,29 +318,60 @@ def decision_verdict(found: Decision) -> Verdict:
     chosen, lines = found.chosen, found.lines
     lengths = "One length" if len(lines) == 1 else f"{len(lines)} lengths"
     smalls = {"m": chosen.worst_miss_in}
-    if chosen.outside:
-        return _outside_verdict(found, smalls)
-    guessed = [v.name for v in found.valves if v.inferred]
-    then = "Try one rod of each length before the full set."
-    if guessed:
-        more = f" and {len(guessed) - 3} more" if len(guessed) > 3 else ""
-        then = f"Inferred, not measured: {', '.join(guessed[:3])}{more}. Measure them first."
     if found.aim.mode != "length":
-        far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
-        if found.beyond_reach:
-            return _beyond_reach(found, far)
-        why = f"No adjuster moves more than {far:.2f} turns from where it was measured."
-        return Verdict("settled", f"{lengths} for {len(found.valves)} valves.", why, then)
+        return _set_by_adjuster(found, lengths, smalls)
     worst = min(found.rows, key=lambda row: row.chances.cold)
-    chance = "over 99%" if worst.chances.cold > 0.99 else f"{worst.chances.cold:.0%}"
-    if worst.chances.cold < SURE_ENOUGH:
-        return _unsure_verdict(found, worst.valve.name, chance, smalls)
-    why = f"Worst miss of the target {{m}}; each is inside the window with {chance}"
-    why += "." if worst.chances.cold > 0.99 else f" or better ({worst.valve.name})."
-    return Verdict(
-        "settled", f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside.", why, then,
-        {}, smalls,
-    )  # fmt: skip
+    if worst.standing == "outside" or found.fewest.infeasible:
+        return _outside_verdict(found, smalls)
+    if worst.standing == "at the limit":
+        return _unsure_verdict(found, worst, smalls)
+    put = f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside"
+    if found.all_inside < SURE_SET:
+        return _unsure_set(found, lengths, smalls)
+    why = f"Worst miss of the target {{m}}; all are inside with {_percent(found.all_inside)}."
+    return Verdict("settled", f"{put}.", why, _inferred_words(found), {}, smalls)
+
+
+def _set_by_adjuster(found: Decision, lengths: str, smalls: dict[str, float]) -> Verdict:
+    if found.beyond_reach:
+        far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
+        return _beyond_reach(found, far)
+    if found.chosen.outside:
+        return _outside_verdict(found, smalls)
+    far = max((abs(row.turns or 0.0) for row in found.rows), default=0.0)
+    why = f"No adjuster moves more than {far:.2f} turns from where it was measured."
+    what = f"{lengths} for {len(found.valves)} valves."
+    return Verdict("settled", what, why, _inferred_words(found))
+
+
+def _inferred_words(found: Decision) -> str:
+    """What to do next where all is right: the valves nobody measured, or a trial rod."""
+    guessed = [v.name for v in found.valves if v.inferred]
+    if not guessed:
+        return "Try one rod of each length before the full set."
+    more = f" and {len(guessed) - 3} more" if len(guessed) > 3 else ""
+    return f"Inferred, not measured: {', '.join(guessed[:3])}{more}. Measure them first."
+
+
+def _percent(chance: float) -> str:
+    """A chance in words, never surer than two figures can say."""
+    return "over 99%" if chance > 0.99 else "under 1%" if chance < 0.01 else f"{chance:.0%}"
+
+
+def _unsure_set(found: Decision, lengths: str, smalls: dict[str, float]) -> Verdict:
+    """Each valve is likely inside, all of them together are not sure enough."""
+    what = (
+        f"{lengths}: all {len(found.valves)} valves are inside with {_percent(found.all_inside)}."
+    )
+    more = found.measuring_more
+    if more is None:
+        then = "Measure the worst ones more exactly, or take more lengths."
+        return Verdict("closing", what, "Worst miss of the target {m}.", then, {}, smalls)
+    guessed = sum(v.inferred for v in found.valves)
+    why = f"Worst miss of the target {{m}}; {guessed} are inferred, and one in 25 of those is odd."
+    valves = "one valve" if more[0] == 1 else f"{more[0]} valves"
+    then = f"Measure {valves} more: {_percent(more[1])}, if they read alike."
+    return Verdict("closing", what, why, then, {}, smalls)
 
 
 def _beyond_reach(found: Decision, far: float) -> Verdict:
@@ -329,21 +386,16 @@ def _beyond_reach(found: Decision, far: float) -> Verdict:
     )
 
 
-SURE_ENOUGH = 0.9
-
-
-"""A chance below this is not called right: one rod in ten would miss."""
-
-
-def _unsure_verdict(found: Decision, name: str, chance: str, smalls: dict[str, float]) -> Verdict:
+def _unsure_verdict(found: Decision, worst: DecidedValve, smalls: dict[str, float]) -> Verdict:
+    name, chance = worst.valve.name, _percent(worst.chances.cold)
     gains = [n for n, _ in found.fewest.worst_by_count if n > len(found.lines)]
     then = "Measure it more exactly, or take a finer step."
     if gains:
         then = f"{gains[0]} different lengths would be surer; or measure it more exactly."
     return Verdict(
         "closing",
-        f"{name} stands at the end of its window.",
-        f"Worst miss of the target {{m}}; only {chance} that {name} is inside, for all that is "
+        f"{name} is at the limit of its window.",
+        f"Worst miss of the target {{m}}; {name} is inside with {chance}, for all that is "
         "uncertain.",
         then,
         {},
@@ -352,7 +404,8 @@ def _unsure_verdict(found: Decision, name: str, chance: str, smalls: dict[str, f
 
 
 def _outside_verdict(found: Decision, smalls: dict[str, float]) -> Verdict:
-    out, stuck = found.chosen.outside, found.fewest.infeasible
+    stuck = found.fewest.infeasible
+    out = [r.valve.name for r in found.rows if r.standing == "outside"] or found.chosen.outside
     what = f"{_listed(out[:4])}{' and others' if len(out) > 4 else ''}: outside the window."
     if stuck:
         return Verdict(

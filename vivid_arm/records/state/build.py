@@ -5,13 +5,20 @@ from uuid import UUID
 
 from propcache.api import cached_property
 
-from vivid_arm.core.engine.layout import KINDS
+from vivid_arm.core.engine.layout import KINDS, ValveKind
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.rods.decide import Standing as Fit
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step
 from vivid_arm.core.said.verdicts import fill
 from vivid_arm.records.state.decide import DecideState
+from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
 
-Standing = Literal["waiting", "measuring", "measured", "fits", "outside", "suspicious", "odd"]
+Standing = Literal[
+    "waiting", "measuring", "measured", "fits", "limit", "outside", "suspicious", "odd"
+]
+
+_STANDINGS: dict[Fit, Standing] = {"inside": "fits", "at the limit": "limit", "outside": "outside"}
 
 
 class BuildState(DecideState):
@@ -33,11 +40,10 @@ class BuildState(DecideState):
             return "measuring" if valve.readings_count else "waiting"
         if any(odd.name == valve.name for odd, _ in self.spread.odd):
             return "odd"
-        preload = self.preload_in(valve)
-        if preload is None:
+        if self.preload_in(valve) is None or self.decision is None:
             return "measured"
-        inside = self.lifter.low_in - 1e-6 <= preload <= self.lifter.high_in + 1e-6
-        return "fits" if inside else "outside"
+        stands = {r.valve.name: r.standing for r in self.decision.rows}.get(valve.name, "inside")
+        return _STANDINGS[stands]
 
     @cached_property
     def next_step(self) -> NextStep:
@@ -47,10 +53,10 @@ class BuildState(DecideState):
             trials={k: sum(1 for v in tried if v.kind == k) for k in KINDS},
             settled={k: sum(1 for v in tried if v.kind == k and v.measured) for k in KINDS},
             conflicts=[v.name for v in tried if v.verdict.state == "conflict"],
-            groups=self.groups,
+            stuck=self._stuck,
             suspicious=list(self.suspicions),
             remarks=self.spread.remarks,
-            solid=self.solid,
+            lash_missing=self.solid and not self._has_lash,
             rocker=self._rocker,
             rocker_first=self.build.mount == "stud",
         )
@@ -60,6 +66,27 @@ class BuildState(DecideState):
             [(o.purpose, o.state, o.closed_at is not None) for o in self.orders],
             self.signature.signed_by if self.signature else None,
         ) or measured  # fmt: skip
+
+    @property
+    def _has_lash(self) -> bool:
+        return bool(self.build.lash_intake_in and self.build.lash_exhaust_in)
+
+    @property
+    def _stuck(self) -> list[ValveKind]:
+        """Kinds that the decision leaves without a rod that serves."""
+        if self.solid and not self._has_lash:
+            return []
+        if mode_of(self.build) == "length":
+            return [
+                g.kind
+                for g in self.groups
+                if g.taken is None or not (g.taken.inside or g.at_limit(self.lifter))
+            ]
+        try:
+            rows = self.decision.rows if self.decision else ()
+        except InputError:
+            return list(KINDS)
+        return [k for k in KINDS if any(r.valve.kind == k and not r.inside for r in rows)]
 
     @property
     def _rocker(self) -> tuple[str, str] | None:

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import hypot
 from typing import cast
 
 from propcache.api import cached_property
@@ -131,15 +132,17 @@ class DecideState(HeadsState):
             if source is None:
                 continue
             ratio = self.ratios[kind]
+            shared = valve.instrument_u_in
             found.append(
                 ValveKnown(
                     valve_name(cylinder, kind),
                     kind,
                     source.zero_lash_in + self.offset_in,
-                    source.u_in,
+                    source.u_in if own else hypot(source.u_in, shared),
                     ratio.value,
                     ratio.half_width,
                     own is None,
+                    shared,
                     wanted.get(kind),
                 )
             )

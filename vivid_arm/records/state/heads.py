@@ -1,6 +1,7 @@
 """The heads of a build: every valve, what they say together, which is doubted."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Protocol, cast
 from uuid import UUID
 
@@ -10,7 +11,13 @@ from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
-from vivid_arm.core.heads.spread import PlacedValve, Spread, placed, read_spread
+from vivid_arm.core.heads.spread import (
+    PlacedValve,
+    Spread,
+    placed,
+    read_spread,
+    shared_remarks,
+)
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import Trial, evidence, read_bracket
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
@@ -121,8 +128,15 @@ class HeadsState(_OfBuild):
 
     @cached_property
     def spread(self) -> Spread:
-        """What the believed valves say together."""
-        return read_spread([v for v in self.known if v.name not in self.suspicions])
+        """What the believed valves say together, and together against the prediction."""
+        believed = [v for v in self.known if v.name not in self.suspicions]
+        found = read_spread(believed)
+        shared = shared_remarks(believed, self._predicted)
+        return replace(found, remarks=(*shared, *found.remarks))
+
+    @property
+    def _predicted(self) -> dict[ValveKind, tuple[float, float]]:
+        return {k: (p.zero_lash_in, p.u_in) for k, p in self.predictions.items()}
 
     @cached_property
     def suspicions(self) -> dict[str, Suspicion]:
@@ -130,10 +144,13 @@ class HeadsState(_OfBuild):
 
         One that two measurements agree on is no slip; the spread names it instead.
         """
-        said = {k: (p.zero_lash_in, p.u_in) for k, p in self.predictions.items()}
         by_name = {v.name: v for v in self.valves}
         now = {name: self._circumstances(v) for name, v in by_name.items()}
-        found = {s.name: s for s in catch(self.known, now, said) if not by_name[s.name].confirmed}
+        found = {
+            s.name: s
+            for s in catch(self.known, now, self._predicted)
+            if not by_name[s.name].confirmed
+        }
         for name, valve in by_name.items():
             own = valve.own_disagreement
             if own is not None:

@@ -263,12 +263,19 @@ class ValveState(_OfBuild):
             self.next_trial,
             self.u_in,
             counts_turns=instrument is None or instrument.kind == "checking_rod",
+            accuracy_stated=not self.unstated,
         )
 
     @cached_property
     def instrument_u_in(self) -> float:
         """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
         return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
+
+    @property
+    def unstated(self) -> str:
+        """The instrument whose accuracy nobody stated, by name; empty where it is stated."""
+        tool = self.build.instrument
+        return tool.name if tool is not None and not tool.accuracy_in else ""
 
     @property
     def estimate_in(self) -> float | None:

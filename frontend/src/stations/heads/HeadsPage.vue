@@ -80,13 +80,13 @@ useKeys([
   },
 ])
 
-const LEGEND = (['waiting', 'measured', 'fits', 'outside', 'suspicious', 'odd'] as const).map(
-  (state) => ({
-    state,
-    mark: { waiting: '◌', suspicious: '▲' }[state as string] ?? MARKS[state],
-    words: WORDS[state],
-  }),
-)
+const LEGEND = (
+  ['waiting', 'measured', 'fits', 'limit', 'outside', 'suspicious', 'odd'] as const
+).map((state) => ({
+  state,
+  mark: { waiting: '◌', suspicious: '▲' }[state as string] ?? MARKS[state],
+  words: WORDS[state],
+}))
 const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 const doubt = computed(
   () => map.value?.suspicions.find((s) => s.name === selected.value?.name) ?? null,
