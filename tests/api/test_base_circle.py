@@ -150,7 +150,7 @@ def test_a_measurement_repeated_with_its_key_is_one_reading(
         ({"method": "extend", "reading": "7.4"}, "instrument_id"),
         ({"method": "turns", "reading": "12", "rod": "7.4"}, "turns"),
         ({"method": "gap_short", "reading": "0.06"}, "rod"),
-        ({"method": "gap_short", "reading": "60", "rod": "7.4"}, "gap"),
+        ({"method": "gap_short", "reading": "6000", "rod": "7.4"}, "gap"),
         ({"method": "gap_bottomed", "reading": "0.45", "rod": "7.4"}, "gap"),
         ({"method": "indicator", "reading": "", "rod": "7.4"}, "push"),
         ({"method": "bracket", "reading": "1"}, "method"),

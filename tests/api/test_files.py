@@ -178,3 +178,19 @@ def test_measurements_from_many_at_once_are_numbered_once_each(live: str) -> Non
         assert set(pool.map(send, range(12))) == {201}
     log = web.get(url).json()["log"]
     assert [line["number"] for line in log] == list(range(1, 13))
+
+
+def test_a_csv_figure_that_can_be_turns_or_a_length_is_asked(
+    client: TestClient, make_build: Make
+) -> None:
+    """The rod reads 6.800 to 7.800: a bare 7.25 may be turns (7.1625) as well as a length."""
+    build = make_build()
+    url = f"/api/builds/{build['id']}/readings"
+    head = "valve,kind,reading,feel\n"
+    asked = client.post(url, json={"csv": head + "1I,trial,7.25,tight\n"})
+    assert (asked.status_code, asked.json()["field"]) == (422, "csv")
+    assert "can be turns or a length" in asked.json()["detail"]
+    told = head + "1I,trial,7.25 turns,loose\n1I,trial,7.25 in,tight\n1I,trial,7.3,tight\n"
+    assert client.post(url, json={"csv": told}).json() == {"lines": 3}
+    valve = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    assert [x["length_in"] for x in client.get(valve).json()["log"]] == [7.1625, 7.25, 7.3]

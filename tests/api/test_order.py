@@ -360,7 +360,7 @@ def test_the_box_comes_first_and_gets_its_rods_back(
 
 def test_trial_rods_are_tried_and_come_back_to_the_box(client: TestClient, build: Json) -> None:
     order = draft(client, build, purpose="trial", supplier=False)
-    assert [x["length_in"] for x in order["lines"]] == [7.375, 7.425, 7.45, 7.5]
+    assert [x["length_in"] for x in order["lines"]] == [7.375, 7.4, 7.425, 7.45, 7.475, 7.5]
     moves = url(build, "orders", order["id"], "moves")
 
     def move(to: str) -> Any:
@@ -379,7 +379,7 @@ def test_trial_rods_are_tried_and_come_back_to_the_box(client: TestClient, build
         assert move("returned").status_code == 200
     box = client.get("/api/box").json()
     assert [(r["length_in"], r["count"]) for r in box] == [
-        (7.375, 1), (7.425, 1), (7.45, 1), (7.5, 1),
+        (7.375, 1), (7.4, 1), (7.425, 1), (7.45, 1), (7.475, 1), (7.5, 1),
     ]  # fmt: skip
 
 
@@ -413,3 +413,31 @@ def test_one_key_is_one_order(client: TestClient, build: Json, make_build: Make)
     assert (nothing.status_code, nothing.json()["code"]) == (422, "nothing_to_order")
     lost = client.post(url(build, "orders", str(uuid4()), "place"))
     assert lost.status_code == 404
+
+
+def test_trial_rods_warn_of_one_that_bottoms(
+    client: TestClient, make_build: Make, settle: Any
+) -> None:
+    """Travel 0.080 and preload near 0.070: the next size up has nowhere to go."""
+    made = make_build(layout="single", cylinders=1, preload_low_in=0.055, preload_high_in=0.075,
+                      preload_target_in=0.065, travel_in=0.080)  # fmt: skip
+    settle(made, 0, "10 3/4")
+    settle(made, 1, "10 3/4")
+    order = draft(client, made, purpose="trial", supplier=False)
+    assert [x["length_in"] for x in order["lines"]] == [7.375, 7.4, 7.425]
+    assert order["warnings"] == [
+        "7.4250 in would bottom the plunger on 1I, 1E: do not turn the engine on it."
+    ]
+
+
+def test_guide_plates_ask_for_hardened_rods(client: TestClient, build: Json) -> None:
+    words = "Guide plates run against these rods: order them hardened."
+
+    def change(**rod: bool) -> None:
+        version = client.get(url(build)).json()["version"]
+        assert client.patch(url(build), json={"version": version, "rod": rod}).status_code == 200
+
+    change(guide_plates=True)
+    assert words in client.get(url(build, "order.json")).json()["open_points"]
+    change(guide_plates=True, hardened=True)
+    assert words not in client.get(url(build, "order.json")).json()["open_points"]

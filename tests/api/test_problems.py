@@ -31,7 +31,8 @@ def check_problem(answer: Any, status: int, *words: str, field: str | None = Non
         ("-2", "", "turns", ("outside 0 to 60",), "2"),
         ("10.3", "", "turns", ("not a whole number of eighths",), "10 1/4"),
         ("21", "", "turns", ("more than this rod opens (20)",), None),
-        ("10", "65", "gap", ("Gap at the tip", "outside 0.0005 in to 0.5000 in"), "0.065 in"),
+        ("10", "650", "gap", ("Gap at the tip", "outside 0.0005 in to 0.5000 in"), "65.0 thou"),
+        ("10", ".155 mm", "gap", ("would be 6.1 thou; were inches meant?",), ".155 in"),
         ("10", "wide", "gap", ("not a length",), None),
     ],
 )

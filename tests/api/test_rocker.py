@@ -162,7 +162,7 @@ def test_a_try_is_safe_to_repeat_and_stays_when_struck(
         ({}, "mark", "Nothing was seen"),
         ({"inboard": "0.03", "outboard": "-0.02"}, "outboard_in", "swap the two edges"),
         ({"inboard": "0.2", "outboard": "0.24"}, "inboard", "lies off a tip of 0.3415"),
-        ({"inboard": "20", "outboard": "0.03"}, "mark_edge", "20 looks like 0.02 in"),
+        ({"inboard": "2000", "outboard": "0.03"}, "mark_edge", "2000 thou is outside"),
         ({"angle": "ninety"}, "angle", "is not an angle"),
         ({"lift": "610"}, "net_lift", "610 looks like 0.61 in"),
         ({"pairs": "0.3 0.1"}, "pairs", "no rocker's"),

@@ -146,7 +146,7 @@ def test_one_key_is_one_finding(client: TestClient, build: Json) -> None:
         ({"name": "coil", "valve": "1I", "text": ""}, 422, "clearance"),
         ({"name": "coil", "valve": "1I", "way": "clay", "text": "0.1"}, 422, "way"),
         ({"name": "coil", "valve": "9I", "text": "0.1"}, 404, None),
-        ({"name": "lash", "valve": "1I", "way": "feeler", "text": "9"}, 422, "lash"),
+        ({"name": "lash", "valve": "1I", "way": "feeler", "text": "90"}, 422, "lash"),
         ({"name": "preload", "valve": "1I", "way": "turns", "text": "many"}, 422, "turns"),
     ],
 )
@@ -291,3 +291,55 @@ def test_preload_found_is_worked_out_again(client: TestClient, build: Json) -> N
     assert value() == pytest.approx(0.105 - 0.200 / second)
     change(client, build, travel_in=0.0912, preload_high_in=0.09)
     assert value() is None
+
+
+def solid(client: TestClient, make_build: Make, settle: Trial, **settings: Any) -> Json:
+    made = make_build(layout="single", cylinders=1, lifter_kind="solid", lash_intake_in=0.022,
+                      lash_exhaust_in=0.022, **settings)  # fmt: skip
+    settle(made, 0, "10 3/4")
+    return made
+
+
+def test_hot_and_cold_lash_are_one_setting(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    """From memory: all iron stands 2 thou tighter cold. 22 hot, set to 20 cold, is right."""
+    iron = {"block": "iron", "head": "iron"}
+    made = solid(client, make_build, settle, plan=iron)
+    for way, typed, passed in (
+        ("feeler_cold", "20", True), ("feeler", "22", True), ("feeler", "20", False),
+        ("feeler_cold", "22", False),
+    ):  # fmt: skip
+        answer = find(client, made, "lash", "1I", way=way, text=typed)
+        assert point(answer, "lash", "1I")["state"] == ("passed" if passed else "failed")
+    assert point(answer, "lash", "1I")["way"] == "feeler, cold"
+
+
+def test_a_solid_lifters_rod_is_short_by_its_lash(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    """Statics of the lever: a lash at the valve is lash / R0 on the rod's side, never preload."""
+    made = solid(client, make_build, settle)
+    station = client.get(url(made, "valves", made["valves"][0]["id"])).json()
+    wanted = station["valve"]["estimate_in"] - 0.022 / station["ratio"]
+    assert station["exact_in"] == pytest.approx(wanted)
+    assert station["explanations"]["exact"]["formula"] == "zero lash − lash / R0"
+
+
+def test_two_ways_of_reading_one_clearance_are_compared(client: TestClient, build: Json) -> None:
+    """The least counts, whichever came last; a difference over 10 thou stands open."""
+    find(client, build, "piston", "1I", way="clay", text="0.092")
+    table = "-10 0.120; -5 0.118; 0 0.125; 5 0.140"
+    answer = find(client, build, "piston", "1I", way="table", text=table)
+    assert point(answer, "piston", "1I")["value_in"] == pytest.approx(0.092)
+    (told,) = [p for p in answer.json()["open_points"] if "differ" in p]
+    assert told.startswith("Piston to valve, axial 1I: clay and indicator differ by")
+    again = find(client, build, "piston", "1I", way="clay", text="0.116")
+    assert not [p for p in again.json()["open_points"] if "differ" in p]
+
+
+def test_radial_clearance_takes_the_clay_it_names(client: TestClient, build: Json) -> None:
+    answer = find(client, build, "piston_radial", "1I", way="clay", text="60")
+    assert point(answer, "piston_radial", "1I")["value_in"] == pytest.approx(0.060)
+    body = find(client, build, "rod_to_rocker", "1I", text="25")
+    assert point(body, "rod_to_rocker", "1I")["state"] == "failed"

@@ -250,7 +250,7 @@ def test_turns_that_arrive_after_a_change_to_a_caliper_are_no_length(
         "Rod: 7.3500 in", "C: 11.0000 in",
     ]  # fmt: skip
     odd = trial(build, 0, "2 1/8", "loose", **shown).json()["context"]["choices"]
-    assert [c["words"] for c in odd] == ["Rod: 6.9062 in"], "a caliper reads no 2 1/8 in"
+    assert [c["words"] for c in odd] == ["Rod: 6.9063 in"], "a caliper reads no 2 1/8 in"
 
 
 def test_a_rod_corrected_since_it_was_shown_is_said(

@@ -260,7 +260,7 @@ def test_a_struck_line_comes_in_struck(session: Session) -> None:
         ("2I,trial,11,wet", "Line 3: feel: expected loose, zero, tight, no_lash, barely or quite"),
         ("2I,trial,eleven,zero", "Line 3: “eleven” is not a count of turns"),
         ("2I,trial,30,zero", "Line 3: 30 turns is more than this rod opens"),
-        ("2I,indicator,70,", "Line 3: .*70 in is outside"),
+        ("2I,indicator,700,", "Line 3: .*700 thou is outside"),
     ],
 )
 def test_a_broken_line_is_named_and_no_line_is_kept(session: Session, line: str, says: str) -> None:

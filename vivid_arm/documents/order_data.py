@@ -218,6 +218,9 @@ def _open_points(state: BuildState) -> list[str]:
             points.append(f"{words}: {', '.join(named)}.")
     if unstated := {v.unstated for v in state.valves if v.measured and v.trials} - {""}:
         points.append(f"The accuracy of {', '.join(sorted(unstated))} is not stated.")
+    rod = rod_figures(state.build)
+    if rod.guide_plates and not rod.hardened:
+        points.append("Guide plates run against these rods: order them hardened.")
     points += state.geometry_open
     points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
     points += [

@@ -11,6 +11,7 @@ from uuid import UUID, uuid5
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
+from vivid_arm.core.entry.instruments import CheckingRod, setting_of
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
 from vivid_arm.documents.order_sheet import safe_cell
@@ -20,8 +21,9 @@ from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.rows.log import append_readings, reading_by_key, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import LogEntry, ValveState
-from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import marks, readings
 
 TYPED = ("valve", "kind", "reading", "feel", "gap", "rod", "rod_convention", "pitch_in",
@@ -172,6 +174,26 @@ def _fault(number: int, words: str) -> InputError:
     )
 
 
+def _one_meaning(tool: Instrument | None, text: str) -> None:
+    """Raises InputError for a bare figure that can be turns of the rod as well as its length.
+
+    A line that was written by the shop itself has a key, and its figure is turns.
+    """
+    rod = None if tool is None else rod_of(tool)
+    if not isinstance(rod, CheckingRod):
+        return
+    meant = setting_of(rod, text)
+    if meant.turns is not None and meant.length_in is not None:
+        raise InputError(
+            "reading",
+            f"“{text[:20]}” can be turns or a length of this rod",
+            received=text,
+            expected="turns or in behind it",
+            remedy=f"Write {text[:20]} turns, or {text[:20]} in",
+            code="turns_or_length",
+        )
+
+
 class _Shop:
     """The build that a file is read into, with what is there already."""
 
@@ -236,6 +258,8 @@ class _Shop:
         rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
         if kind == "trial":
             feel, gap = cells.get("feel", ""), cells.get("gap", "")
+            if not cells.get("key"):
+                _one_meaning(tool or self.build.instrument, cells["reading"])
             trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
             return readings.trial_line(session, valve, trial, at)
         if kind == "count_back":

@@ -90,6 +90,7 @@ class RodFigures(TubeFigures):
     """The rod: tube, hardening, open spring force (lbf), room in the head, cutting from tube."""
 
     hardened: bool = False
+    guide_plates: bool = False
     spring_lbf: Figure | None = None
     others: Annotated[list[TubeFigures], Field(max_length=3)] = []
     trial_diameter_in: Annotated[Figure, InField("rod_diameter")] | None = None

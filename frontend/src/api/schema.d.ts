@@ -2473,7 +2473,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Title */
             title: string;
             /** How */
@@ -2481,7 +2481,7 @@ export interface components {
             /** Yes No */
             yes_no: boolean;
             /** Ways */
-            ways: ("" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler")[];
+            ways: ("" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler" | "feeler_cold")[];
             /** Ways Words */
             ways_words: string[];
             /** Usual Intake In */
@@ -3066,7 +3066,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Valve */
             valve: string;
             /**
@@ -3074,7 +3074,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            way: "" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler";
+            way: "" | "turns" | "indicator" | "gap" | "clay" | "table" | "feeler" | "feeler_cold";
             /**
              * Text
              * @default
@@ -4812,7 +4812,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Valve */
             valve: string;
             /**
@@ -5275,6 +5275,11 @@ export interface components {
              * @default false
              */
             hardened: boolean;
+            /**
+             * Guide Plates
+             * @default false
+             */
+            guide_plates: boolean;
             /** Spring Lbf */
             spring_lbf?: number | null;
             /**

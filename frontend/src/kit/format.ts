@@ -4,32 +4,34 @@ import type { Convention, Feel } from '../api/client'
 export type Unit = 'in' | 'mm'
 
 const MM = 25.4
+/** A half is rounded away from zero, as the server does it. */
+const fixed = (value: number, places: number) => (value + Math.sign(value) * 1e-9).toFixed(places)
 
 export function length(inches: number, unit: Unit): string {
-  return unit === 'mm' ? `${(inches * MM).toFixed(2)} mm` : `${inches.toFixed(4)} in`
+  return unit === 'mm' ? `${fixed(inches * MM, 2)} mm` : `${fixed(inches, 4)} in`
 }
 
 /** A length without its unit, for places where the unit stands beside it. */
 export function bareLength(inches: number, unit: Unit): string {
-  return unit === 'mm' ? (inches * MM).toFixed(2) : inches.toFixed(4)
+  return unit === 'mm' ? fixed(inches * MM, 2) : fixed(inches, 4)
 }
 
 export function small(inches: number, unit: Unit): string {
-  if (unit === 'mm') return `${(inches * MM).toFixed(2)} mm`
-  return `${Number((inches * 1000).toFixed(1))} thou`
+  if (unit === 'mm') return `${fixed(inches * MM, 2)} mm`
+  return `${Number(fixed(inches * 1000, 1))} thou`
 }
 
 /** How well something is known: two places are enough. */
 export function within(inches: number, unit: Unit): string {
-  if (unit === 'mm') return `± ${(inches * MM).toFixed(2)} mm`
+  if (unit === 'mm') return `± ${fixed(inches * MM, 2)} mm`
   const thou = inches * 1000
   return `± ${thou < 10 ? Number(thou.toFixed(1)) : Math.round(thou)} thou`
 }
 
 /** A small length without its unit, signed as it is: thou or millimetres. */
 export function bareSmall(inches: number, unit: Unit): string {
-  if (unit === 'mm') return (inches * MM).toFixed(2)
-  return String(Number((inches * 1000).toFixed(1)) + 0)
+  if (unit === 'mm') return fixed(inches * MM, 2)
+  return String(Number(fixed(inches * 1000, 1)) + 0)
 }
 
 /** Two small lengths with one unit: 50 to 100 thou. */

@@ -62,7 +62,6 @@ def test_bare_figure_is_in_the_unit_in_use() -> None:
         ("74.02", ROD, "in", "7.402 in"),
         ("188.15", ROD, "in", "188.15 mm"),
         ("7.4075", ROD, "mm", "7.4075 in"),
-        ("70", PRELOAD, "in", "0.07 in"),
         ("-0.05", PRELOAD, "in", "0.05 in"),
     ],
 )

@@ -116,7 +116,7 @@ def group(zeros: list[float], quantity: int = 8, step: float = 0.025, **more: fl
     [
         (group([]), 0.025, "waiting", "Measure one intake valve first."),
         (
-            group([7.3375]),
+            group([7.3375], corners_left=True),
             0.025,
             "settled",
             "Order 7.4000 in. Preload 62.5 thou, inside 50 thou to 100 thou; 7.5 thou short. "

@@ -15,14 +15,13 @@ from vivid_arm.api.sign_off.schemas import (
 )
 from vivid_arm.core.engine.base_circle import chosen_valves, plan
 from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
-from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import FITTING, TORQUE
-from vivid_arm.core.sign_off.checks import CHECKS, Check, cold_lash_in, feelers_in, usual_limit
+from vivid_arm.core.sign_off.checks import CHECKS, Check, feelers_in, usual_limit
 from vivid_arm.core.sign_off.torque import Torque
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.setup import cam_of
-from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, Point, SignOffState
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, Point, SignOffState, cold_of
 from vivid_arm.records.tables import Build
 
 PointState = Literal["open", "passed", "failed"]
@@ -126,7 +125,7 @@ def lash_sheet(state: BuildState) -> LashSheetOut | None:
     found = plan("fewest" if card else "tdc", state.engine, card, every, float(build.guard_deg))
     return LashSheetOut(
         lash_in=lash,
-        cold_in={kind: _cold(build, value) for kind, value in lash.items()},
+        cold_in={kind: cold_of(build, value) for kind, value in lash.items()},
         go_in={kind: f[0] for kind, f in feelers.items()},
         no_go_in={kind: f[1] for kind, f in feelers.items()},
         stops=[
@@ -138,18 +137,6 @@ def lash_sheet(state: BuildState) -> LashSheetOut | None:
             for stop in found.stops
         ],
     )
-
-
-def _cold(build: Build, hot_in: float) -> float | None:
-    """Cold lash for the engine's materials; None where they are not said or nothing is left."""
-    block, head = (build.plan.block, build.plan.head) if build.plan else (None, None)
-    if not block or not head:
-        return None
-    of = "both" if "aluminium" == block == head else "head" if head == "aluminium" else "iron"
-    try:
-        return cold_lash_in(hot_in, of)  # type: ignore[arg-type]
-    except InputError:
-        return None
 
 
 def torque_rows(build: Build) -> list[TorqueRow]:

@@ -25,6 +25,7 @@ from vivid_arm.core.said.explanations import (
     explain_combined,
     explain_exact,
     explain_fit,
+    explain_lash_rod,
     explain_measure,
     explain_order_length,
     explain_prediction,
@@ -128,7 +129,7 @@ def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str,
     estimate = valve.estimate_in
     found: dict[str, Explanation | None] = {
         "zero_lash": explain_zero_lash(
-            valve.bracket, valve.ratio, valve.ratio_known.feeling, valve.ratio_known.words
+            valve.bracket, valve.ratio, valve.feeling, valve.ratio_known.words
         ),
         "uncertainty": explain_uncertainty(valve.bracket, valve.instrument_u_in),
     }
@@ -138,6 +139,8 @@ def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str,
     if valve.prediction is not None:
         words = MOUNTS[valve.build.mount]  # type: ignore[index]
         found["predicted"] = explain_prediction(valve.prediction, words)
+    if estimate is not None and valve.build.lifter_kind == "solid" and valve.lash_in is not None:
+        found["exact"] = explain_lash_rod(estimate, valve.lash_in, valve.ratio)
     if estimate is not None and choice is not None:
         exact = exact_length_in(estimate, valve.lifter.target_in)
         found["exact"] = explain_exact(estimate, valve.lifter.target_in)

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
-from math import atan2, degrees
+from math import atan2, copysign, degrees
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion
@@ -98,6 +98,16 @@ FIELDS: dict[str, LengthField] = {
 }
 
 
+SMALL = frozenset(
+    {
+        "accuracy", "across", "change", "clearance", "film", "gap", "lash", "mark_edge",
+        "mark_width", "preload", "push", "rod_step", "shim", "shim_step", "sink", "stock_step",
+        "tolerance", "travel", "within",
+    }
+)  # fmt: skip
+"""Fields that can only be small: a bare 41 is 41 thou there, as it is said at the bench."""
+
+
 @dataclass(frozen=True)
 class ParsedLength:
     """A typed length: exact inches (to a millionth), its unit, the raw text."""
@@ -110,13 +120,16 @@ class ParsedLength:
 def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLength:
     """Read a typed length and check it against its field.
 
-    A figure without a unit is in ``unit``. Understood: ``8.5960``, ``.045``,
-    ``45 thou``, ``218.34 mm``, ``8 19/32``; a comma is a decimal point.
+    A figure without a unit is in ``unit``; in a field that can only be small one of 1 or
+    more is thou where inches are meant. Understood: ``8.5960``, ``.045``, ``45 thou``,
+    ``218.34 mm``, ``8 19/32``; a comma is a decimal point.
 
     >>> parse_length("8 19/32", FIELDS["rod_length"]).inches
     Decimal('8.593750')
     >>> parse_length("218.34 mm", FIELDS["rod_length"]).inches
     Decimal('8.596063')
+    >>> parse_length("41", FIELDS["gap"]).inches, parse_length(".041", FIELDS["gap"]).inches
+    (Decimal('0.041000'), Decimal('0.041000'))
 
     Raises InputError for an empty field, text that is no length, a negative
     length, or one outside the field's range; the error suggests the likely
@@ -143,10 +156,29 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
             remedy="Write it like 8.5960, 45 thou, 218.34 mm or 8 19/32",
             code="not_a_length",
         )
+    if typed_unit == "mm" and field.name in SMALL and re.match(r"[+-]?\.\d{3}", body):
+        raise _which_unit(field, raw, body)
+    if not typed_unit and unit == "in" and field.name in SMALL and abs(value) >= 1:
+        typed_unit = "thou"
     name, factor = _UNITS[typed_unit or unit]
     inches = (value * factor).quantize(_STORED)
     check_range(float(inches), field, unit=unit, typed=(value, raw, name))
     return ParsedLength(inches, name, raw)
+
+
+def _which_unit(field: LengthField, raw: str, body: str) -> InputError:
+    """Three places after a bare point are written for inches, and "mm" stands behind them."""
+    thou = (_number(body) or Decimal(0)) / MM_PER_INCH * 1000
+    sign = "-" if body.startswith("-") else ""
+    return InputError(
+        field.name,
+        f"{field.label}: {raw} would be {abs(thou):.1f} thou; were inches meant?",
+        received=raw,
+        expected="inches, or millimetres with a figure before the point",
+        remedy=f"If it is millimetres, write {sign}0{body.lstrip('+-')} mm",
+        suggestion=Suggestion(f"{body} in", f"{body} looks like inches"),
+        code="which_unit",
+    )
 
 
 def check_range(
@@ -374,8 +406,13 @@ def format_length(inches: float, unit: Unit = "in") -> str:
     ('8.5960 in', '218.34 mm')
     """
     if unit == "mm":
-        return f"{inches * float(MM_PER_INCH):.2f} mm"
-    return f"{inches:.4f} in"
+        return f"{_half_up(inches * float(MM_PER_INCH)):.2f} mm"
+    return f"{_half_up(inches):.4f} in"
+
+
+def _half_up(value: float) -> float:
+    """The same a trace further from zero, so that a half is rounded alike everywhere."""
+    return value + copysign(1e-9, value)
 
 
 def format_small(inches: float, unit: Unit = "in") -> str:
@@ -385,8 +422,8 @@ def format_small(inches: float, unit: Unit = "in") -> str:
     ('70 thou', '62.5 thou', '1.78 mm')
     """
     if unit == "mm":
-        return f"{inches * float(MM_PER_INCH):.2f} mm"
-    return f"{round(inches * 1000, 1) + 0.0:g} thou"
+        return f"{_half_up(inches * float(MM_PER_INCH)):.2f} mm"
+    return f"{round(_half_up(inches * 1000), 1) + 0.0:g} thou"
 
 
 MOST_TURNS = 60

@@ -26,6 +26,7 @@ class GroupOrder:
 
     ``taken`` is the candidate to order: the builder's own length when one was
     picked, else the best one; None when nothing fits or nothing is measured.
+    ``corners_left``: some of the heads' corners are not measured.
     """
 
     kind: ValveKind
@@ -34,6 +35,7 @@ class GroupOrder:
     choice: Choice | None
     taken: Candidate | None
     picked: bool
+    corners_left: bool = False
 
     def at_limit(self, lifter: Lifter) -> bool:
         """Whether the length taken misses the window by no more than is known (k = 2)."""
@@ -56,6 +58,7 @@ def group_order(
     *,
     offset_in: float = 0.0,
     picked_in: float | None = None,
+    corners_left: bool = False,
     shelf: Sequence[tuple[float, int]] = (),
 ) -> GroupOrder:
     """Choose one length for all valves of a kind (inches; see ``choose_length``).
@@ -64,7 +67,7 @@ def group_order(
     """
     own = tuple(v for v in measured if v.kind == kind)
     if not own:
-        return GroupOrder(kind, quantity, (), None, None, False)
+        return GroupOrder(kind, quantity, (), None, None, False, corners_left)
     zeros = [v.zero_lash_in for v in own]
     enough = [length for length, count in shelf if count >= quantity]
     choice = choose_length(
@@ -72,8 +75,8 @@ def group_order(
         u_in=max(v.u_in for v in own),
     )  # fmt: skip
     if picked_in is None:
-        return GroupOrder(kind, quantity, own, choice, choice.best, False)
+        return GroupOrder(kind, quantity, own, choice, choice.best, False, corners_left)
     fits = tuple(rod_fit(picked_in - offset_in, z, lifter) for z in zeros)
     worst = max(abs(f.preload_in - lifter.target_in) for f in fits)
     taken = Candidate(picked_in, fits, picked_in - choice.exact_in, worst)
-    return GroupOrder(kind, quantity, own, choice, taken, True)
+    return GroupOrder(kind, quantity, own, choice, taken, True, corners_left)

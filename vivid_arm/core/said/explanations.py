@@ -167,6 +167,19 @@ def explain_order_length(
     )
 
 
+def explain_lash_rod(zero_lash_in: float, lash_in: float, ratio: float) -> Explanation:
+    """The exact rod length of a solid lifter: its lash is slack on the rod's side."""
+    return Explanation(
+        "Exact rod",
+        "zero lash − lash / R0",
+        f"{{z}} − {{l}} / {ratio:.4g} = {{e}}",
+        "common practice",
+        "The cam maker's sheet sets the lash",
+        {"z": zero_lash_in, "e": exact_length_in(zero_lash_in, -lash_in / ratio)},
+        {"l": lash_in},
+    )
+
+
 def explain_fit(
     length_in: float, zero_lash_in: float, found: RodFit, travel_in: float
 ) -> Explanation:

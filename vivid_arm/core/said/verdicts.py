@@ -300,7 +300,7 @@ def _taken_verdict(
     errs = {"exact": "on the target", "long": "{m} long", "short": "{m} short"}[taken.errs]
     then = "Try one rod before the full set."
     if group.short_of_measured:
-        others = "the four corners" if group.quantity > 4 else "the others"
+        others = "the four corners" if group.corners_left and group.quantity > 4 else "the others"
         measured = f"{len(group.measured)} of {group.quantity} valves measured"
         then = f"{measured}: measure {others} before the full set."
     return Verdict(

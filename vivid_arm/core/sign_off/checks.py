@@ -15,7 +15,7 @@ from vivid_arm.core.engine.layout import LETTER, ValveKind
 from vivid_arm.core.errors import InputError, within
 
 CheckName = Literal[
-    "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "retainer",
+    "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "rod_to_rocker", "retainer",
     "coil", "seal", "piston", "piston_radial", "oil",
 ]  # fmt: skip
 Scope = Literal["every", "pair"]
@@ -46,7 +46,8 @@ CHECKS: tuple[Check, ...] = (
         "the lifter maker's sheet, or the school chosen",
     ),
     Check(
-        "lash", "Lash", "Feeler of the lash drags lightly, the next size up must not enter",
+        "lash", "Lash",
+        "Feeler of the lash drags lightly, the next size up must not enter; hot, or cold",
         "every", "the cam maker's sheet",
     ),
     Check("spin", "Rod spins before preload", "Between the fingers, at zero lash", "every",
@@ -58,6 +59,8 @@ CHECKS: tuple[Check, ...] = (
     Check("side", "Rocker to retainer", "Through the whole lift", "pair",
           "from memory", (0.030, 0.030)),
     Check("rod_to_head", "Rod to head or guide", "Through the whole lift, all round", "pair",
+          "common practice", (0.030, 0.030)),
+    Check("rod_to_rocker", "Rod to rocker body", "Through the whole lift", "pair",
           "common practice", (0.030, 0.030)),
     Check("retainer", "Retainer to guide", "At full lift", "pair", "from memory", (0.060, 0.060)),
     Check("coil", "Spring coil clearance", "Total between the coils at full lift", "pair",
@@ -190,6 +193,10 @@ def closest(table: Sequence[tuple[float, float]]) -> Closest:
         return Closest(float(gaps[at]), float(angles[at]))
     turn = -b / (2 * a)
     return Closest(float(gaps[at] - b * b / (4 * a)), float(angles[at] + turn))
+
+
+DISAGREE_IN = 0.010
+"""Two ways of reading one clearance that differ by more are not both right: common practice."""
 
 
 LASH_LESS_COLD_IN: dict[str, float] = {"iron": 0.002, "head": 0.006, "both": 0.012}

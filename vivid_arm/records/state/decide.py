@@ -7,6 +7,7 @@ from typing import cast
 
 from propcache.api import cached_property
 
+from vivid_arm.core.engine.base_circle import chosen_valves
 from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.entry.lengths import format_length, format_small
@@ -104,8 +105,13 @@ class DecideState(HeadsState):
             cast(Bias, build.bias),
             offset_in=self.offset_in,
             picked_in=None if picked is None else float(picked),
+            corners_left=self._corners_left(kind, measured),
             shelf=self.shelf,
         )
+
+    def _corners_left(self, kind: ValveKind, measured: Sequence[MeasuredValve]) -> bool:
+        corners = {c for c, k in chosen_valves(self.engine, "corners") if k == kind}
+        return not corners <= {m.cylinder for m in measured}
 
     @cached_property
     def known_valves(self) -> list[ValveKnown]:

@@ -24,7 +24,7 @@ _SAME_IN = 1e-5
 
 
 def order_lines(state: BuildState, purpose: Purpose) -> list[OrderedLine]:
-    """What to buy: for a set every valve's rod, for a trial a size up and a size down.
+    """What to buy: for a set every valve's rod, for a trial that length, a size up and a size down.
 
     The shop's own box comes first. Raises InputError when there is nothing.
     """
@@ -43,7 +43,7 @@ def order_lines(state: BuildState, purpose: Purpose) -> list[OrderedLine]:
         (length, len(names), names) for length, names in sorted(by_length.items())
     ]
     if purpose == "trial":
-        sizes = sorted({round(c + s, 6) for c in by_length for s in (-step, step)})
+        sizes = sorted({round(c + s, 6) for c in by_length for s in (-step, 0.0, step)})
         wanted = [(c, 1, []) for c in sizes]
     shelf = {state.box_length_in(r): r for r in state.usable_box}
     return [line for w in wanted for line in _split(*w, shelf)]
@@ -131,11 +131,11 @@ def order_shift(state: BuildState, order: Order) -> float:
 
 
 def changed_since(state: BuildState, order: Order) -> list[str]:
-    """Sentences on what later readings would change of a frozen order; empty when nothing."""
+    """Sentences on what later readings would change, and on plungers a trial rod bottoms."""
     if order.state in ("draft", "withdrawn"):
-        return _draft_changes(state, order)
+        return [*_draft_changes(state, order), *_bottomed(state, order)]
     if order.purpose == "trial" or state.decision is None:
-        return []
+        return _bottomed(state, order)
     needs, _ = _needs_of(state, order)
     frozen = {v: line.given_in for line in order.lines for v in line.valves}
     out = [n for n in needs if not n.serves(frozen[n.name])]
@@ -148,6 +148,26 @@ def changed_since(state: BuildState, order: Order) -> list[str]:
     )
     more = f" and {len(out) - 4} more" if len(out) > 4 else ""
     return [f"Readings since would change this order: {named}{more}."]
+
+
+def _bottomed(state: BuildState, order: Order) -> list[str]:
+    """Trial rods that push the plunger down to its stop on a valve they would be tried on."""
+    if order.purpose != "trial" or order.state == "withdrawn" or state.solid:
+        return []
+    if state.decision is None:
+        return []
+    step, travel = float(state.build.stock_step_in), state.lifter.travel_in
+    shift = order_shift(state, order)
+    found = []
+    for length in sorted({line.length_in - shift for line in order.lines}):
+        rows = [r for r in state.decision.rows if abs(r.length_in - length) <= step + _SAME_IN]
+        down = [r.valve.name for r in rows if length - r.valve.zero_lash_in >= travel]
+        if down:
+            found.append(
+                f"{format_length(length + shift)} would bottom the plunger on "
+                f"{', '.join(down[:4])}: do not turn the engine on it."
+            )
+    return found
 
 
 def _draft_changes(state: BuildState, order: Order) -> list[str]:

@@ -10,13 +10,16 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import (
     CHECKS,
+    DISAGREE_IN,
     Check,
     CheckName,
     Judged,
     Limit,
+    cold_lash_in,
     feelers_in,
     judge,
     judge_answer,
@@ -31,13 +34,14 @@ from vivid_arm.records.state.limits import limit_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Order, Signature
 
-Way = Literal["", "turns", "indicator", "gap", "clay", "table", "feeler"]
+Way = Literal["", "turns", "indicator", "gap", "clay", "table", "feeler", "feeler_cold"]
 
 
 WAYS: dict[CheckName, tuple[Way, ...]] = {
     "preload": ("turns", "indicator", "gap"),
-    "lash": ("feeler",),
+    "lash": ("feeler", "feeler_cold"),
     "piston": ("clay", "table"),
+    "piston_radial": ("clay", ""),
 }
 
 
@@ -48,7 +52,8 @@ WAY_WORDS: dict[Way, str] = {
     "gap": "gap, lifter bottomed",
     "clay": "clay",
     "table": "indicator table",
-    "feeler": "feeler",
+    "feeler": "feeler, as the sheet",
+    "feeler_cold": "feeler, cold",
 }
 
 
@@ -130,7 +135,8 @@ class SignOffState:
         )
 
     def _point(self, check: Check, valve: ValveState, required: bool, row: Finding | None) -> Point:
-        limit = self.limit(check, valve.kind)
+        row = self._smallest(check, valve, row)
+        limit = self.limit(check, valve.kind, "" if row is None else cast(Way, row.way))
         judged = None
         if row is not None and check.yes_no:
             judged = judge_answer(bool(row.yes))
@@ -139,7 +145,30 @@ class SignOffState:
             judged = judge(value, limit)
         return Point(check, valve, required, limit, row, value, judged)
 
-    def limit(self, check: Check, kind: ValveKind) -> Limit | None:
+    def _smallest(self, check: Check, valve: ValveState, row: Finding | None) -> Finding | None:
+        """Of a clearance read in several ways, the way that leaves least; else the latest."""
+        by_way = self._by_way(check, valve)
+        if len(by_way) < 2 or check.name != "piston":
+            return row
+        return min(by_way.values(), key=lambda f: float(f.value_in or 0))
+
+    def _by_way(self, check: Check, valve: ValveState) -> dict[str, Finding]:
+        """The latest finding of a check by each way it was made in."""
+        own = [f for f in self.findings if (f.name, f.valve_id) == (check.name, valve.valve.id)]
+        return {f.way: f for f in own}
+
+    @property
+    def _disagreeing(self) -> list[str]:
+        """Clearances that two ways of reading tell differently."""
+        found = []
+        for point in self.points:
+            read = [float(f.value_in or 0) for f in self._by_way(point.check, point.valve).values()]
+            if point.check.name == "piston" and read and max(read) - min(read) > DISAGREE_IN:
+                small = format_small(max(read) - min(read))
+                found.append(f"{point.words}: clay and indicator differ by {small}")
+        return found
+
+    def limit(self, check: Check, kind: ValveKind, way: Way = "") -> Limit | None:
         """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
         build = self.state.build
         if check.name == "preload":
@@ -150,9 +179,13 @@ class SignOffState:
             lash = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
             if lash is None:
                 return None
-            return Limit(
-                max(0.0, float(lash) - LASH_WITHIN_IN), float(lash) + LASH_WITHIN_IN, "the lash set"
-            )
+            at, words = float(lash), "the lash set"
+            if way == "feeler_cold":
+                cold = cold_of(build, at)
+                if cold is None:
+                    return None
+                at, words = cold, "the lash set, cold"
+            return Limit(max(0.0, at - LASH_WITHIN_IN), at + LASH_WITHIN_IN, words)
         return limit_of(build, check, kind)
 
     @property
@@ -166,7 +199,7 @@ class SignOffState:
     @property
     def open_points(self) -> list[str]:
         """What stands against signing, failures first, each check once."""
-        found = [f"{p.words} fails" for p in self.failing]
+        found = [f"{p.words} fails" for p in self.failing] + self._disagreeing
         by_check: dict[str, list[str]] = {}
         for p in self.missing:
             by_check.setdefault(p.check.title, []).append(p.valve.name)
@@ -196,6 +229,18 @@ class SignOffState:
         build = self.state.build
         lash = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
         return None if lash is None else feelers_in(float(lash))
+
+
+def cold_of(build: Build, hot_in: float) -> float | None:
+    """Cold lash for the engine's materials; None where they are not said or nothing is left."""
+    block, head = (build.plan.block, build.plan.head) if build.plan else (None, None)
+    if not block or not head:
+        return None
+    both, one = block == head == "aluminium", head == "aluminium"
+    try:
+        return cold_lash_in(hot_in, "both" if both else "head" if one else "iron")
+    except InputError:
+        return None
 
 
 def _rounded(value_in: float | None) -> float | None:

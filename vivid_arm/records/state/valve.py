@@ -288,10 +288,30 @@ class ValveState(_OfBuild):
 
     @property
     def exact_in(self) -> float | None:
-        """The rod this valve would take by itself, inches: zero lash and the preload aimed at."""
-        if self.estimate_in is None:
+        """The rod this valve would take by itself, inches.
+
+        Zero lash and the preload aimed at, or less what the lash asks for (lash / R0); None for
+        solid lifters without a lash.
+        """
+        aimed = self.aimed_in
+        if self.estimate_in is None or aimed is None:
             return None
-        return exact_length_in(self.estimate_in + self.seat_shift_in, self.lifter.target_in)
+        return exact_length_in(self.estimate_in + self.seat_shift_in, aimed)
+
+    @property
+    def aimed_in(self) -> float | None:
+        """What is aimed at beyond zero lash, inches: the preload, or less lash / R0."""
+        if self.build.lifter_kind != "solid":
+            return self.lifter.target_in
+        lash = self.lash_in
+        return None if lash is None else -lash / self.ratio
+
+    @property
+    def lash_in(self) -> float | None:
+        """The lash of a solid lifter at the valve, inches; None while it is not entered."""
+        build = self.build
+        lash = build.lash_intake_in if self.kind == "intake" else build.lash_exhaust_in
+        return None if lash is None else float(lash)
 
     @property
     def u_in(self) -> float | None:

@@ -86,11 +86,21 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       />
       <label class="switch">
         <el-switch
+          :model-value="rod.figures.guide_plates"
+          aria-label="It runs in guide plates"
+          @update:model-value="keep({ guide_plates: Boolean($event) })"
+        />
+        It runs in guide plates
+      </label>
+      <label class="switch">
+        <el-switch
           :model-value="rod.figures.hardened"
-          aria-label="Hardened for guide plates"
+          aria-label="Hardened"
           @update:model-value="keep({ hardened: Boolean($event) })"
         />
-        Hardened: it runs in guide plates
+        Hardened{{
+          rod.figures.guide_plates && !rod.figures.hardened ? ': guide plates ask for it' : ''
+        }}
       </label>
       <FigureEntry
         label="Spring force at full lift"

@@ -139,7 +139,7 @@ useKeys([
           :disabled="orders.busy.value === 'draft'"
           @click="draft('trial', supplier?.there ?? false)"
         >
-          Draft trial rods: a size up and down
+          Draft trial rods: the length, a size up and down
         </button>
         <button
           v-if="supplier?.there"
@@ -180,8 +180,8 @@ useKeys([
       :orders="orders"
     />
     <p v-if="ready && !open.length" class="quiet">
-      No order yet. Trial rods first: one a size up and one a size down, tried with the real springs
-      and lifters, then the set.
+      No order yet. Trial rods first: the length, a size up and a size down, tried with the real
+      springs and lifters, then the set.
     </p>
     <CautionList :cautions="all.cautions" />
   </div>

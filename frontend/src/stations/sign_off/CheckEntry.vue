@@ -59,6 +59,7 @@ const ASK: Record<string, string> = {
   gap: 'Gap at the tip, lifter bottomed',
   table: 'Crank degrees and clearance, -10 0.120; -5 0.102; …',
   feeler: 'Feeler that drags',
+  feeler_cold: 'Feeler that drags, engine cold',
   clay: 'Clay at its thinnest',
 }
 const ask = computed(() => ASK[way.value] ?? 'Clearance')
