@@ -906,6 +906,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/in-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read In Hand
+         * @description Whether the rods on the engine fit, by kind, from preloads read without their length.
+         */
+        get: operations["decide_read_in_hand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/rod": {
         parameters: {
             query?: never;
@@ -3336,6 +3356,28 @@ export interface components {
             lift_in: number;
         };
         /**
+         * InHandOut
+         * @description The rods of a kind that are on the engine, and what other sizes would do.
+         */
+        InHandOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            verdict: components["schemas"]["DecideVerdict"];
+            /** Reads */
+            reads: components["schemas"]["PreloadReadOut"][];
+            /** Quantity */
+            quantity: number;
+            /** Off Bottom In */
+            off_bottom_in: number;
+            /** Wanted In */
+            wanted_in: number;
+            /** Sizes */
+            sizes: components["schemas"]["vivid_arm__api__decide__schemas__SizeOut"][];
+        };
+        /**
          * InstrumentChange
          * @description New values for an instrument seen at ``version``; what is left out stays.
          */
@@ -4916,6 +4958,18 @@ export interface components {
             lift_u_in: number;
         };
         /**
+         * PreloadReadOut
+         * @description A valve's preload with the rod that is in it, inches.
+         */
+        PreloadReadOut: {
+            /** Name */
+            name: string;
+            /** Preload In */
+            preload_in: number;
+            /** U In */
+            u_in: number;
+        };
+        /**
          * PreloadSchoolOut
          * @description A preload habit: its figures counted from the clip, half of the travel, or the bottom.
          */
@@ -5388,9 +5442,9 @@ export interface components {
             /** Forms */
             forms: components["schemas"]["OptionOut"][];
             /** Diameters */
-            diameters: components["schemas"]["SizeOut"][];
+            diameters: components["schemas"]["vivid_arm__api__setup__schemas__SizeOut"][];
             /** Walls */
-            walls: components["schemas"]["SizeOut"][];
+            walls: components["schemas"]["vivid_arm__api__setup__schemas__SizeOut"][];
         };
         /**
          * SchoolsConflictOut
@@ -5565,16 +5619,6 @@ export interface components {
             stale: boolean;
             /** Moved On */
             moved_on: string[];
-        };
-        /**
-         * SizeOut
-         * @description A size that rods are had in.
-         */
-        SizeOut: {
-            /** Size In */
-            size_in: number;
-            /** Words */
-            words: string;
         };
         /**
          * SpreadIn
@@ -6124,6 +6168,30 @@ export interface components {
             from_deg: number;
             /** To Deg */
             to_deg: number;
+        };
+        /**
+         * SizeOut
+         * @description Rods longer by so much: preload of the valves read, the chance that all are inside.
+         */
+        vivid_arm__api__decide__schemas__SizeOut: {
+            /** By In */
+            by_in: number;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+            /** All Inside */
+            all_inside: number;
+        };
+        /**
+         * SizeOut
+         * @description A size that rods are had in.
+         */
+        vivid_arm__api__setup__schemas__SizeOut: {
+            /** Size In */
+            size_in: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;
@@ -10508,6 +10576,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecisionOut"] | null;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide_read_in_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InHandOut"][];
                 };
             };
             /** @description The request cannot be read */

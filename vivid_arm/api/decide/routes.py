@@ -5,8 +5,8 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query
 
-from vivid_arm.api.decide.schemas import DecisionOut, PressedIn, PressedOut, RodOut
-from vivid_arm.api.decide.views import cuts_of, decision_out, rod_out
+from vivid_arm.api.decide.schemas import DecisionOut, InHandOut, PressedIn, PressedOut, RodOut
+from vivid_arm.api.decide.views import cuts_of, decision_out, in_hand_out, rod_out
 from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.responses import CsvResponse, PdfResponse
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
@@ -24,6 +24,12 @@ router = APIRouter(tags=["decide"])
 def read_decision(build_id: UUID, session: Tx) -> DecisionOut | None:
     """Every valve's rod, ways of buying side by side, chances; null while nothing is measured."""
     return decision_out(seen(session, build_id))
+
+
+@router.get("/api/builds/{build_id}/in-hand")
+def read_in_hand(build_id: UUID, session: Tx) -> list[InHandOut]:
+    """Whether the rods on the engine fit, by kind, from preloads read without their length."""
+    return in_hand_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/rod")

@@ -149,6 +149,39 @@ class DecisionOut(BaseModel):
     warnings: list[str]
 
 
+class PreloadReadOut(BaseModel):
+    """A valve's preload with the rod that is in it, inches."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    name: str
+    preload_in: float
+    u_in: float
+
+
+class SizeOut(BaseModel):
+    """Rods longer by so much: preload of the valves read, the chance that all are inside."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    by_in: float
+    low_in: float
+    high_in: float
+    all_inside: float
+
+
+class InHandOut(BaseModel):
+    """The rods of a kind that are on the engine, and what other sizes would do."""
+
+    kind: ValveKind
+    verdict: DecideVerdict
+    reads: list[PreloadReadOut]
+    quantity: int
+    off_bottom_in: float
+    wanted_in: float
+    sizes: list[SizeOut]
+
+
 class StrengthOut(BaseModel):
     """A rod under the open springs; forces in lbf and N, mass in oz and g."""
 

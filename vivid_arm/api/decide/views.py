@@ -10,10 +10,13 @@ from vivid_arm.api.decide.schemas import (
     DecisionOut,
     GrowthOut,
     GrowthTermOut,
+    InHandOut,
     LotOut,
+    PreloadReadOut,
     RemedyOut,
     RodOut,
     RoomOut,
+    SizeOut,
     StackPart,
     StrengthOut,
     WayOut,
@@ -32,6 +35,7 @@ from vivid_arm.core.rods.strength import (
     Strength,
     largest_diameter,
 )
+from vivid_arm.core.said.in_hand import in_hand_verdict
 from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures, strengths, tips_of
@@ -72,6 +76,29 @@ def decision_out(state: BuildState) -> DecisionOut | None:
         all_inside=found.all_inside if found.aim.mode == "length" else None,
         warnings=_warnings(state, found),
     )
+
+
+def in_hand_out(state: BuildState) -> list[InHandOut]:
+    """The rods on the engine by kind: the sizes within two steps of them and the best."""
+    step = float(state.build.stock_step_in)
+    return [
+        InHandOut(
+            kind=found.kind,
+            verdict=DecideVerdict.model_validate(
+                in_hand_verdict(found, state.lifter), from_attributes=True
+            ),
+            reads=[PreloadReadOut.model_validate(r) for r in found.reads],
+            quantity=found.quantity,
+            off_bottom_in=found.off_bottom_in,
+            wanted_in=found.wanted_in,
+            sizes=[
+                SizeOut.model_validate(s)
+                for s in found.sizes
+                if s is found.best or abs(s.by_in) <= 2 * step + 1e-9
+            ],
+        )
+        for found in state.in_hand
+    ]
 
 
 def _preloads(found: Decision, way: Grouping) -> list[float]:

@@ -114,7 +114,8 @@ def all_inside(fitted: Sequence[Fitted]) -> float:
     What all share moves them together: integrated by Gauss and Hermite's rule, the rest being
     independent from valve to valve.
     """
-    nodes, weights = np.polynomial.hermite_e.hermegauss(61)
+    shared = any(f.shared_u_in for f in fitted)
+    nodes, weights = np.polynomial.hermite_e.hermegauss(61 if shared else 1)
     total = 0.0
     for node, weight in zip(nodes, weights / weights.sum(), strict=True):
         chance = 1.0

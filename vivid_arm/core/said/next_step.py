@@ -38,6 +38,7 @@ def next_step(
     suspicious: Sequence[str] = (),
     remarks: Sequence[Remark] = (),
     lash_missing: bool = False,
+    in_hand: str = "",
     rocker: tuple[str, str] | None = None,
     rocker_first: bool = False,
 ) -> NextStep:
@@ -46,11 +47,14 @@ def next_step(
     ``conflicts`` name valves whose readings contradict each other,
     ``suspicious`` those whose reading is not believable, the worst first.
     ``stuck``: kinds that no rod of the decision serves; ``lash_missing`` where solid lifters
-    have none entered. ``rocker`` is a valve whose marks ask for something, and what;
+    have none entered; ``in_hand``: what the rods on the engine do, where their preload was
+    read. ``rocker`` is a valve whose marks ask for something, and what;
     ``rocker_first`` where the rod's length sets the geometry (studs).
     """
     if rocker and rocker_first:
         return NextStep("rocker", None, rocker[1], rocker[0])
+    if in_hand and not any(settled.values()):
+        return NextStep("decide", None, in_hand)
     if not has_instrument and not any(settled.values()):
         return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
     if conflicts:

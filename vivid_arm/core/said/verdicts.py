@@ -328,7 +328,7 @@ def decision_verdict(found: Decision) -> Verdict:
     put = f"{lengths} put{'s' if len(lines) == 1 else ''} every valve inside"
     if found.all_inside < SURE_SET:
         return _unsure_set(found, lengths, smalls)
-    why = f"Worst miss of the target {{m}}; all are inside with {_percent(found.all_inside)}."
+    why = f"Worst miss of the target {{m}}; all are inside with {percent(found.all_inside)}."
     return Verdict("settled", f"{put}.", why, _inferred_words(found), {}, smalls)
 
 
@@ -353,16 +353,14 @@ def _inferred_words(found: Decision) -> str:
     return f"Inferred, not measured: {', '.join(guessed[:3])}{more}. Measure them first."
 
 
-def _percent(chance: float) -> str:
+def percent(chance: float) -> str:
     """A chance in words, never surer than two figures can say."""
     return "over 99%" if chance > 0.99 else "under 1%" if chance < 0.01 else f"{chance:.0%}"
 
 
 def _unsure_set(found: Decision, lengths: str, smalls: dict[str, float]) -> Verdict:
     """Each valve is likely inside, all of them together are not sure enough."""
-    what = (
-        f"{lengths}: all {len(found.valves)} valves are inside with {_percent(found.all_inside)}."
-    )
+    what = f"{lengths}: all {len(found.valves)} valves are inside with {percent(found.all_inside)}."
     more = found.measuring_more
     if more is None:
         then = "Measure the worst ones more exactly, or take more lengths."
@@ -370,7 +368,7 @@ def _unsure_set(found: Decision, lengths: str, smalls: dict[str, float]) -> Verd
     guessed = sum(v.inferred for v in found.valves)
     why = f"Worst miss of the target {{m}}; {guessed} are inferred, and one in 25 of those is odd."
     valves = "one valve" if more[0] == 1 else f"{more[0]} valves"
-    then = f"Measure {valves} more: {_percent(more[1])}, if they read alike."
+    then = f"Measure {valves} more: {percent(more[1])}, if they read alike."
     return Verdict("closing", what, why, then, {}, smalls)
 
 
@@ -387,7 +385,7 @@ def _beyond_reach(found: Decision, far: float) -> Verdict:
 
 
 def _unsure_verdict(found: Decision, worst: DecidedValve, smalls: dict[str, float]) -> Verdict:
-    name, chance = worst.valve.name, _percent(worst.chances.cold)
+    name, chance = worst.valve.name, percent(worst.chances.cold)
     gains = [n for n, _ in found.fewest.worst_by_count if n > len(found.lines)]
     then = "Measure it more exactly, or take a finer step."
     if gains:

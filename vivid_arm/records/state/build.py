@@ -8,6 +8,7 @@ from propcache.api import cached_property
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.decide import Standing as Fit
+from vivid_arm.core.said.in_hand import in_hand_verdict
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step
 from vivid_arm.core.said.verdicts import fill
 from vivid_arm.records.state.decide import DecideState
@@ -56,6 +57,7 @@ class BuildState(DecideState):
             stuck=self._stuck,
             suspicious=list(self.suspicions),
             remarks=self.spread.remarks,
+            in_hand=self._in_hand_words,
             lash_missing=self.solid and not self._has_lash,
             rocker=self._rocker,
             rocker_first=self.build.mount == "stud",
@@ -66,6 +68,14 @@ class BuildState(DecideState):
             [(o.purpose, o.state, o.closed_at is not None) for o in self.orders],
             self.signature.signed_by if self.signature else None,
         ) or measured  # fmt: skip
+
+    @property
+    def _in_hand_words(self) -> str:
+        """What the rods on the engine do, on the board: the kind that fits least first."""
+        order = ("outside", "closing", "settled")
+        said = [in_hand_verdict(f, self.lifter) for f in self.in_hand]
+        worst = min(said, key=lambda v: order.index(v.state), default=None)
+        return "" if worst is None else fill(worst.what, {}, worst.smalls).rstrip(".")
 
     @property
     def _has_lash(self) -> bool:

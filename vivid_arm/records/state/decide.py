@@ -17,6 +17,7 @@ from vivid_arm.core.heads.spread import placed
 from vivid_arm.core.rocker.judged import SettledSetting
 from vivid_arm.core.rods.decide import Decision, ValveKnown, decide
 from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
+from vivid_arm.core.rods.in_hand import RodsInHand, rods_in_hand
 from vivid_arm.core.rods.preload import Bias, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, fill, group_verdict, solid_verdict
 from vivid_arm.records.state.heads import HeadsState
@@ -108,6 +109,19 @@ class DecideState(HeadsState):
             corners_left=self._corners_left(kind, measured),
             shelf=self.shelf,
         )
+
+    @cached_property
+    def in_hand(self) -> list[RodsInHand]:
+        """What the rods on the engine do by kind, where preload was read without their length."""
+        if self.solid:
+            return []
+        step = float(self.build.stock_step_in)
+        found = []
+        for kind in KINDS:
+            own = [v for v in self.valves if v.kind == kind]
+            reads = [r for v in own if (r := v.in_hand) is not None]
+            found.append(rods_in_hand(kind, reads, len(own), self.lifter, step))
+        return [f for f in found if f is not None]
 
     def _corners_left(self, kind: ValveKind, measured: Sequence[MeasuredValve]) -> bool:
         corners = {c for c, k in chosen_valves(self.engine, "corners") if k == kind}

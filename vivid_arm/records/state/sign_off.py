@@ -141,6 +141,8 @@ class SignOffState:
         if row is not None and check.yes_no:
             judged = judge_answer(bool(row.yes))
         value = None if row is None else found_in(self.state, valve, row)
+        if row is None and check.name == "preload" and not self.state.orders:
+            value = None if valve.in_hand is None else valve.in_hand.preload_in
         if value is not None and limit is not None:
             judged = judge(value, limit)
         return Point(check, valve, required, limit, row, value, judged)

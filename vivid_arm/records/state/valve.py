@@ -11,6 +11,7 @@ from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.rods.groups import MeasuredValve
+from vivid_arm.core.rods.in_hand import PreloadRead
 from vivid_arm.core.rods.preload import Lifter, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, count_verdict, measured_verdict, zero_lash_verdict
 from vivid_arm.core.zero_lash.bracket import (
@@ -204,6 +205,21 @@ class ValveState(_OfBuild):
     def measures(self) -> list[Measure]:
         """Measurements by other methods that count, in the order of the log."""
         return [e.measure for e in self.log if e.measure is not None and e.struck_by is None]
+
+    @property
+    def in_hand(self) -> PreloadRead | None:
+        """Preload read with the rod that is in the valve, whose length nobody gave."""
+        read = [m for m in self.measures if m.preload_in is not None and m.zero_lash_in is None]
+        if not read:
+            return None
+        weights = [1 / m.u_in**2 for m in read]
+        mean = sum(w * (m.preload_in or 0.0) for w, m in zip(weights, read, strict=True))
+        shared = sum(
+            w * sum(c.u_in for c in m.components if c.key)
+            for w, m in zip(weights, read, strict=True)
+        ) / sum(weights)  # fmt: skip
+        own = sum(weights) ** -0.5
+        return PreloadRead(self.name, mean / sum(weights), max(own, abs(shared)), abs(shared))
 
     @cached_property
     def combined(self) -> Combined | None:

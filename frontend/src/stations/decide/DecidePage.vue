@@ -18,13 +18,15 @@ import BoxView from './BoxView.vue'
 import HotView from './HotView.vue'
 import LengthsView from './LengthsView.vue'
 import RodView from './RodView.vue'
-import { planOf, useDecision } from './useDecide'
+import InHandView from './InHandView.vue'
+import { planOf, useDecision, useInHand } from './useDecide'
 import WayTable from './WayTable.vue'
 
 const props = defineProps<{ buildId: string }>()
 const { unit } = usePrefs()
 const { data: build, error } = useBuild(() => props.buildId)
 const { data: decision, error: refused } = useDecision(() => props.buildId)
+const { data: inHand } = useInHand(() => props.buildId)
 /** The valve that is the least sure neither to run loose nor to bottom, hot. */
 const hotSafe = computed(() => {
   const rows = decision.value?.rows ?? []
@@ -74,7 +76,11 @@ const gain = computed(() => {
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build" class="decide">
     <ProblemNote v-if="refused" :problem="problemOf(refused)" />
-    <p v-if="decision === null" class="none">Nothing to order yet: find zero lash first.</p>
+    <InHandView v-if="inHand?.length" :found="inHand" />
+    <p v-if="decision === null && !inHand?.length" class="none">
+      Nothing to order yet: find zero lash first. Rods in the engine already? Read their preload
+      with turns, an indicator or a gap: no length is needed.
+    </p>
     <div v-if="decision" class="top">
       <div class="words">
         <VerdictNote :verdict="decision.verdict" />

@@ -18,6 +18,20 @@ export function useDecision(build: MaybeRefOrGetter<string>) {
   })
 }
 
+/** Whether the rods on the engine fit, where preload was read without their length. */
+export function useInHand(build: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.build(toValue(build)), 'in-hand']),
+    queryFn: () =>
+      answer(
+        api.GET('/api/builds/{build_id}/in-hand', {
+          params: { path: { build_id: toValue(build) } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  })
+}
+
 export function useRod(build: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: computed(() => [...keys.build(toValue(build)), 'rod']),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Measure by another way than the bracket: its instrument, its reading, the known rod. */
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import {
   answer,
   api,
@@ -68,8 +68,11 @@ const roughly = computed(() => {
   const text = reading.value.trim().split(/[\s+;]/)[0] ?? ''
   const value = Number(text.replace(',', '.'))
   if (!text || Number.isNaN(value)) return null
-  const thou = /thou/.test(reading.value) ? 0.001 : 1
-  return unit.value === 'mm' || /mm/.test(reading.value) ? value / 25.4 : value * thou
+  if (/mm/.test(reading.value) || (unit.value === 'mm' && !/thou|in/.test(reading.value)))
+    return value / 25.4
+  return /thou/.test(reading.value) || (value >= 1 && rule.value?.reads !== 'lengths')
+    ? value / 1000
+    : value
 })
 
 const pitchName = computed(
@@ -104,7 +107,21 @@ async function takeTurns() {
   if (read) turns.value = read.turns
 }
 
+watch(reading, () => method.value === 'turns' && void takeTurns())
+
 async function record(change: Change = {}) {
+  if (method.value === 'turns' && !reading.value.trim() && !turns.value) {
+    const detail = 'Turns are empty. Turn the dial, or type them; 0 where there were none.'
+    problem.value = {
+      type: 'about:blank',
+      title: 'No turns',
+      status: 0,
+      code: 'empty',
+      detail,
+      context: {},
+    }
+    return
+  }
   const text =
     method.value === 'turns' && !reading.value.trim() ? turnsWords(turns.value) : reading.value
   problem.value = await props.keep({

@@ -1,0 +1,91 @@
+"""Do the rods in hand fit? Played through the interface with cases of the trade."""
+
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+
+Json = dict[str, Any]
+Make = Callable[..., Json]
+WINDOW = {"preload_low_in": 0.030, "preload_high_in": 0.060, "preload_target_in": 0.045,
+          "travel_in": 0.140}  # fmt: skip
+
+
+def read(client: TestClient, build: Json, valve: str, method: str, text: str, **more: Any) -> Json:
+    at = next(v["id"] for v in build["valves"] if v["name"] == valve)
+    body = {"key": str(uuid4()), "method": method, "reading": text} | more
+    answer = client.post(f"/api/builds/{build['id']}/valves/{at}/measures", json=body)
+    assert answer.status_code == 201, answer.text
+    kept: Json = answer.json()
+    return kept
+
+
+def in_hand(client: TestClient, build: Json) -> dict[str, Json]:
+    found = client.get(f"/api/builds/{build['id']}/in-hand").json()
+    return {x["kind"]: x for x in found}
+
+
+def test_an_indicator_alone_keeps_the_rods(client: TestClient, make_build: Make) -> None:
+    """Common practice: 49 and 41 thou of push in a window of 30 to 60: keep them. Neither an
+    instrument nor a length of rod is asked for."""
+    build = make_build(instrument_id=None, **WINDOW)
+    assert in_hand(client, build) == {}
+    read(client, build, "1I", "indicator", "49")
+    kept = read(client, build, "8I", "indicator", ".041")
+    found = in_hand(client, build)["intake"]
+    assert found["verdict"]["state"] == "settled"
+    assert found["verdict"]["what"].startswith("Keep the intake rods")
+    assert [r["preload_in"] for r in found["reads"]] == pytest.approx([0.049, 0.041])
+    assert found["off_bottom_in"] == pytest.approx(0.140 - 0.049)
+    step = kept["build"]["next_step"]
+    assert (step["station"], step["sentence"].startswith("Keep the intake rods")) == (
+        "decide",
+        True,
+    )
+    signed = client.get(f"/api/builds/{build['id']}/sign_off").json()
+    preload = next(c for c in signed["checks"] if c["name"] == "preload")
+    states = {p["valve"]: (p["state"], p["value_in"]) for p in preload["points"]}
+    assert states["1I"] == ("passed", pytest.approx(0.049))
+    assert states["2I"][0] == "open"
+
+
+def test_short_rods_name_the_size_that_fits(client: TestClient, make_build: Make) -> None:
+    """Common practice: 20 and 22 thou where 30 to 60 is wanted: about 25 longer."""
+    build = make_build(instrument_id=None, **WINDOW)
+    for valve, text in (("1E", "20"), ("7E", "22")):
+        read(client, build, valve, "indicator", text)
+    found = in_hand(client, build)["exhaust"]
+    assert found["verdict"]["state"] == "outside"
+    assert "too short" in found["verdict"]["what"]
+    assert found["verdict"]["then"].startswith("Rods {b} longer give {r} to {s}")
+    assert found["verdict"]["smalls"]["b"] == pytest.approx(0.025)
+    assert found["wanted_in"] == pytest.approx(0.024)
+
+
+def test_off_the_bottom_by_a_gap(client: TestClient, make_build: Make) -> None:
+    """Geometry of the lever: a gap of 75 at the tip is gap / R0 off the bottom; one size of 8
+    leaves it too far off, the next one reaches 20 to 30 off the bottom."""
+    build = make_build(instrument_id=None, layout="single", cylinders=1, ratio_intake=1.82 / 1.0835,
+                       preload_low_in=0.110, preload_high_in=0.120, preload_target_in=0.115,
+                       travel_in=0.140, stock_step_in=0.008)  # fmt: skip
+    kept = read(client, build, "1I", "gap_bottomed", "75")
+    ratio = kept["ratio"]
+    assert ratio == pytest.approx(1.82, abs=0.005)
+    found = in_hand(client, build)["intake"]
+    assert found["off_bottom_in"] == pytest.approx(0.075 / ratio)
+    assert found["off_bottom_in"] == pytest.approx(0.0412, abs=2e-4)
+    sizes = {round(s["by_in"], 3): s for s in found["sizes"]}
+    assert sizes[0.008]["low_in"] < 0.110 <= sizes[0.016]["low_in"] <= 0.120
+    assert sizes[0.016]["all_inside"] > 0.5 > sizes[0.008]["all_inside"]
+
+
+def test_two_ways_on_one_valve_are_weighed(client: TestClient, make_build: Make) -> None:
+    build = make_build(instrument_id=None, layout="single", cylinders=1, **WINDOW)
+    read(client, build, "1I", "indicator", "48")
+    read(client, build, "1I", "turns", "1/2")
+    found = in_hand(client, build)["intake"]
+    (one,) = found["reads"]
+    assert 0.042 < one["preload_in"] < 0.048
+    assert one["u_in"] < 0.0015

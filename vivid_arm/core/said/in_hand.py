@@ -1,0 +1,60 @@
+"""Verdicts on the rods in hand: keep them, or which size.
+
+Source: wording ours; what each state asks for is common practice.
+"""
+
+from vivid_arm.core.rods.in_hand import RodsInHand, Size
+from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.said.verdicts import Verdict, percent
+
+KEEP = 0.9
+"""Rods are kept when all are inside with this chance: they need not be bought."""
+NAMED = 0.5
+"""A size is named when it is likelier right than not."""
+
+
+def in_hand_verdict(found: RodsInHand, lifter: Lifter) -> Verdict:
+    """Whether the rods in hand of a kind fit, in words."""
+    keep = found.keep
+    smalls = {
+        "p": keep.low_in, "q": keep.high_in, "low": lifter.low_in, "high": lifter.high_in,
+        "o": abs(found.off_bottom_in), "w": abs(found.wanted_in),
+    }  # fmt: skip
+    read = f"{len(found.reads)} of {found.quantity} read" if found.unread else "all read"
+    spread = "{p}" if keep.high_in - keep.low_in < 5e-5 else "{p} to {q}"
+    bottom = "{o} off the bottom" if found.off_bottom_in > 0 else "on the bottom"
+    why = f"Preload {spread} in {{low}} to {{high}}, {bottom}; {read}."
+    chance = f"all inside with {percent(keep.all_inside)}"
+    inside = lifter.low_in <= keep.low_in and keep.high_in <= lifter.high_in
+    if keep.all_inside >= KEEP:
+        return Verdict("settled", f"Keep the {found.kind} rods: {chance}.", why,
+                       _then(found), {}, smalls)  # fmt: skip
+    other, said = _other(found)
+    smalls |= said
+    if inside or keep.all_inside >= NAMED / 5:
+        return Verdict(
+            "closing", f"The {found.kind} rods are at the limit: {chance}.", why,
+            f"{_then(found)} {other}".strip(), {}, smalls,
+        )  # fmt: skip
+    way = "short" if found.wanted_in > 0 else "long"
+    return Verdict(
+        "outside", f"The {found.kind} rods are about {{w}} too {way}.", why, other, {}, smalls
+    )
+
+
+def _then(found: RodsInHand) -> str:
+    if found.unread:
+        return "Read the others too, the corners first: one valve in 25 is odd."
+    return "Carry the readings into the sign-off." if found.keep.all_inside >= KEEP else ""
+
+
+def _other(found: RodsInHand) -> tuple[str, dict[str, float]]:
+    """The size that serves better than the rods in hand, in words."""
+    best: Size = found.best
+    if best.by_in == 0 or best.all_inside < NAMED or best.all_inside <= found.keep.all_inside:
+        way = "longer" if found.wanted_in > 0 else "shorter"
+        return f"No size in steps does it: rods {{w}} {way} stand on the target.", {}
+    way = "longer" if best.by_in > 0 else "shorter"
+    smalls = {"b": abs(best.by_in), "r": best.low_in, "s": best.high_in}
+    spread = "{r}" if best.high_in - best.low_in < 5e-5 else "{r} to {s}"
+    return f"Rods {{b}} {way} give {spread}: {percent(best.all_inside)}.", smalls
