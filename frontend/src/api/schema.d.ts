@@ -3375,7 +3375,7 @@ export interface components {
             /** Wanted In */
             wanted_in: number;
             /** Sizes */
-            sizes: components["schemas"]["vivid_arm__api__decide__schemas__SizeOut"][];
+            sizes: components["schemas"]["RodSizeOut"][];
         };
         /**
          * InstrumentChange
@@ -5414,6 +5414,20 @@ export interface components {
                 [key: string]: components["schemas"]["PartFigures"];
             };
         };
+        /**
+         * RodSizeOut
+         * @description Rods longer by so much: preload of the valves read, the chance that all are inside.
+         */
+        RodSizeOut: {
+            /** By In */
+            by_in: number;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+            /** All Inside */
+            all_inside: number;
+        };
         /** RoomOut */
         RoomOut: {
             /** Largest In */
@@ -5442,9 +5456,9 @@ export interface components {
             /** Forms */
             forms: components["schemas"]["OptionOut"][];
             /** Diameters */
-            diameters: components["schemas"]["vivid_arm__api__setup__schemas__SizeOut"][];
+            diameters: components["schemas"]["SizeOut"][];
             /** Walls */
-            walls: components["schemas"]["vivid_arm__api__setup__schemas__SizeOut"][];
+            walls: components["schemas"]["SizeOut"][];
         };
         /**
          * SchoolsConflictOut
@@ -5619,6 +5633,16 @@ export interface components {
             stale: boolean;
             /** Moved On */
             moved_on: string[];
+        };
+        /**
+         * SizeOut
+         * @description A size that rods are had in.
+         */
+        SizeOut: {
+            /** Size In */
+            size_in: number;
+            /** Words */
+            words: string;
         };
         /**
          * SpreadIn
@@ -6168,30 +6192,6 @@ export interface components {
             from_deg: number;
             /** To Deg */
             to_deg: number;
-        };
-        /**
-         * SizeOut
-         * @description Rods longer by so much: preload of the valves read, the chance that all are inside.
-         */
-        vivid_arm__api__decide__schemas__SizeOut: {
-            /** By In */
-            by_in: number;
-            /** Low In */
-            low_in: number;
-            /** High In */
-            high_in: number;
-            /** All Inside */
-            all_inside: number;
-        };
-        /**
-         * SizeOut
-         * @description A size that rods are had in.
-         */
-        vivid_arm__api__setup__schemas__SizeOut: {
-            /** Size In */
-            size_in: number;
-            /** Words */
-            words: string;
         };
     };
     responses: never;

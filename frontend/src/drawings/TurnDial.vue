@@ -108,4 +108,10 @@ text {
   font-size: 14px;
   fill: var(--quiet);
 }
+@media (pointer: fine) and (max-height: 860px) {
+  .dial {
+    width: 128px;
+    height: 128px;
+  }
+}
 </style>

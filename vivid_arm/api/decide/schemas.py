@@ -159,7 +159,7 @@ class PreloadReadOut(BaseModel):
     u_in: float
 
 
-class SizeOut(BaseModel):
+class RodSizeOut(BaseModel):
     """Rods longer by so much: preload of the valves read, the chance that all are inside."""
 
     model_config = ConfigDict(from_attributes=True)
@@ -179,7 +179,7 @@ class InHandOut(BaseModel):
     quantity: int
     off_bottom_in: float
     wanted_in: float
-    sizes: list[SizeOut]
+    sizes: list[RodSizeOut]
 
 
 class StrengthOut(BaseModel):

@@ -15,8 +15,8 @@ from vivid_arm.api.decide.schemas import (
     PreloadReadOut,
     RemedyOut,
     RodOut,
+    RodSizeOut,
     RoomOut,
-    SizeOut,
     StackPart,
     StrengthOut,
     WayOut,
@@ -92,7 +92,7 @@ def in_hand_out(state: BuildState) -> list[InHandOut]:
             off_bottom_in=found.off_bottom_in,
             wanted_in=found.wanted_in,
             sizes=[
-                SizeOut.model_validate(s)
+                RodSizeOut.model_validate(s)
                 for s in found.sizes
                 if s is found.best or abs(s.by_in) <= 2 * step + 1e-9
             ],

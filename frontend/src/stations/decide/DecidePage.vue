@@ -104,7 +104,7 @@ const gain = computed(() => {
     </ul>
     <div class="tabs">
       <ChoiceRow v-model="view" quiet label="Show" :options="VIEWS" />
-      <RouterLink class="plain strong" :to="{ name: 'order', params: { buildId } }"
+      <RouterLink v-if="decision" class="plain strong" :to="{ name: 'order', params: { buildId } }"
         >Go to the order</RouterLink
       >
     </div>
@@ -172,7 +172,7 @@ const gain = computed(() => {
       </div>
     </template>
     <LengthsView
-      v-else-if="view === 'ladder' || (view === 'valves' && decision === null)"
+      v-else-if="view === 'ladder' || (view === 'valves' && decision === null && !inHand?.length)"
       :build="build"
       :decision="decision ?? null"
     />

@@ -316,12 +316,39 @@ label {
 }
 .finer {
   min-height: 44px;
-  font-size: 15px;
+  font-size: 14px;
   font-weight: 500;
-  gap: 6px;
+  gap: 5px;
+  padding: 0 2px;
+  white-space: nowrap;
 }
 .feel:active {
   background: var(--accent);
   color: #fff;
+}
+/* On a low desk screen every feel stands on it without scrolling. */
+@media (pointer: fine) and (max-height: 860px) {
+  .set {
+    gap: 5px;
+  }
+  .feels {
+    gap: 5px 8px;
+  }
+  .feel {
+    min-height: 42px;
+  }
+  .finer {
+    min-height: 32px;
+  }
+  .entries > div {
+    display: flex;
+    flex-direction: column;
+  }
+  .entries :deep(.el-input) {
+    height: 40px;
+  }
+  .entries label {
+    line-height: 1.1;
+  }
 }
 </style>
