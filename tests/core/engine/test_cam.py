@@ -16,6 +16,7 @@ from vivid_arm.core.engine.cam import (
     Profile,
     heel_arc,
     profile_of,
+    ramp_below_deg,
     read_lobe_table,
     write_lobe_table,
 )
@@ -113,3 +114,20 @@ def test_cards_that_cannot_be_are_refused() -> None:
         replace(CARD, lsa_deg=240)
     with pytest.raises(InputError, match="Lobe lift: 353 in"):
         replace(LOBE, lobe_lift_in=353)
+
+
+@pytest.mark.parametrize("at", [0.020, 0.040, 0.049])
+def test_a_duration_stated_high_up_is_not_the_heel(at: float) -> None:
+    """No stop called safe has its lifter up by the lobe itself (15 thou before)."""
+    lobe = Lobe(245, at, 230, 0.347)
+    card = CamCard(lobe, lobe, 106, 110)
+    arc = heel_arc(card, "intake")
+    profile = profile_of(lobe)
+    edges = [arc.from_deg - 106, arc.to_deg - 720 - 106]
+    up = np.interp([abs(e) for e in edges], profile.angle_deg, profile.lift_in)
+    assert up.max() <= 0.00101
+    assert ramp_below_deg(lobe) > 30
+    low = Lobe(286, 0.006, 230, 0.347)
+    assert ramp_below_deg(low) == 0
+    assert profile.span_deg(0.050)[1] == pytest.approx(115, abs=0.01)
+    assert profile.span_deg(at)[1] == pytest.approx(122.5, abs=0.01)

@@ -148,3 +148,56 @@ def test_agreement_shows_no_mistake_that_all_share() -> None:
         assert len(said) == (2 if told else 0)
         assert all("Count back to closed" in r.then for r in said)
     assert not shared_remarks(valves[:1], {"intake": (7.3, 0.001)}), "one is not a set"
+
+
+def at_corners(
+    high: dict[str, float], cylinders: tuple[int, ...] = (1, 2, 7, 8)
+) -> list[PlacedValve]:
+    """A V8 with odd cylinders on the left: some valves measured, ``high`` longer by so much."""
+    engine = usual_engine("v", 8)
+    read = [
+        (c, kind, 7.3 + high.get(f"{c}{kind[0].upper()}", 0.0), 0.001)
+        for c in cylinders
+        for kind in ("intake", "exhaust")
+    ]
+    return list(placed(engine, read))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("high", [0.040, 0.090, 0.150])
+@pytest.mark.parametrize("cylinders", [(1, 2, 7, 8), (1, 2, 3, 4, 5, 6, 7, 8)])
+def test_one_corner_high_on_both_valves_is_the_head(
+    high: float, cylinders: tuple[int, ...]
+) -> None:
+    """Common practice: three corners 7.300, one 7.340 to 7.450, is a slope or a twist of that
+    head; not a bank, and not two mistakes."""
+    valves = at_corners({"8I": high, "8E": high + 0.003}, cylinders)
+    (said,) = [r for r in read_spread(valves).remarks if r.about in ("slope", "bank", "odd")]
+    assert said.about == "slope"
+    assert set(said.valves) == {"8I", "8E"}
+    assert "slope or a twist" in said.why
+    assert said.smalls["off"] == pytest.approx(high + 0.0015)
+    assert catch(valves, Circumstances(0.2)) == ()
+
+
+def test_one_valve_high_or_both_short_is_still_doubted() -> None:
+    """Both short is what a wrong stop does; one of two is a slip."""
+    for moved in ({"8I": 0.05}, {"8I": -0.05, "8E": -0.06}):
+        assert {s.name for s in catch(at_corners(moved), Circumstances(0.2))} == set(moved)
+
+
+def test_a_bank_that_differs_in_one_kind_is_not_forced_on_the_other() -> None:
+    """Intakes 7.902, 7.908, 7.892 (cylinders 1 to 3), exhausts 7.865, 7.859: none is doubted."""
+    engine = usual_engine("v", 8)
+    read = [(1, "intake", 7.902, 0.001), (2, "intake", 7.908, 0.001), (3, "intake", 7.892, 0.001),
+            (1, "exhaust", 7.865, 0.001), (2, "exhaust", 7.859, 0.001)]  # fmt: skip
+    valves = list(placed(engine, read))  # type: ignore[arg-type]
+    assert not [s for s in catch(valves, Circumstances(0.2)) if s.name.endswith("E")]
+
+
+def test_a_cause_is_not_named_beyond_its_own_range() -> None:
+    """312.5 short is the centre length read for the overall one, and no lifter on its lobe."""
+    now = Circumstances(0.2, 0.05, {"Theoretical overall and centre": -0.3125})
+    found = disagreement("1I", -0.3125, 0.004, "its neighbours", now)
+    assert [c.cause for c in found.causes] == ["convention"]
+    without = disagreement("1I", -0.3125, 0.004, "its neighbours", Circumstances(0.2, 0.05))
+    assert [c.cause for c in without.causes] == ["other"]

@@ -19,7 +19,7 @@ from vivid_arm.core.engine.base_circle import (
     plans,
     saving,
 )
-from vivid_arm.core.engine.cam import CamCard
+from vivid_arm.core.engine.cam import CamCard, ramp_below_deg
 from vivid_arm.core.engine.layout import KINDS, Engine, valve_name
 
 
@@ -61,6 +61,13 @@ def _lobe_words(card: CamCard | None) -> str:
         return "Heel from the measured lobes, where the lift stays within 0.001."
     if measured:
         return f"Heel of the {measured[0]} from its measured lobe, the other from the cam card."
+    ramps = [ramp_below_deg(card.lobe(k)) for k in KINDS]
+    if any(ramps):
+        return (
+            "The durations are stated at so much lift that the lifter is still up there: the heel "
+            f"is taken {max(ramps):.0f}° shorter at each end, which is assumed. Measure the lobe, "
+            "or enter the duration at 6 thou."
+        )
     return "Heel from the cam card's advertised durations."
 
 

@@ -173,7 +173,11 @@ def _stack_out(stack: Stack, own: frozenset[str]) -> list[StackPart]:
 
 
 def _warnings(state: BuildState, found: Decision) -> list[str]:
-    said = [f"{s.name} is not believable as measured: inferred." for s in state.suspicions.values()]
+    guessed = {v.name for v in found.valves if v.inferred}
+    said = [
+        f"{s.name} is not believable as measured{': inferred' if s.name in guessed else ''}."
+        for s in state.suspicions.values()
+    ]
     missing = [k for k in KINDS if not any(v.kind == k for v in found.valves)]
     said += [f"No {k} valve is measured: {k} rods are left out." for k in missing]
     if found.aim.mode == "adjuster" and found.aim.stud and not state.geometry:

@@ -27,6 +27,10 @@ CHECKING_LIFT_IN = 0.050
 OFF_HEEL_IN = 0.001
 _NEAR_NOSE_IN = 0.050
 _RAMP_IN_PER_DEG = 0.0004
+SEAT_LIFT_IN = 0.0065
+"""A duration stated at more lift than this is not the heel: the ramp lies below it."""
+LONGEST_RAMP_DEG = 50.0
+"""Below the stated lift a lobe is taken to fall to its heel within this: common practice."""
 _LIMITS: dict[str, tuple[str, float, float, str]] = {
     "advertised_deg": ("Advertised duration", 150, 400, "°"),
     "advertised_at_in": ("Lift of the advertised duration", 0, 0.049, " in"),
@@ -142,7 +146,8 @@ class Arc:
 def heel_arc(card: CamCard, kind: ValveKind) -> Arc:
     """Where a valve is on its heel, crank degrees after its cylinder's overlap TDC, no guard.
 
-    From the card: off the heel from centre - duration/2 to centre + duration/2.
+    From the card: off the heel from centre - duration/2 to centre + duration/2, and further
+    by the ramp below where the duration is stated at more than 0.006 of lift.
     From a measured table: where the lift stays within 0.001.
 
     >>> lobe = Lobe(286, 0.006, 226, 0.347)
@@ -150,7 +155,7 @@ def heel_arc(card: CamCard, kind: ValveKind) -> Arc:
     Arc(from_deg=248.0, to_deg=682.0)
     """
     lobe, centre = card.lobe(kind), card.centre_deg(kind)
-    if lobe.table is None:
+    if lobe.table is None and lobe.advertised_at_in <= SEAT_LIFT_IN:
         opens, closes = -lobe.advertised_deg / 2, lobe.advertised_deg / 2
     else:
         opens, closes = profile_of(lobe).span_deg(OFF_HEEL_IN)
@@ -240,7 +245,7 @@ def _model(lobe: Lobe) -> Profile:
         best = np.asarray(PchipInterpolator(points, known)(u), dtype=np.float64)
     angle, lift = u * half, best
     if lobe.advertised_at_in > 0:
-        length = 2 * lobe.advertised_at_in / _RAMP_IN_PER_DEG
+        length = _ramp_deg(lobe)
         t = np.linspace(0, 1, 41)[1:]
         angle = np.concatenate([angle, half + t * length])
         lift = np.concatenate([lift, lobe.advertised_at_in * (1 - t) ** 2])
@@ -249,12 +254,28 @@ def _model(lobe: Lobe) -> Profile:
     )
 
 
+def _ramp_deg(lobe: Lobe) -> float:
+    """How long the lobe falls from the stated lift to its heel, crank degrees."""
+    return min(2 * lobe.advertised_at_in / _RAMP_IN_PER_DEG, LONGEST_RAMP_DEG)
+
+
+def ramp_below_deg(lobe: Lobe) -> float:
+    """By how much the heel is taken shorter at each end than the stated duration leaves it.
+
+    0 where the duration is stated at the seat, or the lobe is measured.
+    """
+    if lobe.table is not None or lobe.advertised_at_in <= SEAT_LIFT_IN:
+        return 0.0
+    return profile_of(lobe).span_deg(OFF_HEEL_IN)[1] - lobe.advertised_deg / 2
+
+
 def _polynomial(lobe: Lobe, powers: tuple[int, ...], u: Floats) -> Floats | None:
     """Lift (n,) of 1 + sum c u^p that meets 0.050, the advertised lift, its slope, no curvature."""
     p = np.array(powers, dtype=np.float64)
     top = lobe.lobe_lift_in
     at = lobe.duration_050_deg / lobe.advertised_deg
-    slope = _RAMP_IN_PER_DEG * lobe.advertised_deg / 2 if lobe.advertised_at_in else 0.0
+    speed = 2 * lobe.advertised_at_in / _ramp_deg(lobe) if lobe.advertised_at_in else 0.0
+    slope = speed * lobe.advertised_deg / 2
     rows = np.array([at**p, np.ones_like(p), p, p * (p - 1)])
     known = np.array(
         [CHECKING_LIFT_IN / top - 1, lobe.advertised_at_in / top - 1, -slope / top, 0.0]

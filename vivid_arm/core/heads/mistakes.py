@@ -22,6 +22,7 @@ from vivid_arm.core.heads.spread import (
     PREDICTED_SD_IN,
     PlacedValve,
     borne_out_slopes,
+    high_corner,
     neighbours_say,
 )
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
@@ -107,6 +108,10 @@ class _Shift:
     low_in: float
     high_in: float
     note: str = ""
+
+    def may_be(self, off_in: float, u_in: float) -> bool:
+        """Whether a difference lies in this cause's range, blurred by three sigmas."""
+        return self.low_in - 3 * u_in <= off_in <= self.high_in + 3 * u_in
 
     def log_likelihood(self, off_in: float, u_in: float) -> float:
         """Logarithm of the density of the difference seen, the shift being blurred by ``u_in``.
@@ -218,9 +223,11 @@ def catch(
     ``circumstances`` for all, or by valve name; ``predicted``: zero lash and
     standard uncertainty by kind, inches. Found one at a time, so that one wrong
     valve does not make its neighbours look wrong. With two valves of a kind and
-    nothing else, both are named: nothing tells which is wrong.
+    nothing else, both are named: nothing tells which is wrong. A corner that is high on both its
+    valves is the head's, and doubts none of them.
     """
-    left = list(valves)
+    corner = high_corner(valves)
+    left = [v for v in valves if corner is None or v not in corner.valves]
     swapped = _swapped_pairs(left, predicted or {})
     found: list[Suspicion] = []
     while True:
@@ -249,7 +256,7 @@ def disagreement(
     """
     slips = [s for s in _shifts(now, None) if s.cause != "real"]
     weighed = [(s, log(s.prior) + s.log_likelihood(off_in, u_in)) for s in slips]
-    return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed))
+    return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed, off_in, u_in))
 
 
 def _of(
@@ -295,11 +302,18 @@ def _doubt(
     doubt = 1 - exp(clean - logsumexp([clean, *(w for _, w in weighed)]))
     if doubt < DOUBT:
         return None
-    return Suspicion(valve.name, off, u, doubt, basis, _ranked(weighed))
+    return Suspicion(valve.name, off, u, doubt, basis, _ranked(weighed, off, u))
 
 
-def _ranked(weighed: Sequence[tuple[_Shift, float]]) -> tuple[Likely, ...]:
-    """Causes by their share of the whole; ``weighed`` holds logarithms."""
+def _ranked(
+    weighed: Sequence[tuple[_Shift, float]], off_in: float, u_in: float
+) -> tuple[Likely, ...]:
+    """Causes by their share of the whole; ``weighed`` holds logarithms.
+
+    A cause is not named beyond its own range, blurred by three standard uncertainties.
+    """
+    if any(shift.may_be(off_in, u_in) for shift, _ in weighed):
+        weighed = [(s, w) for s, w in weighed if s.may_be(off_in, u_in)]
     total = logsumexp([w for _, w in weighed])
     share: dict[Cause, float] = defaultdict(float)
     leading: dict[Cause, _Shift] = {}

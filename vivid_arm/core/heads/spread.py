@@ -9,7 +9,7 @@ said above.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import sqrt
 from statistics import median
@@ -133,6 +133,11 @@ def placed(
 def read_spread(valves: Sequence[PlacedValve]) -> Spread:
     """Spread, slopes, bank offset and odd valves of the measured valves, in words."""
     by_kind: dict[ValveKind, float | None] = {k: _range(_of_kind(valves, k)) for k in KINDS}
+    corner = high_corner(valves)
+    if corner is not None:
+        found = read_spread([v for v in valves if v not in corner.valves])
+        remarks = tuple(r for r in found.remarks if r.about not in ("spread", "few"))
+        return replace(found, by_kind=by_kind, remarks=(_corner_finding(corner), *remarks))
     banks = sorted({v.bank for v in valves})
     odd = odd_valves(valves)
     sound = [v for v in valves if all(v is not o for o, _ in odd)]
@@ -140,6 +145,44 @@ def read_spread(valves: Sequence[PlacedValve]) -> Spread:
     offset = _bank_offset(sound, banks) if len(banks) == 2 else None
     remarks = _remarks(valves, by_kind, slopes, offset, odd)
     return Spread(by_kind, slopes, offset, odd, remarks)
+
+
+@dataclass(frozen=True)
+class Corner:
+    """The end cylinder of a head whose valves both stand high: by how much, inches."""
+
+    valves: tuple[PlacedValve, PlacedValve]
+    off_in: float
+
+
+def high_corner(valves: Sequence[PlacedValve]) -> Corner | None:
+    """The one corner of the engine that wants longer rods on both its valves; None without one.
+
+    A head that is twisted or not square shows there; two slips that agree are rarer. Both
+    valves at least 0.012 and three standard uncertainties over the middle of their kind, alike
+    within the same, and the others of their kind agreeing. Common practice.
+    """
+    found = []
+    for cylinder in sorted({v.cylinder for v in valves if v.place in (0.0, 1.0)}):
+        own = [v for v in valves if v.cylinder == cylinder]
+        if len(own) != len(KINDS):
+            continue
+        offs = [_over_the_others(v, valves) for v in own]
+        first, second = offs
+        if first is None or second is None:
+            continue
+        if abs(first - second) <= max(ODD_IN, 0.5 * max(first, second)):
+            found.append(Corner((own[0], own[1]), (first + second) / 2))
+    return found[0] if len(found) == 1 else None
+
+
+def _over_the_others(valve: PlacedValve, valves: Sequence[PlacedValve]) -> float | None:
+    """How far a valve stands over its kind where the rest of the kind agree; None else."""
+    rest = [v for v in _of_kind(valves, valve.kind) if v is not valve]
+    if len(rest) < 2 or (_range(rest) or 0.0) > 2 * NORMAL_SPREAD_IN:
+        return None
+    off = valve.zero_lash_in - median(v.zero_lash_in for v in rest)
+    return off if off >= max(ODD_IN, 3 * valve.scatter_in) else None
 
 
 def _of_kind(valves: Sequence[PlacedValve], kind: ValveKind) -> list[PlacedValve]:
@@ -223,8 +266,7 @@ def neighbours_say(
     if not same:
         return None
     banks = sorted({v.bank for v in (*others, valve)})
-    offset = _bank_offset(others, banks) if len(banks) == 2 else None
-    shift = offset.value_in if offset and offset.sure else 0.0
+    shift, unsure = _shift_of(valve.kind, others, banks)
     expected = [
         v.zero_lash_in
         + slopes.get(valve.bank, 0.0) * (valve.place - 0.5)
@@ -234,7 +276,28 @@ def neighbours_say(
     ]
     scatter = sqrt(sum(v.scatter_in**2 for v in same) / len(same))
     cost = _MEDIAN_COST if len(same) > 2 else 1.0
-    return median(expected), cost * scatter / sqrt(len(same))
+    lone = all(v.bank != valve.bank for v in same)
+    u = cost * scatter / sqrt(len(same))
+    return median(expected), sqrt(u**2 + unsure**2) if lone else u
+
+
+def _shift_of(
+    kind: ValveKind, others: Sequence[PlacedValve], banks: Sequence[str]
+) -> tuple[float, float]:
+    """What the second bank adds for a kind, and what is open of it where only the other shows it.
+
+    An offset that is seen in one kind only is not forced on the other.
+    """
+    if len(banks) != 2:
+        return 0.0, 0.0
+    same = _of_kind(others, kind)
+    own, pooled = _bank_offset(same, banks), _bank_offset(others, banks)
+    if own is None:
+        return 0.0, abs(pooled.value_in) if pooled else 0.0
+    several = min(sum(v.bank == bank for v in same) for bank in banks) > 1
+    told = own if several else pooled
+    alike = own.value_in * told.value_in > 0 if told else False
+    return (told.value_in if told and told.sure and alike else 0.0), 0.0
 
 
 def borne_out_slopes(valves: Sequence[PlacedValve]) -> dict[str, float]:
@@ -328,6 +391,21 @@ def _odd_finding(valve: PlacedValve, off_in: float) -> Remark:
         "a rod of its own, or the valve's work looked at.",
         {"off": abs(off_in)},
         (valve.name,),
+    )
+
+
+def _corner_finding(corner: Corner) -> Remark:
+    valve = corner.valves[0]
+    head = "the head" if valve.bank == "head" else f"the {valve.bank}'s head"
+    end = "front" if valve.place == 0.0 else "rear"
+    names = tuple(v.name for v in corner.valves)
+    return Remark(
+        "slope",
+        f"{' and '.join(names)} both want {{off}} longer rods: {head} stands high at its {end}.",
+        "One corner high on both its valves is a slope or a twist of the head, not two slips.",
+        "Check head and deck with a straight-edge, gasket, dowels and torque; ask the machinist.",
+        {"off": corner.off_in},
+        names,
     )
 
 

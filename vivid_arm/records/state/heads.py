@@ -170,7 +170,7 @@ class HeadsState(_OfBuild):
     def _convention_gaps(self) -> dict[str, float]:
         """What other conventions would read against the measuring one, inches, by words."""
         own = self.ends.added_in(self.measuring)
-        others: tuple[Convention, ...] = ("theoretical", "measured", "gauge")
+        others: tuple[Convention, ...] = ("theoretical", "measured", "gauge", "centre")
         return {
             f"{CONVENTIONS[self.measuring]} and {CONVENTIONS[c]}": self.ends.added_in(c) - own
             for c in others
