@@ -183,7 +183,7 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
     for words, gap in (now.gaps_in or {}).items():
         if abs(gap) > 0.004:
             note = f"{words} differ by {{by}}"
-            found += [_Shift("convention", 0.02, s, s, note) for s in (gap, -gap)]
+            found += [_Shift("convention", 0.06, s, s, note) for s in (gap, -gap)]
     if swap_in is not None and abs(swap_in) > LEAST_SHIFT_IN:
         note = "it reads like the other kind, which stands {by} away"
         found.append(_Shift("swapped", 0.05, swap_in, swap_in, note))

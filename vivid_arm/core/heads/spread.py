@@ -294,10 +294,13 @@ def _shift_of(
     own, pooled = _bank_offset(same, banks), _bank_offset(others, banks)
     if own is None:
         return 0.0, abs(pooled.value_in) if pooled else 0.0
+    other = _bank_offset([v for v in others if v.kind != kind], banks)
+    apart = abs(own.value_in - other.value_in) if other else 0.0
+    alike = other is None or apart < 2 * sqrt(own.u_in**2 + other.u_in**2)
+    if alike and pooled is not None and pooled.sure:
+        return pooled.value_in, 0.0
     several = min(sum(v.bank == bank for v in same) for bank in banks) > 1
-    told = own if several else pooled
-    alike = own.value_in * told.value_in > 0 if told else False
-    return (told.value_in if told and told.sure and alike else 0.0), 0.0
+    return (own.value_in if several and own.sure else 0.0), 0.0
 
 
 def borne_out_slopes(valves: Sequence[PlacedValve]) -> dict[str, float]:
