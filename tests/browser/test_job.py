@@ -254,12 +254,12 @@ def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, 
 def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop())
     page.keyboard.press("g")
-    page.keyboard.type("65")
+    page.keyboard.type(".155 mm")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("65 looks like 0.065 in")
-    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value("65")
-    page.get_by_role("button", name="Use 0.065 in").click()
-    expect(page.locator(".log li")).to_contain_text("gap 65 thou")
+    expect(page.get_by_role("alert")).to_contain_text(".155 mm would be 6.1 thou")
+    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value(".155 mm")
+    page.get_by_role("button", name="Use .155 in").click()
+    expect(page.locator(".log li")).to_contain_text("gap 155 thou")
 
 
 def test_a_gap_on_a_tight_rod_is_refused_and_kept(page: Page, live: str, shop: Shop) -> None:

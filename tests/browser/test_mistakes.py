@@ -102,7 +102,7 @@ def test_the_order_follows_the_unit(page: Page, live: str, shop: Shop) -> None:
     expect(page.get_by_role("heading", name="Zero lash 6.8500 in.")).to_be_visible()
     page.goto(f"{live}/builds/{build['id']}/order")
     page.keyboard.press("u")
-    expect(page.get_by_role("region", name="Order lines")).to_contain_text("175.89 mm")
+    expect(page.get_by_role("region", name="Order lines")).to_contain_text("175.90 mm")
     link = page.get_by_role("link", name=re.compile("Print"))
     expect(link).to_have_attribute("href", re.compile(r"order\.pdf\?unit=mm$"))
     sheet = web.get(f"{live}{link.get_attribute('href')}")
@@ -117,3 +117,37 @@ def test_a_rod_that_is_fully_open_says_so(page: Page, live: str, shop: Shop) -> 
     page.keyboard.press("l")
     expect(page.get_by_text("This rod opens no further: take a longer one.")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("Set the rod to"))).to_be_hidden()
+
+
+def test_a_figure_is_not_lost_when_the_next_key_comes_at_once(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """R, 10, Enter, L without a pause; then turns typed and the feel tapped without Enter."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    slow = {"offline": False, "latency": 300, "downloadThroughput": -1, "uploadThroughput": -1}
+    network = page.context.new_cdp_session(page)
+    network.send("Network.enable")
+    network.send("Network.emulateNetworkConditions", slow)
+    page.keyboard.press("r")
+    page.keyboard.type("10")
+    page.keyboard.press("Enter")
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_count(1)
+    page.keyboard.press("r")
+    page.keyboard.type("11")
+    page.get_by_role("button", name="Tight T").click()
+    expect(page.locator(".log li .number")).to_have_count(2)
+    valve = f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    log = web.get(valve).json()["log"]
+    assert [(x["turns"], x["feel"]) for x in log] == [(10.0, "loose"), (11.0, "tight")]
+
+
+def test_an_empty_turns_field_records_nothing(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop())
+    page.get_by_role("group", name="Way of measuring").get_by_text("Turns").click()
+    page.get_by_role("button", name="Record Enter").click()
+    expect(page.get_by_role("alert")).to_contain_text("Turns are empty")
+    expect(page.get_by_text("No reading yet.")).to_be_visible()
+    page.get_by_label("Turns", exact=False).last.fill("5/8")
+    expect(page.locator(".rules")).not_to_contain_text("lever 0")

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Set the rod and feel it: dial and turns for a checking rod, typed values for a caliper. */
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import {
   answer,
   api,
@@ -49,7 +49,13 @@ function missing(): Problem | null {
 
 type Body = Omit<TrialIn, 'key'>
 let last: Body | null = null
+/** What was typed is read before a feel is kept, however fast the next key comes. */
+let reading: Promise<void> = Promise.resolve()
 async function feel(felt: Feel) {
+  if (counts.value && turnsText.value.trim()) await enterTurns()
+  await reading
+  await nextTick()
+  if (problem.value?.field === 'turns') return
   problem.value = missing()
   if (problem.value) {
     caliperBox.value?.focus()
@@ -83,14 +89,19 @@ function moveOn(from: Box | null) {
   else from?.blur()
 }
 
+function enterTurns() {
+  reading = takeTurns()
+  return reading
+}
 async function takeTurns() {
+  const body = { text: turnsText.value }
+  moveOn(turnsBox.value)
   try {
-    const body = { text: turnsText.value }
     emit('turn', (await answer(api.POST('/api/compute/turns', { body }))).turns)
     turnsText.value = ''
-    moveOn(turnsBox.value)
   } catch (error) {
     problem.value = problemOf(error)
+    turnsBox.value?.focus()
   }
 }
 
@@ -114,7 +125,7 @@ function useSuggestion(text: string) {
     void feel('loose')
   } else if (counts.value) {
     turnsText.value = text
-    void takeTurns()
+    void enterTurns()
   } else {
     caliper.value = text
     void takeCaliper()
@@ -186,7 +197,7 @@ wantGauge(() => !counts.value)
           size="large"
           autocomplete="off"
           placeholder="type, or turn"
-          @keydown.enter="takeTurns"
+          @keydown.enter="enterTurns"
         />
       </div>
       <div v-else-if="rod">
