@@ -221,3 +221,19 @@ def test_a_script_gets_the_same_answer(client: TestClient, build: Json) -> None:
         assert mine["hot_in"] == pytest.approx(row["hot_in"])
     wrong = client.post("/api/compute/decide", json=body | {"valves": []})
     assert wrong.status_code == 422
+
+
+def test_lengths_that_can_be_had_need_no_steps(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    """A shop that owns 7.396 and 7.405 buys those, and nothing between."""
+    made = make_build(layout="single", cylinders=1)
+    settle(made, 0, "10 3/4")
+    settle(made, 1, "10 3/4")
+    change(client, made, plan={"lengths_in": [7.405, 7.396, 7.6]})
+    found = client.get(url(made, "decide")).json()
+    assert {r["length_in"] for r in found["rows"]} == {7.405}
+    kept = client.get(url(made)).json()
+    assert [c["length_in"] for c in kept["groups"][0]["candidates"]] == [7.396, 7.405, 7.6]
+    bad = change(client, made, plan={"lengths_in": [74]})
+    assert (bad.status_code, "plan" in bad.json()["field"]) == (422, True)

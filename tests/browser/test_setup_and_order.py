@@ -42,7 +42,7 @@ def type_into(page: Page, label: str, text: str) -> None:
 @pytest.mark.parametrize(
     ("label", "text", "words"),
     [
-        ("Plunger travel", "70", "Plunger travel: 70 in is outside"),
+        ("Plunger travel", "70", "Plunger travel 70 thou is not more than the most preload"),
         ("Plunger travel", "wide", "“wide” is not a length"),
         ("Plunger travel", "", "Plunger travel is empty"),
         ("Plunger travel", "0.09", "The plunger would bottom"),
@@ -50,7 +50,7 @@ def type_into(page: Page, label: str, text: str) -> None:
         ("Aim", "0.2", "Preload target 200 thou is outside the window"),
         ("Rocker ratio, intake", "16", "Rocker ratio: 16 is outside 1 to 2.5"),
         ("Rocker ratio, intake", "big", "“big” is not a figure"),
-        ("Or another step", "2", "Stock step: 2 in is outside"),
+        ("Or another step", "0.7", "Stock step: 0.7 in is outside"),
         ("Name", "", None),
     ],
 )

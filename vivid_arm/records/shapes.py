@@ -69,8 +69,14 @@ class PartFigures(Strict):
     within_k: Figure = 0.0
 
 
+MOST_LENGTHS = 60
+
+
 class RodPlanFigures(Strict):
-    """How rods are decided; materials None leave the engine's growth out."""
+    """How rods are decided; materials None leave the engine's growth out.
+
+    ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
+    """
 
     strategy: Strategy = "kinds"
     tolerance_in: Annotated[Figure, InField("tolerance")] | None = None
@@ -78,6 +84,9 @@ class RodPlanFigures(Strict):
     block: Material | None = None
     head: Material | None = None
     parts: dict[PartName, PartFigures] = {}
+    lengths_in: Annotated[
+        list[Annotated[Figure, Field(ge=3, le=16)]], Field(max_length=MOST_LENGTHS)
+    ] = []
 
 
 class TubeFigures(Strict):

@@ -5390,6 +5390,8 @@ export interface components {
         /**
          * RodPlanFigures
          * @description How rods are decided; materials None leave the engine's growth out.
+         *
+         *     ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
          */
         RodPlanFigures: {
             /**
@@ -5413,6 +5415,11 @@ export interface components {
             parts: {
                 [key: string]: components["schemas"]["PartFigures"];
             };
+            /**
+             * Lengths In
+             * @default []
+             */
+            lengths_in: number[];
         };
         /**
          * RodSizeOut

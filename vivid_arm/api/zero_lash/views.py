@@ -38,6 +38,7 @@ from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.measuring import figures_of
+from vivid_arm.records.state.plan import plan_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import LogEntry, ValveState
 from vivid_arm.records.tables import Build
@@ -117,11 +118,12 @@ def _own_choice(valve: ValveState) -> Choice | None:
         return None
     build = valve.build
     return choose_length(
-        [valve.estimate_in],
+        [valve.estimate_in + valve.seat_shift_in],
         valve.lifter,
         float(build.stock_step_in),
         build.bias,  # type: ignore[arg-type]
         offset_in=valve.offset_in,
+        lengths_in=plan_of(build).lengths_in,
     )
 
 

@@ -368,10 +368,12 @@ def decide(
     box: Sequence[tuple[float, int]] = (),
     stack: Stack | None = None,
     picked: Mapping[ValveKind, float] | None = None,
+    had_in: Sequence[float] = (),
 ) -> Decision:
     """Decide the rods of an engine.
 
-    ``step_in`` is the step of what can be bought, ``box`` (length, count) of the shop's own
+    ``step_in`` is the step of what can be bought, ``had_in`` the lengths themselves where not
+    every step can be had, ``box`` (length, count) of the shop's own
     rods, all in the order's convention. A shelf length off the grid is weighed only when
     there are enough for every valve it could serve. Raises InputError without a valve.
     """
@@ -380,23 +382,21 @@ def decide(
     needs = tuple(aim.need(v) for v in valves)
     if aim.mode == "length":
         needs = tuple(
-            _within_what_is_known(n, v, step_in, [c for c, _ in box])
+            _within_what_is_known(n, v, [*(had_in or grid([n], step_in)), *(c for c, _ in box)])
             for n, v in zip(needs, valves, strict=True)
         )
     shelf = {round(c, 6) for c, n in box if n >= max(1, sum(need.serves(c) for need in needs))}
     near = {c for c in shelf if any(need.serves(c) for need in needs)}
-    lengths = tuple(sorted({*grid(needs, step_in), *near}))
+    lengths = tuple(sorted({*(had_in or grid(needs, step_in)), *near}))
     return Decision(aim, tuple(valves), needs, lengths, bias, strategy, stack, dict(picked or {}))
 
 
-def _within_what_is_known(
-    need: Need, valve: ValveKnown, step_in: float, box_in: Sequence[float]
-) -> Need:
+def _within_what_is_known(need: Need, valve: ValveKnown, lengths_in: Sequence[float]) -> Need:
     """A need that no length serves, widened by half a standard uncertainty of its zero lash.
 
     A miss far below what is known of the valve takes no length from the list.
     """
-    if any(need.serves(c) for c in (*grid([need], step_in), *box_in)):
+    if any(need.serves(c) for c in lengths_in):
         return need
     slack = valve.u_in / 2
     return replace(need, low_in=need.low_in - slack, high_in=need.high_in + slack)

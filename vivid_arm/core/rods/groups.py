@@ -60,6 +60,7 @@ def group_order(
     picked_in: float | None = None,
     corners_left: bool = False,
     shelf: Sequence[tuple[float, int]] = (),
+    lengths_in: Sequence[float] = (),
 ) -> GroupOrder:
     """Choose one length for all valves of a kind (inches; see ``choose_length``).
 
@@ -72,7 +73,7 @@ def group_order(
     enough = [length for length, count in shelf if count >= quantity]
     choice = choose_length(
         zeros, lifter, step_in, bias, offset_in=offset_in, shelf_in=enough,
-        u_in=max(v.u_in for v in own),
+        lengths_in=lengths_in, u_in=max(v.u_in for v in own),
     )  # fmt: skip
     if picked_in is None:
         return GroupOrder(kind, quantity, own, choice, choice.best, False, corners_left)

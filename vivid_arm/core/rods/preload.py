@@ -192,11 +192,13 @@ def choose_length(
     *,
     offset_in: float = 0.0,
     shelf_in: Sequence[float] = (),
+    lengths_in: Sequence[float] = (),
     u_in: float = 0.0,
 ) -> Choice:
     """Lengths on the stock grid around the exact one, and the one to buy.
 
-    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's. ``u_in``: the
+    ``shelf_in`` are lengths on the shop's own shelf, weighed beside the grid's. ``lengths_in``
+    stand for the grid where not every step can be had. ``u_in``: the
     standard uncertainty of the valves; a length that misses the window by less than half of it
     is taken where none is inside.
 
@@ -218,6 +220,8 @@ def choose_length(
     first = ceil(min(low, exact) / step_in - 1e-6) - 1
     last = floor(max(high, exact) / step_in + 1e-6) + 1
     on_grid = {round(k * step_in, 6) for k in range(first, last + 1)}
+    if lengths_in:
+        on_grid = {round(c, 6) for c in lengths_in}
     shelf = {round(c, 6) for c in shelf_in if first * step_in <= c <= last * step_in}
     candidates = tuple(
         _candidate(length, exact, zero_lash_in, lifter, offset_in)

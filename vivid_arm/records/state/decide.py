@@ -108,6 +108,7 @@ class DecideState(HeadsState):
             picked_in=None if picked is None else float(picked),
             corners_left=self._corners_left(kind, measured),
             shelf=self.shelf,
+            lengths_in=self.plan.lengths_in,
         )
 
     @cached_property
@@ -245,6 +246,7 @@ class DecideState(HeadsState):
             box=self.shelf,
             stack=plan.stack,
             picked=picked,
+            had_in=plan.lengths_in,
         )
 
     @property

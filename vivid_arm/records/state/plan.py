@@ -22,6 +22,7 @@ class RodPlan:
     reach_turns: float
     stack: Stack | None
     own_parts: frozenset[PartName]
+    lengths_in: tuple[float, ...] = ()
 
 
 def plan_of(build: Build) -> RodPlan:
@@ -39,6 +40,7 @@ def plan_of(build: Build) -> RodPlan:
         kept.reach_turns or REACH_TURNS,
         stack,
         frozenset(own),
+        tuple(sorted(set(kept.lengths_in))),
     )
 
 

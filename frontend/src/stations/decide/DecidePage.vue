@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Which rods to order: the way of buying, every valve's preload cold and hot, the rod itself. */
 import { computed, ref } from 'vue'
-import { problemOf, type Decision } from '../../api/client'
+import { answer, api, problemOf, type Decision, type Problem } from '../../api/client'
 import FitStrips from '../../drawings/FitStrips.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
-import { length, percent, small } from '../../kit/format'
+import { bareLength, length, percent, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -38,6 +38,26 @@ const hotSafe = computed(() => {
 })
 const keeper = useKeeper(() => props.buildId)
 const plan = computed(() => (build.value ? planOf(build.value) : null))
+
+const had = computed(() => plan.value?.lengths_in.map((c) => bareLength(c, unit.value)).join(' '))
+async function keepHad(text: string) {
+  const parts = text.split(/[\s;]+/).filter(Boolean)
+  const read = (part: string) =>
+    answer(
+      api.POST('/api/compute/length', {
+        body: { text: part, field: 'rod_length', unit: unit.value },
+      }),
+    )
+  try {
+    const lengths = await Promise.all(parts.map(read))
+    if (plan.value)
+      void keeper.keep({ plan: { ...plan.value, lengths_in: lengths.map((l) => l.inches) } })
+    hadProblem.value = null
+  } catch (thrown) {
+    hadProblem.value = problemOf(thrown)
+  }
+}
+const hadProblem = ref<Problem | null>(null)
 
 const VIEWS = [
   { value: 'valves', words: 'Every valve' },
@@ -153,6 +173,16 @@ const gain = computed(() => {
           :model-value="decision.reach_turns"
           @keep-number="keeper.keep({ plan: { ...planOf(build), reach_turns: $event } })"
         />
+        <ProblemNote :problem="hadProblem" />
+        <label class="had">
+          Lengths that can be had, when not every step
+          <el-input
+            :model-value="had"
+            autocomplete="off"
+            :placeholder="`every ${small(build.stock_step_in, unit)}`"
+            @change="keepHad"
+          />
+        </label>
         <p class="quiet">
           Whiskers: twice the uncertainty of zero lash and the rod's tolerance. Chances are worked
           out exactly and counted over {{ decision.draws.toLocaleString('en') }} simulated engines

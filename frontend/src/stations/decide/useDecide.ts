@@ -50,6 +50,7 @@ export const planOf = (build: Build): RodPlanFigures => ({
   block: null,
   head: null,
   parts: {},
+  lengths_in: [],
   ...build.plan,
 })
 
