@@ -237,3 +237,31 @@ def test_lengths_that_can_be_had_need_no_steps(
     assert [c["length_in"] for c in kept["groups"][0]["candidates"]] == [7.396, 7.405, 7.6]
     bad = change(client, made, plan={"lengths_in": [74]})
     assert (bad.status_code, "plan" in bad.json()["field"]) == (422, True)
+
+
+def test_the_final_engines_gasket_is_carried_into_every_result(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    """Measured on a 0.055 gasket, run on 0.051: the head comes 4 thou down, the rod 4 shorter."""
+    made = make_build(layout="single", cylinders=1)
+    settle(made, 0, "10 3/4")
+    settle(made, 1, "10 3/4")
+    before = client.get(url(made, "decide")).json()["rows"][0]["zero_lash_in"]
+    final = {
+        "measured_with": "0.055 gasket, bled lifters, light springs",
+        "changes": {"gasket": {"intake_in": 0.004, "exhaust_in": 0.004, "within_in": 0.001}},
+    }
+    assert change(client, made, final=final).status_code == 200
+    found = client.get(url(made, "decide")).json()
+    row = found["rows"][0]
+    assert row["zero_lash_in"] == pytest.approx(before - 0.004, abs=1e-6)
+    assert "intake rods 4 thou shorter than it measured (measured with 0.055" in " ".join(
+        found["warnings"]
+    )
+    valve = made["valves"][0]["id"]
+    station = client.get(url(made, "valves", valve)).json()
+    assert station["valve"]["estimate_in"] == pytest.approx(before), "the reading stays as it was"
+    assert station["exact_in"] == pytest.approx(before - 0.004 + 0.070)
+    assert any(
+        "0.055 gasket" in p for p in client.get(url(made, "order.json")).json()["open_points"]
+    )

@@ -153,7 +153,7 @@ def test_the_checking_lifters_seat_is_carried_over(client: TestClient, make_buil
     lengths, warnings, _ = decided(client, build)
     assert lengths == {7.340}
     (told,) = [w for w in warnings if w.startswith("Intake: ")]
-    assert "+ 53 thou preload + 12 thou to the real lifter's seat = 7.3400 in" in told
+    assert "+ 53 thou preload + 12 thou to the final engine = 7.3400 in" in told
     valve = build["valves"][0]["id"]
     station = client.get(f"/api/builds/{build['id']}/valves/{valve}").json()
     assert station["geometry"].endswith(told.removeprefix("Intake: "))

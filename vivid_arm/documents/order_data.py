@@ -221,6 +221,7 @@ def _open_points(state: BuildState) -> list[str]:
     rod = rod_figures(state.build)
     if rod.guide_plates and not rod.hardened:
         points.append("Guide plates run against these rods: order them hardened.")
+    points += state.carried_words
     points += state.geometry_open
     points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
     points += [

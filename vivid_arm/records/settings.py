@@ -27,6 +27,7 @@ from vivid_arm.records.fields import Cylinder, Figure, InField, Name, Strict
 from vivid_arm.records.shapes import (
     CamFigures,
     EngineFigures,
+    FinalFigures,
     Limits,
     PriorFigures,
     RockerGeometry,
@@ -67,6 +68,7 @@ class BuildSettings(BaseModel):
     engine: EngineFigures | None = None
     cam: CamFigures | None = None
     prior: PriorFigures | None = None
+    final: FinalFigures | None = None
     guard_deg: Figure = USUAL_GUARD_DEG
     lifter_kind: Literal["hydraulic", "solid"] = "hydraulic"
     lifter_foot: Literal["flat", "roller"] = "flat"

@@ -214,6 +214,16 @@ class PriorFigures(Strict):
         return self.intake if kind == "intake" else self.exhaust
 
 
+class FinalFigures(Strict):
+    """What the final engine has otherwise than it was measured with, and how it was measured.
+
+    ``measured_with``: gasket, lifter and its state, springs, torque, in the builder's words.
+    """
+
+    measured_with: Annotated[Text, Field(max_length=200)] = ""
+    changes: dict[Change, ChangeFigures] = {}
+
+
 class MeasuredFigure(Strict):
     """A dimension as the builder measured it, and its standard uncertainty."""
 

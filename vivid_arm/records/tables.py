@@ -28,6 +28,7 @@ from vivid_arm.records.fields import fault_of
 from vivid_arm.records.shapes import (
     CamFigures,
     EngineFigures,
+    FinalFigures,
     Limits,
     LobeTables,
     MeasuredRod,
@@ -203,6 +204,7 @@ class Build(Base):
     cam: Mapped[CamFigures | None] = mapped_column(Shape(CamFigures))
     lobe_tables: Mapped[LobeTables | None] = mapped_column(Shape(LobeTables))
     prior: Mapped[PriorFigures | None] = mapped_column(Shape(PriorFigures))
+    final: Mapped[FinalFigures | None] = mapped_column(Shape(FinalFigures))
     guard_deg: Mapped[Decimal]
     lifter_kind: Mapped[str]
     lifter_foot: Mapped[str]

@@ -1934,6 +1934,7 @@ export interface components {
             engine?: components["schemas"]["EngineFigures"] | null;
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
+            final?: components["schemas"]["FinalFigures"] | null;
             /** Guard Deg */
             guard_deg?: number;
             /**
@@ -2090,6 +2091,7 @@ export interface components {
             engine?: components["schemas"]["EngineFigures"] | null;
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
+            final?: components["schemas"]["FinalFigures"] | null;
             /**
              * Guard Deg
              * @default 15
@@ -2261,6 +2263,7 @@ export interface components {
             engine: components["schemas"]["EngineFigures"];
             cam?: components["schemas"]["CamFigures"] | null;
             prior?: components["schemas"]["PriorFigures"] | null;
+            final?: components["schemas"]["FinalFigures"] | null;
             /**
              * Guard Deg
              * @default 15
@@ -3066,6 +3069,26 @@ export interface components {
             note: string;
             /** Stages */
             stages: components["schemas"]["StageFigures"][];
+        };
+        /**
+         * FinalFigures
+         * @description What the final engine has otherwise than it was measured with, and how it was measured.
+         *
+         *     ``measured_with``: gasket, lifter and its state, springs, torque, in the builder's words.
+         */
+        FinalFigures: {
+            /**
+             * Measured With
+             * @default
+             */
+            measured_with: string;
+            /**
+             * Changes
+             * @default {}
+             */
+            changes: {
+                [key: string]: components["schemas"]["ChangeFigures"];
+            };
         };
         /**
          * FindingIn

@@ -185,7 +185,7 @@ def _warnings(state: BuildState, found: Decision) -> list[str]:
             "The rod's length sets the rocker's geometry: make a mark in Rocker before ordering."
         )
     said += [fill(r.what, {}, r.smalls) for r in state.spread.remarks if r.about == "shared"]
-    return said + state.geometry_open + state.geometry_sums
+    return said + state.carried_words + state.geometry_open + state.geometry_sums
 
 
 def rod_out(state: BuildState) -> RodOut:

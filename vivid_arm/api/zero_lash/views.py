@@ -118,7 +118,7 @@ def _own_choice(valve: ValveState) -> Choice | None:
         return None
     build = valve.build
     return choose_length(
-        [valve.estimate_in + valve.seat_shift_in],
+        [valve.estimate_in + valve.carried[0]],
         valve.lifter,
         float(build.stock_step_in),
         build.bias,  # type: ignore[arg-type]

@@ -60,7 +60,7 @@ class GeometryRod:
             return ""
         at = format_length(self.settled.setting_in + self.offset_in)
         how = "its mark is good" if self.settled.tried else "by the marks"
-        added = [(self.preload_in, "preload"), (self.seat_in, "to the real lifter's seat")]
+        added = [(self.preload_in, "preload"), (self.seat_in, "to the final engine")]
         terms = [
             f" {'+' if x > 0 else '−'} {format_small(abs(x))} {what}"
             for x, what in added
@@ -204,7 +204,7 @@ class DecideState(HeadsState):
             settled,
             rocker.order_offset_in,
             0.0 if self.solid else self.lifter.target_in,
-            valve.seat_shift_in,
+            valve.carried[0],
             " ".join(words),
         )
 
@@ -218,6 +218,22 @@ class DecideState(HeadsState):
     def geometry_sums(self) -> list[str]:
         """How the rod of each kind comes about where marks settle it."""
         return [f"{kind.capitalize()}: {rod.sum}" for kind, rod in self.geometry.items() if rod.sum]
+
+    @property
+    def carried_words(self) -> list[str]:
+        """What is carried over to the final engine, by kind, and how it was measured."""
+        final = self.build.final
+        if final is None or not any(c.intake_in or c.exhaust_in for c in final.changes.values()):
+            return []
+        on = f" (measured with {final.measured_with})" if final.measured_with else ""
+        said = []
+        for kind in KINDS:
+            valve = next((v for v in self.valves if v.kind == kind), None)
+            if valve is not None and abs(valve.carried[0]) > 1e-9:
+                way = "longer" if valve.carried[0] > 0 else "shorter"
+                by = format_small(abs(valve.carried[0]))
+                said.append(f"The final engine wants {kind} rods {by} {way} than it measured{on}.")
+        return said
 
     @property
     def geometry_open(self) -> list[str]:

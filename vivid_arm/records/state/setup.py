@@ -147,6 +147,17 @@ def lobe_of(card: LobeFigures, table: LobeTable | None = None) -> Lobe:
     return Lobe(**card.model_dump(), table=None if table is None else tuple(table))
 
 
+def carried_over(build: Build, kind: ValveKind, ratio: Ratio) -> Prediction:
+    """What the final engine adds to zero lash as measured, by the rules of "what changed".
+
+    Raises InputError.
+    """
+    changes = build.final.changes if build.final else {}
+    amounts = {name: Amount(c.by_in(kind), c.within_in) for name, c in changes.items()}
+    mount = cast(Mount, build.mount)
+    return predict(0.0, amounts, mount, check_ratio(ratio.value), 0.0, ratio.feeling)
+
+
 def predictions_of(
     build: Build, ratios: Mapping[ValveKind, Ratio] | None = None
 ) -> dict[ValveKind, Prediction]:

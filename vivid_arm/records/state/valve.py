@@ -31,6 +31,7 @@ from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.setup import (
     Ratio,
+    carried_over,
     ends_of,
     lifter_of,
     measuring_convention,
@@ -116,6 +117,14 @@ class ValveState(_OfBuild):
     def feeling(self) -> Feeling:
         """The hand that feels, as the other valves tell it, and the ratio near closed."""
         return replace(self.ratio_known.feeling, hands=self.hands)
+
+    @cached_property
+    def carried(self) -> tuple[float, float]:
+        """What the final engine and its lifter add to zero lash as measured, and its u; inches."""
+        if self.build.final is None:
+            return self.seat_shift_in, 0.0
+        found = carried_over(self.build, self.kind, self.ratio_known)
+        return self.seat_shift_in + found.zero_lash_in, found.u_in
 
     @property
     def kind(self) -> ValveKind:
@@ -312,7 +321,7 @@ class ValveState(_OfBuild):
         aimed = self.aimed_in
         if self.estimate_in is None or aimed is None:
             return None
-        return exact_length_in(self.estimate_in + self.seat_shift_in, aimed)
+        return exact_length_in(self.estimate_in + self.carried[0], aimed)
 
     @property
     def aimed_in(self) -> float | None:
@@ -342,14 +351,15 @@ class ValveState(_OfBuild):
     def measured(self) -> MeasuredValve | None:
         """The valve as measured: trials that have settled, or another method's length.
 
-        Carried over to the real lifter where the readings were taken on another.
+        Carried over to the final engine and its lifter where the readings were taken on another.
         """
         if self.estimate_in is None or self.u_in is None:
             return None
         if not self.measures and (not self.bracket.settled or self.failed_count):
             return None
-        zero_lash = self.estimate_in + self.seat_shift_in
-        return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, self.u_in)
+        shift, u = self.carried
+        zero_lash = self.estimate_in + shift
+        return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, hypot(self.u_in, u))
 
     @property
     def readings_count(self) -> int:

@@ -6,16 +6,13 @@ import { CONVENTIONS, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { useRules } from '../builds'
 import type { Keeper } from '../useKeeper'
+import ChangesTable from './ChangesTable.vue'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
-const { data: rules } = useRules()
 const { unit } = usePrefs()
 const KINDS = ['intake', 'exhaust'] as const
 type Kind = (typeof KINDS)[number]
-type Change = keyof PriorFigures['changes']
-type Row = NonNullable<PriorFigures['changes'][Change]>
 
 const prior = computed<PriorFigures>(
   () =>
@@ -37,14 +34,6 @@ function keepRod(kind: Kind, rod_in: number | null) {
 function keepKnown(kind: Kind, field: 'preload_in' | 'within_in', value: number | null) {
   const known = prior.value[kind]
   if (known) void keep({ [kind]: { ...known, [field]: value ?? 0 } })
-}
-const row = (change: Change): Row =>
-  prior.value.changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }
-function keepChange(change: Change, values: Partial<Row>) {
-  const before = row(change)
-  const both = values.intake_in !== undefined && before.intake_in === before.exhaust_in
-  const next = { ...before, ...values, ...(both ? { exhaust_in: values.intake_in ?? 0 } : {}) }
-  void keep({ changes: { ...prior.value.changes, [change]: next } })
 }
 const predicted = (kind: Kind) => props.build.valves.find((v) => v.kind === kind) ?? null
 const started = computed(() => prior.value.intake || prior.value.exhaust)
@@ -86,30 +75,12 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
         />
       </template>
     </div>
-    <table v-if="started">
-      <thead>
-        <tr>
-          <th scope="col">Up by this much</th>
-          <th scope="col">Intake</th>
-          <th scope="col">Exhaust</th>
-          <th scope="col">±</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="c in rules?.changes ?? []" :key="c.value">
-          <th scope="row">{{ c.words }}</th>
-          <td v-for="field in ['intake_in', 'exhaust_in', 'within_in'] as const" :key="field">
-            <NumberEntry
-              bare
-              :label="`${c.words} ${field === 'within_in' ? 'within' : field === 'intake_in' ? 'intake' : 'exhaust'}`"
-              :field="field === 'within_in' ? 'within' : 'change'"
-              :model-value="row(c.value as Change)[field]"
-              @update:model-value="keepChange(c.value as Change, { [field]: $event ?? 0 })"
-            />
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ChangesTable
+      v-if="started"
+      label="What changed"
+      :changes="prior.changes"
+      @keep="keep({ changes: $event })"
+    />
     <ProblemNote :problem="keeper.refusalOf('prior')" />
     <p
       v-for="kind in KINDS.filter((k) => predicted(k)?.predicted_in != null)"
@@ -129,29 +100,3 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
 </template>
 
 <style scoped src="./section.css"></style>
-
-<style scoped>
-th {
-  font-weight: 400;
-  font-size: 14px;
-  text-align: left;
-  color: var(--quiet);
-  padding: 2px 4px 2px 0;
-  line-height: 1.2;
-}
-thead th + th {
-  padding-left: 6px;
-}
-th,
-td {
-  border: 0;
-}
-td {
-  padding: 2px 0 2px 4px;
-  vertical-align: top;
-}
-.said {
-  margin: 0;
-  font-variant-numeric: tabular-nums;
-}
-</style>

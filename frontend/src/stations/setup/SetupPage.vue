@@ -14,6 +14,7 @@ import { useBuild, useInstruments, useRules } from '../builds'
 import CamSection from './CamSection.vue'
 import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
+import FinalSection from './FinalSection.vue'
 import PriorSection from './PriorSection.vue'
 import { useKeeper } from '../useKeeper'
 
@@ -378,6 +379,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
     <FiringSection :build="build" :keeper="keeper" />
     <CamSection :build="build" :keeper="keeper" />
     <PriorSection :build="build" :keeper="keeper" />
+    <FinalSection :build="build" :keeper="keeper" />
     <InstrumentDialog
       v-model="dialog"
       :instrument="correcting ? (build.instrument ?? null) : null"

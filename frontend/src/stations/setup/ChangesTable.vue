@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** Dimensions that went up by so much, intakes and exhausts, with how well that is known. */
+import type { PriorFigures } from '../../api/client'
+import NumberEntry from '../../kit/NumberEntry.vue'
+import { useRules } from '../builds'
+
+type Changes = PriorFigures['changes']
+type Change = keyof Changes
+type Row = NonNullable<Changes[Change]>
+
+const props = defineProps<{ changes: Changes; label: string }>()
+const emit = defineEmits<{ keep: [changes: Changes] }>()
+const { data: rules } = useRules()
+const FIELDS = ['intake_in', 'exhaust_in', 'within_in'] as const
+const WORDS = { intake_in: 'intake', exhaust_in: 'exhaust', within_in: 'within' }
+
+const row = (change: Change): Row =>
+  props.changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }
+function keep(change: Change, values: Partial<Row>) {
+  const before = row(change)
+  const both = values.intake_in !== undefined && before.intake_in === before.exhaust_in
+  const next = { ...before, ...values, ...(both ? { exhaust_in: values.intake_in ?? 0 } : {}) }
+  emit('keep', { ...props.changes, [change]: next })
+}
+</script>
+
+<template>
+  <table :aria-label="label">
+    <thead>
+      <tr>
+        <th scope="col">Up by this much</th>
+        <th scope="col">Intake</th>
+        <th scope="col">Exhaust</th>
+        <th scope="col">±</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="c in rules?.changes ?? []" :key="c.value">
+        <th scope="row">{{ c.words }}</th>
+        <td v-for="field in FIELDS" :key="field">
+          <NumberEntry
+            bare
+            :label="`${c.words} ${WORDS[field]}`"
+            :field="field === 'within_in' ? 'within' : 'change'"
+            :model-value="row(c.value as Change)[field]"
+            @update:model-value="keep(c.value as Change, { [field]: $event ?? 0 })"
+          />
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+th {
+  font-weight: 400;
+  font-size: 14px;
+  text-align: left;
+  color: var(--quiet);
+  padding: 2px 4px 2px 0;
+  line-height: 1.2;
+}
+thead th + th {
+  padding-left: 6px;
+}
+th,
+td {
+  border: 0;
+}
+td {
+  padding: 2px 0 2px 4px;
+  vertical-align: top;
+}
+.said {
+  margin: 0;
+  font-variant-numeric: tabular-nums;
+}
+</style>

@@ -1,0 +1,35 @@
+<script setup lang="ts">
+/** What the final engine has otherwise than it was measured with: carried into every result. */
+import { computed } from 'vue'
+import type { Build, FinalFigures } from '../../api/client'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import type { Keeper } from '../useKeeper'
+import ChangesTable from './ChangesTable.vue'
+
+const props = defineProps<{ build: Build; keeper: Keeper }>()
+const final = computed<FinalFigures>(() => props.build.final ?? { measured_with: '', changes: {} })
+const keep = (values: Partial<FinalFigures>) =>
+  props.keeper.keep({ final: { ...final.value, ...values } })
+</script>
+
+<template>
+  <section id="final">
+    <h2>Measured otherwise than it will run</h2>
+    <p class="quiet">
+      Another gasket, a head or deck still to be cut, stems still to be ground: entered here, the
+      difference is carried into every rod.
+    </p>
+    <label class="quiet" for="measured-with">Measured with (gasket, lifter, springs, torque)</label>
+    <el-input
+      id="measured-with"
+      :model-value="final.measured_with"
+      maxlength="200"
+      autocomplete="off"
+      @change="keep({ measured_with: $event })"
+    />
+    <ChangesTable label="Final engine" :changes="final.changes" @keep="keep({ changes: $event })" />
+    <ProblemNote :problem="keeper.refusalOf('final')" />
+  </section>
+</template>
+
+<style scoped src="./section.css"></style>
