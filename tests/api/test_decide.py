@@ -265,3 +265,20 @@ def test_the_final_engines_gasket_is_carried_into_every_result(
     assert any(
         "0.055 gasket" in p for p in client.get(url(made, "order.json")).json()["open_points"]
     )
+
+
+def test_an_odd_valve_drags_nothing_that_is_inferred(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    made = make_build(layout="inline", cylinders=6)
+    intakes = [i for i, v in enumerate(made["valves"]) if v["kind"] == "intake"]
+    for n, turns in zip(intakes, ("10 3/4", "10 3/4", "10 3/4", "11 1/4", "10 3/4"), strict=False):
+        settle(made, n, turns)
+    odd = made["valves"][intakes[3]]
+    gap = {"key": str(uuid4()), "method": "gap_short", "reading": "0.0435", "rod": "7.3375"}
+    client.post(url(made, "valves", odd["id"], "measures"), json=gap)
+    heads = client.get(url(made, "heads")).json()
+    assert [r["valves"] for r in heads["remarks"] if r["about"] == "odd"] == [["4I"]]
+    rows = {r["name"]: r for r in client.get(url(made, "decide")).json()["rows"]}
+    assert rows["6I"]["inferred"]
+    assert rows["6I"]["zero_lash_in"] == pytest.approx(7.3375, abs=2e-4)

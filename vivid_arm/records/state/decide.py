@@ -142,13 +142,18 @@ class DecideState(HeadsState):
             self.engine,
             [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in believed.values()],
         )
+        # An odd valve, or a head's high corner, never drags what is inferred for others.
+        apart = {name for remark in self.spread.remarks for name in remark.valves}
+        alike = [k for k in known if k.name not in apart]
         where = {c: (h.bank, h.place(c)) for h in self.engine.heads for c in h.cylinders}
         wanted = self.wanted_by_geometry
         found = []
         for valve in self.valves:
             cylinder, kind = valve.valve.cylinder, valve.kind
             own = believed.get((cylinder, kind))
-            source = own or inferred(cylinder, kind, *where[cylinder], known, self.spread.slopes)
+            source = own or inferred(
+                cylinder, kind, *where[cylinder], alike or known, self.spread.slopes
+            )
             source = source or self._by_geometry(cylinder, kind)
             if source is None:
                 continue
