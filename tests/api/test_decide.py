@@ -282,3 +282,19 @@ def test_an_odd_valve_drags_nothing_that_is_inferred(
     rows = {r["name"]: r for r in client.get(url(made, "decide")).json()["rows"]}
     assert rows["6I"]["inferred"]
     assert rows["6I"]["zero_lash_in"] == pytest.approx(7.3375, abs=2e-4)
+
+
+def test_growth_read_on_the_engine_counts_before_the_stack(client: TestClient, build: Json) -> None:
+    """Hot and cold readings say 15 thou less: they count, and the stack is held to them."""
+    plan = {"strategy": "fewest", "block": "aluminium", "head": "aluminium"}
+    change(client, build, plan=plan)
+    stack = client.get(url(build, "decide")).json()["growth"]["intake"]
+    assert (stack["read_in"], stack["change_in"]) == (None, stack["stack_in"])
+    change(client, build, plan=plan | {"grown_in": {"intake": -0.015}})
+    found = client.get(url(build, "decide")).json()
+    read = found["growth"]["intake"]
+    assert (read["change_in"], read["u_in"]) == (-0.015, 0.002)
+    assert read["fit"] == pytest.approx(-0.015 / stack["stack_in"])
+    row = next(r for r in found["rows"] if r["kind"] == "intake")
+    assert row["hot_in"] == pytest.approx(row["preload_in"] - 0.015)
+    assert row["chances"]["hot"] == pytest.approx(row["counted"]["hot"], abs=0.03)

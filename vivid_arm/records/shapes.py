@@ -75,6 +75,7 @@ MOST_LENGTHS = 60
 class RodPlanFigures(Strict):
     """How rods are decided; materials None leave the engine's growth out.
 
+    ``grown_in``: how preload moves from cold to hot as the builder read it on the engine.
     ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
     """
 
@@ -84,6 +85,7 @@ class RodPlanFigures(Strict):
     block: Material | None = None
     head: Material | None = None
     parts: dict[PartName, PartFigures] = {}
+    grown_in: dict[ValveKind, Annotated[Figure, Field(ge=-0.1, le=0.1)]] = {}
     lengths_in: Annotated[
         list[Annotated[Figure, Field(ge=3, le=16)]], Field(max_length=MOST_LENGTHS)
     ] = []

@@ -3241,12 +3241,21 @@ export interface components {
                 [key: string]: components["schemas"]["ExplanationOut"];
             };
         };
-        /** GrowthOut */
+        /**
+         * GrowthOut
+         * @description ``change_in`` counts: what was read, else what the stack gives; ``fit``: read by stack.
+         */
         GrowthOut: {
             /** Change In */
             change_in: number;
             /** U In */
             u_in: number;
+            /** Stack In */
+            stack_in: number;
+            /** Read In */
+            read_in: number | null;
+            /** Fit */
+            fit: number | null;
             /** Terms */
             terms: components["schemas"]["GrowthTermOut"][];
         };
@@ -5414,6 +5423,7 @@ export interface components {
          * RodPlanFigures
          * @description How rods are decided; materials None leave the engine's growth out.
          *
+         *     ``grown_in``: how preload moves from cold to hot as the builder read it on the engine.
          *     ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
          */
         RodPlanFigures: {
@@ -5437,6 +5447,13 @@ export interface components {
              */
             parts: {
                 [key: string]: components["schemas"]["PartFigures"];
+            };
+            /**
+             * Grown In
+             * @default {}
+             */
+            grown_in: {
+                [key: string]: number;
             };
             /**
              * Lengths In

@@ -28,8 +28,13 @@ class GrowthTermOut(BaseModel):
 
 
 class GrowthOut(BaseModel):
+    """``change_in`` counts: what was read, else what the stack gives; ``fit``: read by stack."""
+
     change_in: float
     u_in: float
+    stack_in: float
+    read_in: float | None
+    fit: float | None
     terms: list[GrowthTermOut]
 
 

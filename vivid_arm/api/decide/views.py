@@ -151,6 +151,9 @@ def _growth_out(found: Growth) -> GrowthOut:
     return GrowthOut(
         change_in=found.change_in,
         u_in=found.u_in,
+        stack_in=found.stack_in,
+        read_in=found.read_in,
+        fit=found.fit,
         terms=[
             GrowthTermOut(
                 part=t.part,

@@ -199,6 +199,7 @@ class Decision:
     strategy: Strategy
     stack: Stack | None
     picked: Mapping[ValveKind, float]
+    grown_in: Mapping[ValveKind, float]
 
     @cached_property
     def ways(self) -> dict[Strategy, Grouping]:
@@ -245,7 +246,8 @@ class Decision:
         for kind in KINDS:
             own = next((v for v in self.valves if v.kind == kind), None)
             if own is not None:
-                found[kind] = growth(self.stack, kind, own.ratio, own.ratio_half_width)
+                by_stack = growth(self.stack, kind, own.ratio, own.ratio_half_width)
+                found[kind] = replace(by_stack, read_in=self.grown_in.get(kind))
         return found
 
     @cached_property
@@ -281,7 +283,10 @@ class Decision:
         rng = np.random.default_rng(20)
         changes = {}
         if self.stack is not None:
-            for kind in self.growths:
+            for kind, grown in self.growths.items():
+                if grown.read_in is not None:
+                    changes[kind] = rng.normal(grown.read_in, grown.u_in, DRAWS)
+                    continue
                 own = next(v for v in self.valves if v.kind == kind)
                 changes[kind] = simulate_growth(
                     self.stack, kind, own.ratio, own.ratio_half_width, DRAWS, rng
@@ -369,12 +374,13 @@ def decide(
     stack: Stack | None = None,
     picked: Mapping[ValveKind, float] | None = None,
     had_in: Sequence[float] = (),
+    grown_in: Mapping[ValveKind, float] | None = None,
 ) -> Decision:
     """Decide the rods of an engine.
 
     ``step_in`` is the step of what can be bought, ``had_in`` the lengths themselves where not
-    every step can be had, ``box`` (length, count) of the shop's own
-    rods, all in the order's convention. A shelf length off the grid is weighed only when
+    every step can be had, ``box`` (length, count) of the shop's own rods, all in the order's
+    convention; ``grown_in`` the change of preload read hot and cold by kind. A shelf length off the grid is weighed only when
     there are enough for every valve it could serve. Raises InputError without a valve.
     """
     if not valves:
@@ -388,7 +394,17 @@ def decide(
     shelf = {round(c, 6) for c, n in box if n >= max(1, sum(need.serves(c) for need in needs))}
     near = {c for c in shelf if any(need.serves(c) for need in needs)}
     lengths = tuple(sorted({*(had_in or grid(needs, step_in)), *near}))
-    return Decision(aim, tuple(valves), needs, lengths, bias, strategy, stack, dict(picked or {}))
+    return Decision(
+        aim,
+        tuple(valves),
+        needs,
+        lengths,
+        bias,
+        strategy,
+        stack,
+        dict(picked or {}),
+        dict(grown_in or {}),
+    )
 
 
 def _within_what_is_known(need: Need, valve: ValveKnown, lengths_in: Sequence[float]) -> Need:

@@ -124,6 +124,10 @@ def shares(kind: ValveKind, ratio: float) -> dict[PartName, float]:
     }
 
 
+READ_U_IN = 0.002
+"""Standard uncertainty of a change read hot and cold on the engine, inches: common practice."""
+
+
 @dataclass(frozen=True)
 class GrowthTerm:
     """One part's share in the change of preload, inches."""
@@ -140,17 +144,36 @@ class GrowthTerm:
 
 @dataclass(frozen=True)
 class Growth:
-    """Change of a kind's preload from cold to hot (inches), its terms, standard uncertainty."""
+    """Change of a kind's preload from cold to hot (inches), its terms, standard uncertainty.
+
+    ``read_in``: the change as the builder read it on the engine, which then counts instead.
+    """
 
     terms: tuple[GrowthTerm, ...]
     ratio_u_in: float
+    read_in: float | None = None
 
     @property
-    def change_in(self) -> float:
+    def stack_in(self) -> float:
+        """What the stack as entered gives."""
         return sum(t.value_in for t in self.terms)
 
     @property
+    def change_in(self) -> float:
+        return self.stack_in if self.read_in is None else self.read_in
+
+    @property
+    def fit(self) -> float | None:
+        """What every part's growth is multiplied by to give what was read; None where no scale
+        does, or nothing was read."""
+        if self.read_in is None or self.read_in * self.stack_in <= 0:
+            return None
+        return self.read_in / self.stack_in
+
+    @property
     def u_in(self) -> float:
+        if self.read_in is not None:
+            return READ_U_IN
         return sqrt(sum(t.u_in**2 for t in self.terms) + self.ratio_u_in**2)
 
 

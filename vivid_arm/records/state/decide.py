@@ -268,6 +268,7 @@ class DecideState(HeadsState):
             stack=plan.stack,
             picked=picked,
             had_in=plan.lengths_in,
+            grown_in=plan.grown_in,
         )
 
     @property

@@ -1,6 +1,7 @@
 """What a build asks of its rods: the plan, the mode, the aim."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.rods.decide import LENGTH_TOLERANCE_IN, REACH_TURNS, Aim, Mode
@@ -23,6 +24,7 @@ class RodPlan:
     stack: Stack | None
     own_parts: frozenset[PartName]
     lengths_in: tuple[float, ...] = ()
+    grown_in: Mapping[ValveKind, float] = field(default_factory=dict)
 
 
 def plan_of(build: Build) -> RodPlan:
@@ -41,6 +43,7 @@ def plan_of(build: Build) -> RodPlan:
         stack,
         frozenset(own),
         tuple(sorted(set(kept.lengths_in))),
+        kept.grown_in,
     )
 
 

@@ -37,6 +37,21 @@ function keepPart(part: Part, values: Partial<Part>) {
 const KINDS = ['intake', 'exhaust'] as const
 const termOf = (kind: (typeof KINDS)[number], part: string) =>
   props.decision?.growth[kind]?.terms.find((t) => t.part === part)
+function keepGrown(kind: (typeof KINDS)[number], value: number | null) {
+  const read = { ...plan.value.grown_in }
+  if (value === null) delete read[kind]
+  else read[kind] = value
+  void keep({ grown_in: read })
+}
+/** Where what was read differs from the stack, by how much every part would have to grow. */
+function fitWords(kind: (typeof KINDS)[number]) {
+  const grown = props.decision?.growth[kind]
+  if (!grown) return ''
+  const stack = `${kind === 'intake' ? 'Intake' : 'Exhaust'}: the stack gives ${signed(grown.stack_in)}`
+  return grown.fit === null
+    ? `${stack}, the other way than was read: a height or a rise is wrong, or the reading.`
+    : `${stack}; what was read is ${grown.fit.toFixed(2)} times that: heights or rises differ from those entered by as much.`
+}
 const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
 </script>
 
@@ -121,8 +136,24 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
               </template>
             </td>
           </tr>
+          <tr>
+            <th scope="row" colspan="6">As read on the engine, hot less cold (empty: the stack)</th>
+            <td v-for="kind in KINDS" :key="kind" class="n">
+              <NumberEntry
+                bare
+                optional
+                :label="`Preload read hot less cold, ${kind}`"
+                field="change"
+                :model-value="plan.grown_in[kind] ?? null"
+                @update:model-value="keepGrown(kind, $event)"
+              />
+            </td>
+          </tr>
         </tfoot>
       </table>
+      <p v-for="kind in KINDS.filter((k) => decision?.growth[k]?.read_in != null)" :key="kind">
+        {{ fitWords(kind) }}
+      </p>
       <p class="quiet">
         Growth = expansion × height × rise; block and lifter count once, the head (1 + 1/R0) times,
         seat and valve 1/R0. Expansion: handbook ranges, steel 11 to 12, cast iron 10 to 12,

@@ -51,6 +51,7 @@ export const planOf = (build: Build): RodPlanFigures => ({
   head: null,
   parts: {},
   lengths_in: [],
+  grown_in: {},
   ...build.plan,
 })
 
