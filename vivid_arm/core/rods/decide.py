@@ -380,8 +380,9 @@ def decide(
 
     ``step_in`` is the step of what can be bought, ``had_in`` the lengths themselves where not
     every step can be had, ``box`` (length, count) of the shop's own rods, all in the order's
-    convention; ``grown_in`` the change of preload read hot and cold by kind. A shelf length off the grid is weighed only when
-    there are enough for every valve it could serve. Raises InputError without a valve.
+    convention; ``grown_in`` the change of preload read hot and cold by kind. A shelf length off
+    the grid is weighed only when there are enough for every valve it could serve. Raises
+    InputError without a valve.
     """
     if not valves:
         raise InputError("valves", "No valve is measured yet", code="empty")

@@ -38,10 +38,9 @@ const KINDS = ['intake', 'exhaust'] as const
 const termOf = (kind: (typeof KINDS)[number], part: string) =>
   props.decision?.growth[kind]?.terms.find((t) => t.part === part)
 function keepGrown(kind: (typeof KINDS)[number], value: number | null) {
-  const read = { ...plan.value.grown_in }
-  if (value === null) delete read[kind]
-  else read[kind] = value
-  void keep({ grown_in: read })
+  const others = Object.entries(plan.value.grown_in).filter(([k]) => k !== kind)
+  const all = value === null ? others : [...others, [kind, value] as const]
+  void keep({ grown_in: Object.fromEntries(all) })
 }
 /** Where what was read differs from the stack, by how much every part would have to grow. */
 function fitWords(kind: (typeof KINDS)[number]) {
