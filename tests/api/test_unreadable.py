@@ -27,12 +27,12 @@ PAGES = ("", "/base_circle", "/heads", "/decide", "/rod", "/orders", "/sign_off"
     ],
 )  # fmt: skip
 def test_a_spoilt_row_makes_no_page_fail(
-    client: TestClient, make_build: Callable[..., Json], trial: Callable[..., Any],
+    client: TestClient, make_build: Callable[..., Json], settle: Callable[..., Any],
     empty: Engine, spoilt: str,
 ) -> None:  # fmt: skip
     build, sound = make_build(), make_build(name="Sound")
     for found in (build, sound):
-        trial(found, 0, "10", "zero")
+        settle(found, 0, "10")
     with empty.begin() as connection:
         connection.execute(
             text(spoilt + (f" WHERE id = '{build['id']}'" if "builds" in spoilt else ""))
@@ -52,19 +52,19 @@ def test_a_spoilt_row_makes_no_page_fail(
 
 @pytest.mark.parametrize("at", ["99999-01-01", "9999-12-31 23:59:59-01", "infinity"])
 def test_a_time_beyond_the_calendar_makes_no_page_fail(
-    client: TestClient, make_build: Callable[..., Json], trial: Callable[..., Any],
+    client: TestClient, make_build: Callable[..., Json], settle: Callable[..., Any],
     empty: Engine, at: str,
 ) -> None:  # fmt: skip
     """A line of the log kept by an earlier program; it can never be changed or taken out."""
     build = make_build()
-    trial(build, 0, "10", "zero")
+    settle(build, 0, "10")
     copied = "key, valve_id, instrument_id, kind, raw, raw_gap, turns, length_in, feel, raw_rod, " \
         "reason, taken_by, build_version"  # fmt: skip
     with empty.begin() as connection:
         connection.execute(
             text(
                 f"INSERT INTO readings ({copied}, number, taken_at) SELECT gen_random_uuid(), "
-                f"{copied.removeprefix('key, ')}, 2, '{at}' FROM readings"
+                f"{copied.removeprefix('key, ')}, 4, '{at}' FROM readings LIMIT 1"
             )
         )
         connection.execute(text("UPDATE builds SET log_count = log_count + 1"))

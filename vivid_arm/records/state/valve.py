@@ -239,8 +239,11 @@ class ValveState(_OfBuild):
 
     @property
     def adjuster(self) -> Adjuster | None:
+        """How the rod is set; None without one, or with one whose thread was spoilt."""
         tool = rod_of(self.build.instrument) if self.build.instrument else None
-        return None if tool is None or isinstance(tool, Indicator) else tool.adjuster
+        if tool is None or isinstance(tool, Indicator):
+            return None
+        return tool.adjuster if tool.adjuster.resolution_in > 0 else None
 
     @cached_property
     def next_trial(self) -> NextTrial | None:
