@@ -210,7 +210,7 @@ def test_what_changed_predicts_and_shows_on_the_ladder(page: Page, live: str, sh
     page.get_by_label("Last intake rod").fill("7.400")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Intake zero lash predicted")).to_be_visible()
-    page.get_by_label("Base circle diameter, greater by intake").fill("-0.040")
+    page.get_by_label("Base circle diameter, greater by intake", exact=True).fill("-0.040")
     page.keyboard.press("Enter")
     expect(page.get_by_text("predicted 7.3500 in")).to_be_visible()
     page.goto(station_url(live, build))

@@ -8,7 +8,15 @@ type Changes = PriorFigures['changes']
 type Change = keyof Changes
 type Row = NonNullable<Changes[Change]>
 
-const props = defineProps<{ changes: Changes; label: string }>()
+const props = withDefaults(
+  defineProps<{
+    changes: Changes
+    label: string
+    /** Tells the fields of one table from those of another on the same page. */
+    prefix?: string
+  }>(),
+  { prefix: '' },
+)
 const emit = defineEmits<{ keep: [changes: Changes] }>()
 const { data: rules } = useRules()
 const FIELDS = ['intake_in', 'exhaust_in', 'within_in'] as const
@@ -40,7 +48,7 @@ function keep(change: Change, values: Partial<Row>) {
         <td v-for="field in FIELDS" :key="field">
           <NumberEntry
             bare
-            :label="`${c.words} ${WORDS[field]}`"
+            :label="`${prefix}${c.words} ${WORDS[field]}`"
             :field="field === 'within_in' ? 'within' : 'change'"
             :model-value="row(c.value as Change)[field]"
             @update:model-value="keep(c.value as Change, { [field]: $event ?? 0 })"

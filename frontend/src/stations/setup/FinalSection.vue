@@ -27,7 +27,12 @@ const keep = (values: Partial<FinalFigures>) =>
       autocomplete="off"
       @change="keep({ measured_with: $event })"
     />
-    <ChangesTable label="Final engine" :changes="final.changes" @keep="keep({ changes: $event })" />
+    <ChangesTable
+      label="Final engine"
+      prefix="Final engine: "
+      :changes="final.changes"
+      @keep="keep({ changes: $event })"
+    />
     <ProblemNote :problem="keeper.refusalOf('final')" />
   </section>
 </template>
