@@ -89,3 +89,13 @@ def test_two_ways_on_one_valve_are_weighed(client: TestClient, make_build: Make)
     (one,) = found["reads"]
     assert 0.042 < one["preload_in"] < 0.048
     assert one["u_in"] < 0.0015
+
+
+def test_two_ways_that_disagree_keep_nothing_for_sure(client: TestClient, make_build: Make) -> None:
+    """49 by the indicator and 1 1/4 turns (109 thou) cannot both be right: no sure verdict."""
+    build = make_build(instrument_id=None, layout="single", cylinders=1, **WINDOW)
+    read(client, build, "1I", "indicator", "49")
+    read(client, build, "1I", "turns", "1 1/4")
+    found = in_hand(client, build)["intake"]
+    assert found["reads"][0]["u_in"] > 0.008
+    assert found["verdict"]["state"] != "settled"

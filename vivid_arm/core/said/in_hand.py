@@ -45,7 +45,7 @@ def in_hand_verdict(found: RodsInHand, lifter: Lifter) -> Verdict:
 def _then(found: RodsInHand) -> str:
     if found.unread:
         return "Read the others too, the corners first: one valve in 25 is odd."
-    return "Carry the readings into the sign-off." if found.keep.all_inside >= KEEP else ""
+    return "Go to the sign-off: it takes these readings." if found.keep.all_inside >= KEEP else ""
 
 
 def _other(found: RodsInHand) -> tuple[str, dict[str, float]]:

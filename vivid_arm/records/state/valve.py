@@ -217,18 +217,24 @@ class ValveState(_OfBuild):
 
     @property
     def in_hand(self) -> PreloadRead | None:
-        """Preload read with the rod that is in the valve, whose length nobody gave."""
+        """Preload read with the rod that is in the valve, whose length nobody gave.
+
+        Readings that differ by more than their uncertainties allow widen it (Birge's ratio).
+        """
         read = [m for m in self.measures if m.preload_in is not None and m.zero_lash_in is None]
         if not read:
             return None
         weights = [1 / m.u_in**2 for m in read]
-        mean = sum(w * (m.preload_in or 0.0) for w, m in zip(weights, read, strict=True))
+        preloads = [m.preload_in or 0.0 for m in read]
+        mean = sum(w * p for w, p in zip(weights, preloads, strict=True)) / sum(weights)
+        square = sum(w * (p - mean) ** 2 for w, p in zip(weights, preloads, strict=True))
         shared = sum(
             w * sum(c.u_in for c in m.components if c.key)
             for w, m in zip(weights, read, strict=True)
         ) / sum(weights)  # fmt: skip
-        own = sum(weights) ** -0.5
-        return PreloadRead(self.name, mean / sum(weights), max(own, abs(shared)), abs(shared))
+        wider = max(1.0, (square / max(len(read) - 1, 1)) ** 0.5)
+        own = wider * sum(weights) ** -0.5
+        return PreloadRead(self.name, mean, max(own, abs(shared)), abs(shared))
 
     @cached_property
     def combined(self) -> Combined | None:
