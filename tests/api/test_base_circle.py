@@ -288,3 +288,23 @@ def test_heads_can_be_asked_without_a_build(client: TestClient) -> None:
     assert answer["spread_in"] == {"intake": pytest.approx(0), "exhaust": None}
     twice = client.post("/api/compute/heads", json={"valves": [valves[0], valves[0]]})
     assert (twice.status_code, twice.json()["field"]) == (422, "valves")
+
+
+def test_the_stop_of_a_reading_is_kept_and_tells_of_the_heel(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    """Two short at one stop of the plan: the crank was not where it was thought to be."""
+    build = make_build()
+    names = [v["name"] for v in build["valves"]]
+    for n, name in enumerate(names):
+        short = name in ("3I", "6E")
+        settle(build, n, "9 1/8" if short else "11", crank_deg=90.0 if short else 450.0)
+    said = {
+        s["name"]: s for s in client.get(f"/api/builds/{build['id']}/heads").json()["suspicions"]
+    }
+    assert set(said) == {"3I", "6E"}
+    assert all(s["causes"][0]["cause"] == "off_heel" for s in said.values())
+    table = client.get(f"/api/builds/{build['id']}/readings.csv").text
+    assert ",90," in table
+    kept = client.get(f"/api/builds/{build['id']}/file.json").json()
+    assert {r["crank_deg"] for r in kept["readings"]} == {90.0, 450.0}

@@ -105,6 +105,7 @@ class ReadingRow(Strict):
     rod_convention: Convention | None = None
     pitch_in: Annotated[Figure, InField("thread_pitch")] | None = None
     push_in: Annotated[Figure, InField("push")] | None = None
+    crank_deg: Annotated[Figure, Field(ge=0, lt=720)] | None = None
     repeats: Repeats | None = None
     shim_in: Annotated[Figure, InField("shim")] | None = None
     seen: SeenFigures | None = None

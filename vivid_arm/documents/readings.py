@@ -27,7 +27,7 @@ from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import marks, readings
 
 TYPED = ("valve", "kind", "reading", "feel", "gap", "rod", "rod_convention", "pitch_in",
-         "instrument", "by", "taken_at", "struck", "key")  # fmt: skip
+         "crank_deg", "instrument", "by", "taken_at", "struck", "key")  # fmt: skip
 DERIVED = ("length_in", "zero_lash_in", "preload_in", "u_in", "convention")
 COLUMNS = (*TYPED, *DERIVED)
 MOST_ROWS = 5000
@@ -72,6 +72,7 @@ def _reading_cells(row: Reading) -> dict[str, str]:
         "rod": "" if row.rod_in is None else f"{row.rod_in:f} in",
         "rod_convention": row.rod_convention or "",
         "pitch_in": "" if row.pitch_in is None else f"{row.pitch_in:f}",
+        "crank_deg": "" if row.crank_deg is None else f"{float(row.crank_deg):g}",
     }
 
 
@@ -256,17 +257,18 @@ class _Shop:
         by = cells.get("by", "")[:60]
         common = {"key": key, "by": by, "instrument_id": tool.id if tool else None, "sure": True}
         rod = {"rod": cells.get("rod", ""), "rod_convention": cells.get("rod_convention") or None}
+        crank = {"crank_deg": cells.get("crank_deg") or None}
         if kind == "trial":
             feel, gap = cells.get("feel", ""), cells.get("gap", "")
             if not cells.get("key"):
                 _one_meaning(tool or self.build.instrument, cells["reading"])
-            trial = _entry(TrialIn, common, setting=cells["reading"], feel=feel, gap=gap)
+            trial = _entry(TrialIn, common, crank, setting=cells["reading"], feel=feel, gap=gap)
             return readings.trial_line(session, valve, trial, at)
         if kind == "count_back":
             counted = _entry(CountBackIn, common, turns=cells["reading"])
             return readings.count_back_line(session, valve, counted, at)
         if kind in MEASURING_WAYS:
-            pitch = {"pitch_in": _pitch(cells.get("pitch_in", ""))}
+            pitch = crank | {"pitch_in": _pitch(cells.get("pitch_in", ""))}
             measure = _entry(MeasureIn, common, rod, pitch, method=kind, reading=cells["reading"])
             return readings.measure_line(session, valve, measure, at)
         if kind == "mark":

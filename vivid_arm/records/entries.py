@@ -49,7 +49,13 @@ class Shown(Strict):
     sure: bool = False
 
 
-class TrialIn(Replacing, Shown):
+class AtStop(Strict):
+    """Where the plan of stops has the crank while this is read, degrees; None without a plan."""
+
+    crank_deg: Annotated[float, Field(ge=0, lt=720)] | None = None
+
+
+class TrialIn(Replacing, Shown, AtStop):
     """A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed."""
 
     setting: Typed
@@ -58,7 +64,7 @@ class TrialIn(Replacing, Shown):
     unit: Unit = "in"
 
 
-class MeasureIn(Replacing, Shown):
+class MeasureIn(Replacing, Shown, AtStop):
     """One measurement by a method beside the bracket, as typed.
 
     ``reading``: lengths parted by blanks (extend), turns, the indicator's travel,

@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field
 
 from vivid_arm.core.engine.layout import Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.heads.mistakes import LifterState
 from vivid_arm.core.rocker.correction import MarkSchool
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
@@ -219,10 +220,12 @@ class PriorFigures(Strict):
 class FinalFigures(Strict):
     """What the final engine has otherwise than it was measured with, and how it was measured.
 
-    ``measured_with``: gasket, lifter and its state, springs, torque, in the builder's words.
+    ``measured_with``: gasket, springs, torque, in the builder's words; ``lifter``: its state
+    while measuring, None where nobody said.
     """
 
     measured_with: Annotated[Text, Field(max_length=200)] = ""
+    lifter: LifterState | None = None
     changes: dict[Change, ChangeFigures] = {}
 
 

@@ -265,7 +265,8 @@ class Reading(Base):
     then, ``build_version`` the state of the build it was taken on. Trials and
     measurements are numbered from 1 on each valve. ``rod_in`` is the known rod of
     a measurement or a mark, in ``rod_convention``; ``repeats`` are repeated readings.
-    ``seen`` is what was seen of a mark, ``shim_in`` the shim under the stand then.
+    ``seen`` is what was seen of a mark, ``shim_in`` the shim under the stand then,
+    ``crank_deg`` the stop of the plan that the crank stood at.
     """
 
     __tablename__ = "readings"
@@ -311,6 +312,7 @@ class Reading(Base):
     rod_convention: Mapped[str | None]
     pitch_in: Mapped[Decimal | None]
     push_in: Mapped[Decimal | None]
+    crank_deg: Mapped[Decimal | None]
     repeats: Mapped[Repeats | None] = mapped_column(Shape(Repeats))
     shim_in: Mapped[Decimal | None]
     seen: Mapped[SeenFigures | None] = mapped_column(Shape(SeenFigures))

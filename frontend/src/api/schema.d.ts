@@ -3074,7 +3074,8 @@ export interface components {
          * FinalFigures
          * @description What the final engine has otherwise than it was measured with, and how it was measured.
          *
-         *     ``measured_with``: gasket, lifter and its state, springs, torque, in the builder's words.
+         *     ``measured_with``: gasket, springs, torque, in the builder's words; ``lifter``: its state
+         *     while measuring, None where nobody said.
          */
         FinalFigures: {
             /**
@@ -3082,6 +3083,8 @@ export interface components {
              * @default
              */
             measured_with: string;
+            /** Lifter */
+            lifter?: ("solid" | "bled" | "pumped") | null;
             /**
              * Changes
              * @default {}
@@ -4214,6 +4217,8 @@ export interface components {
          *     read it or, for turns and gaps, that read the rod.
          */
         MeasureIn: {
+            /** Crank Deg */
+            crank_deg?: number | null;
             /** Instrument Id */
             instrument_id?: string | null;
             /** Instrument Version */
@@ -6000,6 +6005,8 @@ export interface components {
          * @description A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
          */
         TrialIn: {
+            /** Crank Deg */
+            crank_deg?: number | null;
             /** Instrument Id */
             instrument_id?: string | null;
             /** Instrument Version */

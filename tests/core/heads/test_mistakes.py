@@ -151,3 +151,61 @@ def test_a_reading_beyond_every_known_slip_says_so() -> None:
     far = catch(spoilt(sound(5), 4, 0.5), NOW)[0]
     assert far.causes[0].cause == "other"
     assert "None of the known causes" in far.causes[0].what
+
+
+@pytest.mark.parametrize(
+    ("by", "known", "first"),
+    [
+        (0.020, {"mount": "stud"}, "plunger"),
+        (0.020, {"mount": "shaft", "lifter": "solid"}, "stand"),
+        (0.025, {"mount": "shaft", "gap_and_feel": True}, "stand"),
+        (-0.025, {"lifter": "pumped", "settings": 3}, "lifter_up"),
+        (-0.025, {"lifter": "solid", "settings": 1}, "cup"),
+        (-0.060, {"lifter": "solid", "settings": 4}, "off_heel"),
+        (0.050, {"mount": "shaft"}, "turns"),
+        (0.0331, {"mount": "shaft", "lifter": "solid"}, "convention"),
+        (0.0331, {"mount": "shaft", "lifter": "solid", "one_rod": True}, "stand"),
+    ],
+)
+def test_what_is_known_of_the_measuring_decides_between_causes_that_shift_alike(
+    by: float, known: dict[str, object], first: Cause
+) -> None:
+    """Common practice: on a stud the nut follows the tip whatever the stand does; a solid lifter
+    has no plunger to push; a gap is read with the plunger at rest; a rod set anew seats again;
+    one rod counted in turns has one convention."""
+    said = catch(spoilt(sound(1), 4, by), replace(NOW, **known))  # type: ignore[arg-type]
+    assert said[0].causes[0].cause == first
+
+
+def test_turns_that_were_counted_back_are_not_the_first_suspect() -> None:
+    valves = spoilt(sound(1), 4, -0.050)
+    assert catch(valves, NOW)[0].causes[0].cause == "turns"
+    assert catch(valves, replace(NOW, counted_back=True))[0].causes[0].cause != "turns"
+
+
+def test_the_valves_of_the_same_stop_speak_for_or_against_the_heel() -> None:
+    """Common practice: a crank that is not where it is thought to be takes others along."""
+    one = spoilt(sound(1), 4, -0.030)
+    mates = (one[5].name, one[6].name)
+    now = {v.name: NOW for v in one} | {one[4].name: replace(NOW, settings=3, stop=mates)}
+    alone = catch(one, now)[0]
+    two = catch(spoilt(one, 5, -0.045), now | {one[5].name: replace(NOW, stop=(one[4].name,))})
+    shares = [
+        {c.cause: c.share for c in next(s for s in said if s.name == one[4].name).causes}
+        for said in ((alone,), two)
+    ]
+    assert shares[1]["off_heel"] > 2 * shares[0]["off_heel"]
+    assert all(s.causes[0].cause == "off_heel" for s in two)
+    assert all(sum(found.values()) <= 1 + 1e-9 for found in shares)
+
+
+def test_a_pair_read_the_other_way_round_beats_two_slips_at_once() -> None:
+    """Intake and exhaust stand 0.030 apart: each off by it the other way is one mistake."""
+    valves = sound(1)
+    at = next(i for i, v in enumerate(valves) if v.name == "5I")
+    partner = next(i for i, v in enumerate(valves) if v.name == "5E")
+    both = catch(spoilt(spoilt(valves, at, 0.030), partner, -0.030), NOW)
+    assert {s.name: s.causes[0].cause for s in both} == {"5I": "swapped", "5E": "swapped"}
+    assert all(s.causes[0].share > 0.9 for s in both)
+    one = catch(spoilt(valves, at, 0.030), NOW)
+    assert [s.causes[0].cause != "swapped" for s in one] == [True]

@@ -123,6 +123,9 @@ def test_simulated_mistakes_are_caught_as_claimed() -> None:
     clear = [s.caught for s in seen if s.size_in > mistakes.CLEAR_IN]
     assert np.mean(clear) >= 0.95
     assert mistakes.false_alarms(400, 5, corners=False) <= 0.02
+    often = [s for s in mistakes.as_often(300, 5, corners=False) if s.caught]
+    assert np.mean([s.place == 1 for s in often]) >= 0.72
+    assert np.mean([s.place in (1, 2) for s in often]) >= 0.87
 
 
 def test_a_reading_off_its_own_others_is_ranked_by_what_the_difference_equals() -> None:

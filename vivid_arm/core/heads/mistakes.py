@@ -11,7 +11,7 @@ Source: Bayes' rule; causes and their sizes as said above.
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp, expm1, log, pi, sqrt
 from typing import Literal
 
@@ -25,7 +25,7 @@ from vivid_arm.core.heads.spread import (
     high_corner,
     neighbours_say,
 )
-from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
+from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN, Mount
 
 Cause = Literal[
     "off_heel",
@@ -40,6 +40,7 @@ Cause = Literal[
     "reading",
     "other",
 ]
+LifterState = Literal["solid", "bled", "pumped"]
 CLEAN_PRIOR = 0.95
 DOUBT = 0.5
 LEAST_SHIFT_IN = 0.0095
@@ -48,18 +49,61 @@ _SHOWN = 4
 _LEAST_SHARE = 0.03
 
 
+_BY_LIFTER: Mapping[LifterState, Mapping[Cause, float]] = {
+    "solid": {"plunger": 0.0, "lifter_up": 0.0},
+    "bled": {"plunger": 1.5, "lifter_up": 0.3},
+    "pumped": {"plunger": 0.3, "lifter_up": 6.0},
+}
+_AGAIN, _COUNTED_BACK, _BORNE_OUT, _ONE_ROD = 0.3, 0.05, 0.1, 0.1
+"""How often such a slip outlives what speaks against it: common practice put in figures."""
+_SHORT_BESIDE, _STOP_SOUND = 4.0, 0.4
+"""A second valve short beside this one speaks for a stop that is not the heel; the other valves
+of the stop reading well speaks against it."""
+
+
 @dataclass(frozen=True)
 class Circumstances:
-    """What decides which causes are possible on a build.
+    """What is known of how a valve was measured: it decides which causes are likely.
 
     ``gaps_in``: what the known conventions differ by, by name of the pair.
     ``pitch_in``: one turn of the checking rod, where one was counted.
     ``travel_in``: plunger travel of a hydraulic lifter; None for a solid one.
+    ``lifter``: its state while measuring. ``settings``: how often the rod was set anew and
+    agreed. ``gap_and_feel``: a gap read at the tip and the feel of the rod agree.
+    ``counted_back``: the turns were counted back and agreed. ``one_rod``: its turns were counted
+    on the one rod that the others were measured with. ``beside``: valves read just before and
+    after it; ``stop``: those read at the same stop of the crank.
     """
 
     travel_in: float | None = 0.14
     pitch_in: float | None = None
     gaps_in: Mapping[str, float] | None = None
+    mount: Mount | None = None
+    lifter: LifterState | None = None
+    settings: int = 1
+    gap_and_feel: bool = False
+    counted_back: bool = False
+    one_rod: bool = False
+    beside: tuple[str, ...] = ()
+    stop: tuple[str, ...] = ()
+
+    def weight(self, cause: Cause) -> float:
+        """How much likelier or rarer a cause is by what is known; 0 where it cannot be."""
+        if cause in ("plunger", "lifter_up") and self.lifter is not None:
+            return _BY_LIFTER[self.lifter][cause] * self._by_gap(cause)
+        if cause == "stand" and self.mount == "stud":
+            return 0.0
+        if cause == "cup" and self.settings > 1:
+            return _AGAIN
+        if cause == "turns" and self.counted_back:
+            return _COUNTED_BACK
+        if cause == "convention" and self.one_rod:
+            return _ONE_ROD
+        return self._by_gap(cause)
+
+    def _by_gap(self, cause: Cause) -> float:
+        """A gap is read with the plunger at rest: where the feel agrees, none was pushed."""
+        return _BORNE_OUT if cause == "plunger" and self.gap_and_feel else 1.0
 
 
 @dataclass(frozen=True)
@@ -165,7 +209,18 @@ _WORDS: dict[Cause, tuple[str, str]] = {
 }
 
 
-def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
+@dataclass(frozen=True)
+class _Swap:
+    """By how much a swapped reading would be off, and what its partner's reading says of it.
+
+    ``log_borne_out``: how much likelier the partner's reading is swapped than not, as a logarithm.
+    """
+
+    by_in: float
+    log_borne_out: float = 0.0
+
+
+def _shifts(now: Circumstances, swap: _Swap | None) -> list[_Shift]:
     found = [
         _Shift("off_heel", 0.22, -0.200, -0.012, "a lifter on its lobe reads short"),
         _Shift("cup", 0.16, -0.070, -0.012, "a tip on the cup's rim reads short"),
@@ -184,10 +239,12 @@ def _shifts(now: Circumstances, swap_in: float | None) -> list[_Shift]:
         if abs(gap) > 0.004:
             note = f"{words} differ by {{by}}"
             found += [_Shift("convention", 0.06, s, s, note) for s in (gap, -gap)]
-    if swap_in is not None and abs(swap_in) > LEAST_SHIFT_IN:
+    if swap is not None and abs(swap.by_in) > LEAST_SHIFT_IN:
         note = "it reads like the other kind, which stands {by} away"
-        found.append(_Shift("swapped", 0.05, swap_in, swap_in, note))
-    return found
+        likely = 0.05 * exp(swap.log_borne_out)
+        found.append(_Shift("swapped", likely, swap.by_in, swap.by_in, note))
+    weighed = [replace(s, prior=s.prior * now.weight(s.cause)) for s in found]
+    return [s for s in weighed if s.prior > 0]
 
 
 def _expected(
@@ -235,10 +292,15 @@ def catch(
         doubts = [
             s
             for v in left
-            if (s := _doubt(v, left, slopes, _of(circumstances, v), predicted or {}, swapped))
+            if (
+                s := _doubt(
+                    v, left, slopes, _named(circumstances, v.name), predicted or {}, swapped
+                )
+            )
         ]
         if not doubts:
-            return tuple(sorted(found, key=lambda s: -s.doubt))
+            told = [_beside(s, found, _named(circumstances, s.name)) for s in found]
+            return tuple(sorted(told, key=lambda s: -s.doubt))
         worst = max(doubts, key=lambda s: abs(s.off_in) / s.u_in)
         twins = [s for s in doubts if _only_two(s, worst, left)]
         gone = {s.name for s in twins} or {worst.name}
@@ -259,12 +321,23 @@ def disagreement(
     return Suspicion(name, off_in, u_in, 1.0, basis, _ranked(weighed, off_in, u_in))
 
 
-def _of(
-    circumstances: Mapping[str, Circumstances] | Circumstances, valve: PlacedValve
-) -> Circumstances:
+def _named(circumstances: Mapping[str, Circumstances] | Circumstances, name: str) -> Circumstances:
     if isinstance(circumstances, Circumstances):
         return circumstances
-    return circumstances.get(valve.name, Circumstances())
+    return circumstances.get(name, Circumstances())
+
+
+def _beside(one: Suspicion, found: Sequence[Suspicion], now: Circumstances) -> Suspicion:
+    """The same, by the valves read beside it: a stop that is not the heel makes others short."""
+    short = {s.name for s in found if s.off_in < 0} & {*now.beside, *now.stop}
+    weight = _SHORT_BESIDE if short else _STOP_SOUND if now.stop else 1.0
+    if one.off_in >= 0 or "off_heel" not in {c.cause for c in one.causes}:
+        return one
+    raised = [replace(c, share=c.share * (weight if c.cause == "off_heel" else 1.0))
+              for c in one.causes]  # fmt: skip
+    whole = sum(c.share for c in raised) / sum(c.share for c in one.causes)
+    shared = [replace(c, share=c.share / whole) for c in raised]
+    return replace(one, causes=tuple(sorted(shared, key=lambda c: -c.share)))
 
 
 def _only_two(one: Suspicion, worst: Suspicion, left: Sequence[PlacedValve]) -> bool:
@@ -283,7 +356,7 @@ def _doubt(
     slopes: Mapping[str, float],
     now: Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]],
-    swapped: Mapping[str, float],
+    swapped: Mapping[str, _Swap],
 ) -> Suspicion | None:
     said = _expected(valve, others, slopes, predicted.get(valve.kind))
     if said is None:
@@ -331,12 +404,12 @@ def _ranked(
 
 def _swapped_pairs(
     valves: Sequence[PlacedValve], predicted: Mapping[ValveKind, tuple[float, float]]
-) -> dict[str, float]:
+) -> dict[str, _Swap]:
     """For each valve, how far its reading would move if it were entered under the other kind.
 
     Only where its partner of the same cylinder, when measured, is off the other way.
     """
-    found: dict[str, float] = {}
+    found: dict[str, _Swap] = {}
     by_name = {(v.cylinder, v.kind): v for v in valves}
     slopes = borne_out_slopes(valves)
     for valve in valves:
@@ -349,9 +422,19 @@ def _swapped_pairs(
             continue
         swap = apart[0] - own[0]
         partner = by_name.get((valve.cylinder, other))
-        if partner is not None:
-            off = partner.zero_lash_in - apart[0]
-            if abs(off + swap) > 4 * sqrt(partner.scatter_in**2 + apart[1] ** 2):
-                continue
-        found[valve.name] = swap
+        if partner is None:
+            found[valve.name] = _Swap(swap)
+            continue
+        off = partner.zero_lash_in - apart[0]
+        u = sqrt(partner.scatter_in**2 + apart[1] ** 2)
+        if abs(off + swap) <= 4 * u:
+            found[valve.name] = _Swap(swap, _borne_out(off, swap, u))
     return found
+
+
+def _borne_out(off_in: float, swap_in: float, u_in: float) -> float:
+    """How much likelier a partner's reading is swapped than sound or wrong by itself, as a log."""
+    sound = log(CLEAN_PRIOR) + _Shift("real", 1, 0, 0).log_likelihood(off_in, u_in)
+    wrong = log(1 - CLEAN_PRIOR) + _Shift("reading", 1, -0.15, 0.15).log_likelihood(off_in, u_in)
+    swapped = _Shift("swapped", 1, -swap_in, -swap_in).log_likelihood(off_in, u_in)
+    return float(swapped - logsumexp([sound, wrong]))

@@ -230,7 +230,9 @@ class DecideState(HeadsState):
         final = self.build.final
         if final is None or not any(c.intake_in or c.exhaust_in for c in final.changes.values()):
             return []
-        on = f" (measured with {final.measured_with})" if final.measured_with else ""
+        lifter = f"{final.lifter} lifter" if final.lifter else ""
+        with_ = ", ".join(filter(None, (lifter, final.measured_with)))
+        on = f" (measured with {with_})" if with_ else ""
         said = []
         for kind in KINDS:
             valve = next((v for v in self.valves if v.kind == kind), None)

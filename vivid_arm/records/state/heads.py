@@ -1,7 +1,9 @@
 """The heads of a build: every valve, what they say together, which is doubted."""
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from decimal import Decimal
 from typing import Protocol, cast
 from uuid import UUID
 
@@ -19,8 +21,9 @@ from vivid_arm.core.heads.spread import (
     shared_remarks,
 )
 from vivid_arm.core.rods.groups import MeasuredValve
-from vivid_arm.core.zero_lash.bracket import Trial, evidence, read_bracket
+from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, read_bracket
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
+from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
 from vivid_arm.records.state.valve import ValveState, _OfBuild
@@ -158,13 +161,49 @@ class HeadsState(_OfBuild):
         return found
 
     def _circumstances(self, valve: ValveState) -> Circumstances:
-        rod = self.build.instrument
+        rod, build = self.build.instrument, self.build
         counted = rod is not None and rod.kind == "checking_rod" and bool(valve.trials)
+        felt = any(t.feel in ("zero", "tight", "no_lash") for t in valve.trials)
+        gap = any(t.gap_in is not None and t.gap_in <= NEAR_GAP_IN for t in valve.trials)
         return Circumstances(
-            None if self.solid else float(self.build.travel_in),
+            None if self.solid else float(build.travel_in),
             float(rod.pitch_in) if counted and rod and rod.pitch_in else None,
             self._convention_gaps,
+            mount=cast(Mount, build.mount),
+            lifter=build.final.lifter if build.final else None,
+            settings=valve.readings_count,
+            gap_and_feel=gap and felt,
+            counted_back=any(e.count is not None and e.count.agrees for e in valve.log),
+            one_rod=valve.tools == {rod.id} and self._one_rod if counted and rod else False,
+            beside=self._beside.get(valve.name, ()),
+            stop=self._stops.get(valve.name, ()),
         )
+
+    @cached_property
+    def _one_rod(self) -> bool:
+        """Whether the turns of one checking rod gave every length of the build."""
+        return len(set[UUID | None]().union(*(v.tools for v in self.valves))) == 1
+
+    @cached_property
+    def _read(self) -> list[tuple[str, Reading]]:
+        """The measured valves with their last reading, in the order they were read."""
+        read = [(v.name, v.last_reading) for v in self.valves if v.readings_count]
+        return sorted(read, key=lambda pair: pair[1].id)
+
+    @cached_property
+    def _beside(self) -> dict[str, tuple[str, ...]]:
+        """The valves read just before and after each."""
+        names = [name for name, _ in self._read]
+        return {n: (*names[max(i - 1, 0) : i], *names[i + 1 : i + 2]) for i, n in enumerate(names)}
+
+    @cached_property
+    def _stops(self) -> dict[str, tuple[str, ...]]:
+        """The valves read at the same stop of the plan as each."""
+        at: dict[Decimal, list[str]] = defaultdict(list)
+        for name, row in self._read:
+            if row.crank_deg is not None:
+                at[row.crank_deg].append(name)
+        return {n: tuple(m for m in own if m != n) for own in at.values() for n in own}
 
     @cached_property
     def _convention_gaps(self) -> dict[str, float]:

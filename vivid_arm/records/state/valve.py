@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 from typing import cast
+from uuid import UUID
 
 from propcache.api import cached_property
 
@@ -39,6 +40,9 @@ from vivid_arm.records.state.setup import (
     source_of,
 )
 from vivid_arm.records.tables import Build, Reading, Valve
+
+MEASURING = ("trial", *METHODS)
+"""The kinds of lines that measure."""
 
 
 @dataclass(frozen=True)
@@ -371,6 +375,14 @@ class ValveState(_OfBuild):
         return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, hypot(self.u_in, u))
 
     @property
+    def tools(self) -> set[UUID | None]:
+        """The instruments whose counted turns gave its lengths; None for one typed or measured."""
+        rows = [e.row for e in self.log if e.struck_by is None and e.row.kind in MEASURING]
+        return {
+            r.instrument_id if r.turns is not None and r.kind == "trial" else None for r in rows
+        }
+
+    @property
     def readings_count(self) -> int:
         return len(self.trials) + len(self.measures)
 
@@ -395,8 +407,7 @@ class ValveState(_OfBuild):
     @property
     def last_reading(self) -> Reading:
         """The latest line of the log that measures and counts. Raises IndexError without any."""
-        measuring = ("trial", *METHODS)
-        return [e.row for e in self.log if e.row.kind in measuring and not e.struck_by][-1]
+        return [e.row for e in self.log if e.row.kind in MEASURING and not e.struck_by][-1]
 
     @property
     def confirmed(self) -> bool:

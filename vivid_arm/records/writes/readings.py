@@ -23,6 +23,7 @@ from vivid_arm.core.zero_lash.bracket import Trial
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
 from vivid_arm.records.entries import (
+    AtStop,
     CountBackIn,
     Keyed,
     MeasureIn,
@@ -69,6 +70,7 @@ def trial_line(
         row.gap_in = parse_length(entry.gap, FIELDS["gap"], entry.unit).inches
     gap_in = None if row.gap_in is None else float(row.gap_in)
     Trial(0, float(row.length_in), entry.feel, gap_in)
+    row.crank_deg = _crank(entry)
     return row
 
 
@@ -194,7 +196,12 @@ def measure_line(
         pitch_in = entry.pitch_in
         row.pitch_in = build.fastener_pitch_in if pitch_in is None else exact(pitch_in)
     measure_of(build, cast(ValveKind, valve.kind), row)
+    row.crank_deg = _crank(entry)
     return row
+
+
+def _crank(entry: AtStop) -> Decimal | None:
+    return None if entry.crank_deg is None else exact(entry.crank_deg)
 
 
 def _read(way: MeasuringWay, row: Reading, unit: Unit) -> None:

@@ -7,7 +7,14 @@ import type { Keeper } from '../useKeeper'
 import ChangesTable from './ChangesTable.vue'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
-const final = computed<FinalFigures>(() => props.build.final ?? { measured_with: '', changes: {} })
+const final = computed<FinalFigures>(
+  () => props.build.final ?? { measured_with: '', lifter: null, changes: {} },
+)
+const LIFTERS = [
+  { value: 'solid', label: 'Solid checking lifter' },
+  { value: 'bled', label: 'Hydraulic, bled down' },
+  { value: 'pumped', label: 'Hydraulic, pumped up' },
+]
 const keep = (values: Partial<FinalFigures>) =>
   props.keeper.keep({ final: { ...final.value, ...values } })
 </script>
@@ -19,7 +26,18 @@ const keep = (values: Partial<FinalFigures>) =>
       Another gasket, a head or deck still to be cut, stems still to be ground: entered here, the
       difference is carried into every rod.
     </p>
-    <label class="quiet" for="measured-with">Measured with (gasket, lifter, springs, torque)</label>
+    <label class="quiet" for="measured-lifter">Lifter while measuring</label>
+    <el-select
+      id="measured-lifter"
+      :model-value="final.lifter ?? undefined"
+      placeholder="not said"
+      clearable
+      aria-label="Lifter while measuring"
+      @change="keep({ lifter: $event || null })"
+    >
+      <el-option v-for="l in LIFTERS" :key="l.value" v-bind="l" />
+    </el-select>
+    <label class="quiet" for="measured-with">Measured with (gasket, springs, torque)</label>
     <el-input
       id="measured-with"
       :model-value="final.measured_with"

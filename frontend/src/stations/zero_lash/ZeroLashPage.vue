@@ -87,8 +87,9 @@ watch(
 
 // A quick hand presses N before the trial is answered: wait for what it says.
 let underway: Promise<unknown> = Promise.resolve()
+const atStop = () => ({ crank_deg: place.value?.stop.crank_deg ?? null })
 function keep(body: Omit<TrialIn, 'key'>, inches: number | null) {
-  const sending = trial(body, inches)
+  const sending = trial({ ...body, ...atStop() }, inches)
   underway = sending
   return sending
 }
@@ -315,7 +316,7 @@ const notches = computed(() =>
           :build="build"
           :methods="methods"
           :ratio="station.ratio"
-          :keep="measure"
+          :keep="(body) => measure({ ...body, ...atStop() })"
         />
       </div>
       <StationSays
