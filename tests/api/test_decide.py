@@ -65,7 +65,12 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
 
 
 def test_a_sure_decision_names_what_was_inferred(client: TestClient, build: Json) -> None:
+    """Sure only where the shop's own engines have fewer odd valves than the usual one in 25."""
     change(client, build, preload_low_in=0.045, preload_high_in=0.095, plan={"strategy": "fewest"})
+    usual = client.get(url(build, "decide")).json()
+    assert (usual["odd_one_in"], usual["verdict"]["state"]) == (25, "closing")
+    assert "one in 25 of those is odd" in usual["verdict"]["why"]
+    change(client, build, plan={"strategy": "fewest", "odd_one_in": 100})
     said = client.get(url(build, "decide")).json()["verdict"]
     assert (said["state"], said["what"]) == ("settled", "2 lengths put every valve inside.")
     assert said["then"] == "Inferred, not measured: 2E, 3E, 4E. Measure them first."
@@ -103,6 +108,43 @@ def test_a_school_brings_its_window_and_an_own_figure_ends_it(
     assert longer["preload_target_in"] == pytest.approx(0.10), "the school follows the travel"
     own = change(client, build, preload_target_in=0.095).json()
     assert (own["preload_school"], own["preload_target_in"]) == (None, pytest.approx(0.095))
+
+
+def test_a_window_held_in_turns_is_thou_by_either_rule(client: TestClient, build: Json) -> None:
+    """Common practice: half a turn to one and a half of a 20 thread are 25 to 75 thou by the
+    plain rule; the lever pushes the rod further by 1 + 1/R0."""
+    held = {"low": 0.5, "high": 1.5, "rule": "plain"}
+    kept = change(client, build, fastener_pitch_in=0.05, preload_turns=held, travel_in=0.2).json()
+    ends = [kept[f"preload_{name}_in"] for name in ("low", "target", "high")]
+    assert ends == pytest.approx([0.025, 0.05, 0.075])
+    assert kept["turns_in"]["plain"] == pytest.approx([0.025, 0.075])
+    low, high = kept["turns_in"]["lever"]
+    lever = 1 + 1 / near_closed(client, build)
+    assert (low, high) == (pytest.approx(0.025 * lever, abs=2e-4), pytest.approx(3 * low))
+    by_lever = change(client, build, preload_turns=held | {"rule": "lever"}).json()
+    assert by_lever["preload_high_in"] == pytest.approx(high, abs=1e-6)
+    finer = change(client, build, fastener_pitch_in=0.04).json()
+    assert finer["preload_high_in"] == pytest.approx(0.8 * high, abs=1e-6), "follows the thread"
+    sheet = client.get(url(build, "order.json")).json()
+    assert sheet["preload_school"].startswith("1/2 to 1 1/2 turns of the fastener, lever rule")
+    own = change(client, build, preload_target_in=0.05).json()
+    assert (own["preload_turns"], own["preload_target_in"]) == (None, 0.05)
+    change(client, build, preload_turns=held)
+    school = change(client, build, preload_school="tie_bar").json()
+    assert (school["preload_turns"], school["preload_low_in"]) == (None, 0.04)
+
+
+@pytest.mark.parametrize(
+    ("held", "field"),
+    [({"low": 1.5, "high": 0.5}, "preload_low"), ({"low": 0.3, "high": 1}, "turns"),
+     ({"low": 0.5, "high": 5}, "travel"), ({"low": 0.5, "high": 9}, "preload_turns")],
+)  # fmt: skip
+def test_a_window_in_turns_that_cannot_be_is_refused(
+    client: TestClient, build: Json, held: Json, field: str
+) -> None:
+    refused = change(client, build, preload_turns=held)
+    assert refused.status_code == 422, refused.text
+    assert refused.json()["field"].startswith(field), refused.text
 
 
 def test_a_school_brings_its_window_to_a_new_build_too(client: TestClient) -> None:

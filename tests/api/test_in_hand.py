@@ -99,3 +99,56 @@ def test_two_ways_that_disagree_keep_nothing_for_sure(client: TestClient, make_b
     found = in_hand(client, build)["intake"]
     assert found["reads"][0]["u_in"] > 0.008
     assert found["verdict"]["state"] != "settled"
+
+
+def test_a_window_in_turns_is_kept_by_turns(client: TestClient, make_build: Make) -> None:
+    """Common practice: whoever holds 1/2 to 1 1/2 turns keeps rods that take one, by whichever
+    rule he counts thou; the zero lash of a known rod follows the lever all the same."""
+    for rule in ("plain", "lever"):
+        held = {"low": 0.5, "high": 1.5, "rule": rule}
+        build = make_build(instrument_id=None, travel_in=0.2, preload_turns=held)
+        kept = read(client, build, "1I", "turns", "1")
+        read(client, build, "7I", "turns", "1")
+        assert in_hand(client, build)["intake"]["verdict"]["state"] == "settled", rule
+        factor = kept["log"][-1]["preload_in"] / kept["log"][-1]["plain_in"]
+        assert factor == (1 if rule == "plain" else pytest.approx(1.57, abs=0.05))
+        known = read(client, build, "2I", "turns", "1", rod="7.4")
+        gone = 7.4 - known["log"][-1]["length_in"]
+        assert gone == pytest.approx(1.57 * known["log"][-1]["plain_in"], rel=0.03)
+
+
+def test_two_bolts_of_one_rocker_are_one_reading(client: TestClient, make_build: Make) -> None:
+    build = make_build(instrument_id=None, **WINDOW)
+    both = read(client, build, "1I", "turns", "½ and 3/4")["log"]
+    one = read(client, build, "2I", "turns", "5/8")["log"]
+    assert [line["number"] for line in both] == [1]
+    assert both[0]["turns"] == one[0]["turns"] == 0.625
+    assert both[0]["preload_in"] == pytest.approx(one[0]["preload_in"])
+    assert both[0]["u_in"] > one[0]["u_in"], "that they differ is one more uncertainty"
+    table = client.get(f"/api/builds/{build['id']}/readings.csv").text
+    assert ",0.5; 0.75," in table
+    copy = make_build(instrument_id=None, **WINDOW)
+    back = client.post(f"/api/builds/{copy['id']}/readings", json={"csv": table})
+    assert back.status_code == 201, back.text
+    at = next(v["id"] for v in copy["valves"] if v["name"] == "1I")
+    again = client.get(f"/api/builds/{copy['id']}/valves/{at}").json()["log"][0]
+    assert again["u_in"] == pytest.approx(both[0]["u_in"])
+
+
+def test_a_coarse_count_does_not_overturn_trials_that_were_counted_back(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    """Common practice: a turn counted wrong at the fastener against a rod counted to closed."""
+    build = make_build()
+    before = settle(build, 0, "11").json()
+    first = build["valves"][0]["name"]
+    zero = before["valve"]["estimate_in"]
+    said = read(client, build, first, "turns", "1 1/4", rod=f"{zero + 0.045:.4f}")
+    assert said["verdict"]["state"] == "conflict", "not counted back: nothing tells which"
+    here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    body = {"key": str(uuid4()), "turns": "11"}
+    after = client.post(f"{here}/count-backs", json=body).json()
+    assert after["verdict"]["state"] == "settled"
+    assert "no count of turns overturns" in after["verdict"]["why"]
+    assert after["valve"]["estimate_in"] == pytest.approx(zero, abs=1e-4)
+    assert after["suspicion"] is None

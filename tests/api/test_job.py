@@ -151,6 +151,38 @@ def test_a_count_back_that_fails_is_a_conflict(
     assert client.get(here).json()["verdict"]["state"] == "settled"
 
 
+def test_a_count_back_that_was_right_works_the_trials_out_again(
+    client: TestClient, make_build: Make, trial: Trial
+) -> None:
+    """11 tight, 10 loose, 10 1/2 zero, counted back 10: half a turn shorter since some trial.
+
+    Only the last one moved would be zero where the one before it was loose.
+    """
+    build = make_build()
+    for turns, feel in (("11", "tight"), ("10", "loose"), ("10 1/2", "zero")):
+        trial(build, 0, turns, feel)
+    here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    counted = client.post(f"{here}/count-backs", json={"key": str(uuid4()), "turns": "10"}).json()
+    offers = {r["since"]: r for r in counted["recounts"]}
+    assert set(offers) >= {1, 2}
+    assert counted["recounts"][-1]["since"] == 3 or 3 not in offers, "the least likely last"
+    assert offers[2]["words"] == "10 was right: trials 2 and 3 1/2 turn shorter"
+    body = {"key": str(uuid4()), "count_id": offers[2]["count_id"], "since": 2}
+    first = client.post(f"{here}/recounts", json=body)
+    assert first.status_code == 201, first.text
+    after = client.post(f"{here}/recounts", json=body).json()
+    assert after["log"] == first.json()["log"], "safe to repeat"
+    counts = [(x["turns"], x["feel"]) for x in after["log"] if x["kind"] == "trial"
+              and not x["struck"]]  # fmt: skip
+    assert counts == [(11.0, "tight"), (9.5, "loose"), (10.0, "zero")]
+    assert after["recounts"] == []
+    assert after["verdict"]["state"] != "conflict"
+    assert next(x for x in after["log"] if x["kind"] == "count_back")["count_agrees"]
+    assert "count back" in after["log"][-1]["reason"]
+    wrong = client.post(f"{here}/recounts", json=body | {"count_id": 1, "key": str(uuid4())})
+    assert (wrong.status_code, wrong.json()["field"]) == (422, "count_id")
+
+
 @pytest.mark.parametrize(
     ("text", "turns", "length"),
     [("7.3", None, 7.3), ("7.5125 in", None, 7.5125), ("10 1/4", 10.25, 7.3125),

@@ -7,14 +7,16 @@ from typing import Any, cast
 
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.entry.conventions import RodEnd
+from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.decide import DecidedValve
-from vivid_arm.core.rods.preload import PreloadSchoolCode, school_of
+from vivid_arm.core.rods.preload import TURNS_RULES, PreloadSchoolCode, school_of
 from vivid_arm.core.rods.strength import FORMS
 from vivid_arm.core.said.verdicts import fill
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures
 from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import Build
 
 FORMAT = "vivid-arm/order/3"
 
@@ -118,7 +120,7 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
         lifter.high_in,
         lifter.target_in,
         lifter.travel_in,
-        school_words(build.preload_school),
+        school_words(build),
         state.plan.tolerance_in,
         _rod(state),
         _lines(state),
@@ -129,8 +131,13 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
     )
 
 
-def school_words(code: str | None) -> str:
+def school_words(build: Build) -> str:
     """Where a preload window comes from, in words."""
+    code = build.preload_school
+    if build.preload_turns is not None:
+        turns = build.preload_turns
+        low, high = format_turns(turns.low), format_turns(turns.high)
+        return f"{low} to {high} turns of the fastener, {TURNS_RULES[turns.rule]}"
     if code is None:
         return "the lifter maker's sheet"
     return f"{school_of(cast(PreloadSchoolCode, code)).name} (common practice)"

@@ -81,7 +81,8 @@ def _reading(row: Reading) -> str:
     if row.kind == "mark":
         return _mark_text(row)
     if row.repeats is not None:
-        return "; ".join(f"{x:.6f} in" for x in row.repeats)
+        counted = row.kind == "turns"
+        return "; ".join(f"{x:g}" if counted else f"{x:.6f} in" for x in row.repeats)
     if row.turns is not None:
         return f"{float(row.turns):g}"
     for value in (row.push_in, row.gap_in if row.kind != "trial" else None, row.length_in):

@@ -202,7 +202,7 @@ def to_html(
         state=state,
         build=build,
         engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
-        school=order_data.school_words(build.preload_school),
+        school=order_data.school_words(build),
         measuring=CONVENTIONS[state.measuring],
         ordering=CONVENTIONS[state.ordering],
         link=link,

@@ -87,6 +87,13 @@ class CountBackIn(Keyed, Shown):
     turns: Typed
 
 
+class RecountIn(Keyed):
+    """A count-back was right: the counted trials from number ``since`` on are worked out again."""
+
+    count_id: LineId
+    since: Annotated[int, Field(strict=True, ge=1, le=100_000)]
+
+
 class VoidIn(Keyed):
     """Strike a reading out, with the reason."""
 

@@ -34,6 +34,7 @@ from vivid_arm.records.shapes import (
     RodFigures,
     RodPlanFigures,
     TorqueFigures,
+    TurnsFigures,
 )
 
 _USUAL = USUAL_SCHOOL.lifter(USUAL_TRAVEL_IN)
@@ -80,6 +81,7 @@ class BuildSettings(BaseModel):
     fastener_pitch_in: Annotated[Figure, InField("thread_pitch")] = USUAL_FASTENER_PITCH_IN
     geometry: RockerGeometry | None = None
     preload_school: PreloadSchoolCode | None = None
+    preload_turns: TurnsFigures | None = None
     plan: RodPlanFigures | None = None
     rod: RodFigures | None = None
     limits: Limits | None = None

@@ -17,6 +17,7 @@ from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
 from vivid_arm.core.rocker.sheet import Dimension
 from vivid_arm.core.rods.grouping import Strategy
 from vivid_arm.core.rods.growth import Material, PartName
+from vivid_arm.core.rods.preload import TurnsRule, TurnsWindow
 from vivid_arm.core.rods.strength import Form
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.sign_off.torque import TorqueUnit
@@ -78,6 +79,7 @@ class RodPlanFigures(Strict):
 
     ``grown_in``: how preload moves from cold to hot as the builder read it on the engine.
     ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
+    ``odd_one_in``: of so many valves one is odd in the shop's own engines.
     """
 
     strategy: Strategy = "kinds"
@@ -90,6 +92,7 @@ class RodPlanFigures(Strict):
     lengths_in: Annotated[
         list[Annotated[Figure, Field(ge=3, le=16)]], Field(max_length=MOST_LENGTHS)
     ] = []
+    odd_one_in: Annotated[int, Field(ge=2, le=1000)] | None = None
 
 
 class TubeFigures(Strict):
@@ -227,6 +230,18 @@ class FinalFigures(Strict):
     measured_with: Annotated[Text, Field(max_length=200)] = ""
     lifter: LifterState | None = None
     changes: dict[Change, ChangeFigures] = {}
+
+
+class TurnsFigures(Strict):
+    """A preload window held in turns of the fastener, by the plain or the lever rule."""
+
+    low: Annotated[Figure, Field(ge=0, le=5)]
+    high: Annotated[Figure, Field(ge=0, le=5)]
+    rule: TurnsRule = "lever"
+
+    @property
+    def window(self) -> TurnsWindow:
+        return TurnsWindow(self.low, self.high, self.rule)
 
 
 class MeasuredFigure(Strict):

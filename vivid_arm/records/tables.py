@@ -41,6 +41,7 @@ from vivid_arm.records.shapes import (
     RodPlanFigures,
     SeenFigures,
     TorqueFigures,
+    TurnsFigures,
 )
 
 LENGTH = Numeric(10, 6)
@@ -216,6 +217,7 @@ class Build(Base):
     fastener_pitch_in: Mapped[Decimal]
     geometry: Mapped[RockerGeometry | None] = mapped_column(Shape(RockerGeometry))
     preload_school: Mapped[str | None]
+    preload_turns: Mapped[TurnsFigures | None] = mapped_column(Shape(TurnsFigures))
     plan: Mapped[RodPlanFigures | None] = mapped_column(Shape(RodPlanFigures))
     rod: Mapped[RodFigures | None] = mapped_column(Shape(RodFigures))
     limits: Mapped[Limits | None] = mapped_column(Shape(Limits))

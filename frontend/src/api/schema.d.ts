@@ -470,6 +470,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/valves/{valve_id}/recounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recount
+         * @description Work trials out again by a count-back that was right. Safe to repeat.
+         */
+        post: operations["zero_lash_recount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/valves/{valve_id}/voids": {
         parameters: {
             query?: never;
@@ -1965,6 +1985,7 @@ export interface components {
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            preload_turns?: components["schemas"]["TurnsFigures"] | null;
             plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
@@ -2131,6 +2152,7 @@ export interface components {
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            preload_turns?: components["schemas"]["TurnsFigures"] | null;
             plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
@@ -2149,7 +2171,7 @@ export interface components {
          * @description A whole build; ``engine`` is the usual one of its layout where none was entered.
          *
          *     ``reach_in``: from the ball's centre to where each convention measures, at the lifter's
-         *     and at the rocker's end.
+         *     and at the rocker's end. ``turns_in``: the ends of a window held in turns, by either rule.
          */
         BuildSummary: {
             /** Name */
@@ -2303,6 +2325,7 @@ export interface components {
             geometry?: components["schemas"]["RockerGeometry"] | null;
             /** Preload School */
             preload_school?: ("pedestal" | "shaft" | "long_travel" | "tie_bar" | "half_travel" | "near_bottom") | null;
+            preload_turns?: components["schemas"]["TurnsFigures"] | null;
             plan?: components["schemas"]["RodPlanFigures"] | null;
             rod?: components["schemas"]["RodFigures"] | null;
             /** Limits */
@@ -2329,6 +2352,10 @@ export interface components {
             measuring_convention: "centre" | "theoretical" | "measured" | "gauge";
             /** Reach In */
             reach_in: {
+                [key: string]: number[];
+            };
+            /** Turns In */
+            turns_in: {
                 [key: string]: number[];
             };
             /**
@@ -2922,6 +2949,8 @@ export interface components {
             tolerance_in: number;
             /** Reach Turns */
             reach_turns: number;
+            /** Odd One In */
+            odd_one_in: number;
             /** Growth */
             growth: {
                 [key: string]: components["schemas"]["GrowthOut"];
@@ -3620,6 +3649,8 @@ export interface components {
             contradictions: number[][];
             next_trial: components["schemas"]["NextTrialOut"] | null;
             verdict: components["schemas"]["VerdictOut"];
+            /** Recounts */
+            recounts: components["schemas"]["RecountOut"][];
             combined: components["schemas"]["CombinedOut"] | null;
             suspicion: components["schemas"]["SuspicionOut"] | null;
             /** Exact In */
@@ -5208,6 +5239,38 @@ export interface components {
             inside: boolean;
         };
         /**
+         * RecountIn
+         * @description A count-back was right: the counted trials from number ``since`` on are worked out again.
+         */
+        RecountIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Count Id */
+            count_id: number;
+            /** Since */
+            since: number;
+        };
+        /**
+         * RecountOut
+         * @description A way out of a failed count-back: the trials from ``since`` on worked out again.
+         */
+        RecountOut: {
+            /** Count Id */
+            count_id: number;
+            /** Since */
+            since: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * RemarkOut
          * @description What the spread says; ``{names}`` are filled from ``smalls`` (inches).
          */
@@ -5430,6 +5493,7 @@ export interface components {
          *
          *     ``grown_in``: how preload moves from cold to hot as the builder read it on the engine.
          *     ``lengths_in``: lengths that can be had, in the order's convention, where not every step can.
+         *     ``odd_one_in``: of so many valves one is odd in the shop's own engines.
          */
         RodPlanFigures: {
             /**
@@ -5465,6 +5529,8 @@ export interface components {
              * @default []
              */
             lengths_in: number[];
+            /** Odd One In */
+            odd_one_in?: number | null;
         };
         /**
          * RodSizeOut
@@ -5807,6 +5873,8 @@ export interface components {
             contradictions: number[][];
             next_trial: components["schemas"]["NextTrialOut"] | null;
             verdict: components["schemas"]["VerdictOut"];
+            /** Recounts */
+            recounts: components["schemas"]["RecountOut"][];
             combined: components["schemas"]["CombinedOut"] | null;
             suspicion: components["schemas"]["SuspicionOut"] | null;
             /** Exact In */
@@ -6070,6 +6138,22 @@ export interface components {
              * @enum {string}
              */
             form: "one_piece" | "three_piece";
+        };
+        /**
+         * TurnsFigures
+         * @description A preload window held in turns of the fastener, by the plain or the lever rule.
+         */
+        TurnsFigures: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Rule
+             * @default lever
+             * @enum {string}
+             */
+            rule: "plain" | "lever";
         };
         /**
          * TurnsIn
@@ -8643,6 +8727,96 @@ export interface operations {
                  *     }
                  */
                 "application/json": components["schemas"]["CountBackIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptStation"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zero_lash_recount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecountIn"];
             };
         };
         responses: {

@@ -14,6 +14,7 @@ const URLS = {
   trial: `${VALVE}/trials`,
   measure: `${VALVE}/measures`,
   count_back: `${VALVE}/count-backs`,
+  recount: `${VALVE}/recounts`,
   void: `${VALVE}/voids`,
   mark: `${VALVE}/marks`,
   mark_void: `${VALVE}/marks/voids`,

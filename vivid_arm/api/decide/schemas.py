@@ -147,6 +147,7 @@ class DecisionOut(BaseModel):
     remedies: list[RemedyOut]
     tolerance_in: float
     reach_turns: float
+    odd_one_in: int
     growth: dict[ValveKind, GrowthOut]
     stack: list[StackPart]
     draws: int

@@ -70,6 +70,7 @@ def decision_out(state: BuildState) -> DecisionOut | None:
         remedies=[RemedyOut.model_validate(r) for r in found.remedies],
         tolerance_in=plan.tolerance_in,
         reach_turns=plan.reach_turns,
+        odd_one_in=plan.odd_one_in,
         growth={kind: _growth_out(g) for kind, g in found.growths.items()},
         stack=_stack_out(plan.stack, plan.own_parts) if plan.stack else [],
         draws=DRAWS,

@@ -11,7 +11,7 @@ from vivid_arm.api.decide.schemas import GroupOut
 from vivid_arm.core.engine.layout import Layout, ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
 from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.rods.preload import PreloadSchoolCode
+from vivid_arm.core.rods.preload import PreloadSchoolCode, TurnsRule
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.ways import Reads
 from vivid_arm.records.fields import Figure, InstrumentKind, Name, Strict, Text, Version
@@ -155,7 +155,7 @@ class BuildSummary(BuildSettings):
     """A whole build; ``engine`` is the usual one of its layout where none was entered.
 
     ``reach_in``: from the ball's centre to where each convention measures, at the lifter's
-    and at the rocker's end.
+    and at the rocker's end. ``turns_in``: the ends of a window held in turns, by either rule.
     """
 
     id: UUID
@@ -166,6 +166,7 @@ class BuildSummary(BuildSettings):
     instrument: InstrumentOut | None
     measuring_convention: Convention
     reach_in: dict[Convention, list[float]]
+    turns_in: dict[TurnsRule, list[float]]
     updated_at: datetime
     valves: list[ValveSummary]
     groups: list[GroupOut]

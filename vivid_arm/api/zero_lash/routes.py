@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
-from vivid_arm.records.entries import CountBackIn, MeasureIn, TrialIn, VoidIn
+from vivid_arm.records.entries import CountBackIn, MeasureIn, RecountIn, TrialIn, VoidIn
 from vivid_arm.records.state.load import state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
@@ -51,6 +51,14 @@ def add_count_back(build_id: UUID, valve_id: UUID, body: CountBackIn, session: T
     """Keep the turns counted back to closed, and check the running count with them."""
     valve = found_valve(session, build_id, valve_id)
     readings.add_count_back(session, valve, body)
+    return _kept(session, valve)
+
+
+@router.post("/recounts", status_code=201)
+def recount(build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx) -> KeptStation:
+    """Work trials out again by a count-back that was right. Safe to repeat."""
+    valve = found_valve(session, build_id, valve_id)
+    readings.recount(session, valve, body)
     return _kept(session, valve)
 
 

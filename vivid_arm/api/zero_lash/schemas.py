@@ -80,6 +80,14 @@ class CombinedOut(BaseModel):
     parts: list[WeightOut]
 
 
+class RecountOut(BaseModel):
+    """A way out of a failed count-back: the trials from ``since`` on worked out again."""
+
+    count_id: int
+    since: int
+    words: str
+
+
 class StationOut(BaseModel):
     """Everything the zero-lash station shows for one valve."""
 
@@ -95,6 +103,7 @@ class StationOut(BaseModel):
     contradictions: list[list[int]]
     next_trial: NextTrialOut | None
     verdict: VerdictOut
+    recounts: list[RecountOut]
     combined: CombinedOut | None
     suspicion: SuspicionOut | None
     exact_in: float | None

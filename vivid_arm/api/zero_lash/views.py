@@ -13,6 +13,7 @@ from vivid_arm.api.zero_lash.schemas import (
     KeptStation,
     LogLine,
     NextTrialOut,
+    RecountOut,
     StationOut,
     WeightOut,
 )
@@ -33,6 +34,7 @@ from vivid_arm.core.said.explanations import (
     explain_uncertainty,
     explain_zero_lash,
 )
+from vivid_arm.core.said.verdicts import recount_words
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
@@ -71,6 +73,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         if step
         else None,
         verdict=verdict_out(valve.verdict),
+        recounts=_recounts_out(valve),
         combined=_combined_out(valve.combined) if valve.measures and valve.combined else None,
         suspicion=suspicion_out(state, suspicion) if suspicion else None,
         exact_in=valve.exact_in,
@@ -79,6 +82,16 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
         explanations=_station_explanations(valve, choice),
         cautions=_cautions(valve.build),
     )
+
+
+def _recounts_out(valve: ValveState) -> list[RecountOut]:
+    found, failed = valve.recounts, valve.failed_count
+    if found is None or failed is None:
+        return []
+    return [
+        RecountOut(count_id=found[0], since=r.since, words=recount_words(failed, r.numbers))
+        for r in found[1]
+    ]
 
 
 def _by_geometry(state: BuildState, valve: ValveState) -> str:

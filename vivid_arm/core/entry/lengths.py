@@ -346,7 +346,13 @@ def _split_unit(raw: str) -> tuple[str, str]:
     return match.group(1).strip(), (match.group(2) or "").lower()
 
 
+_VULGAR = {ord(c): f" {top}/{bottom}" for c, top, bottom in (
+    ("¼", 1, 4), ("½", 1, 2), ("¾", 3, 4), ("⅛", 1, 8), ("⅜", 3, 8), ("⅝", 5, 8), ("⅞", 7, 8),
+)}  # fmt: skip
+
+
 def _number(body: str) -> Decimal | None:
+    body = body.translate(_VULGAR).strip()
     if match := _DECIMAL.match(body):
         return Decimal(match.group(1) + match.group(2).replace(",", "."))
     if match := _FRACTION.match(body):
@@ -459,6 +465,25 @@ def parse_turns(text: str) -> float:
             code="not_turns",
         )
     return check_turns(float(value), raw)
+
+
+_AND = re.compile(r"\s*(?:\band\b|,(?=\s)|[;&+])\s*")
+
+
+def parse_bolts(text: str) -> tuple[float, ...]:
+    """Read the turns of one fastener, or of the two bolts of one rocker. Raises InputError.
+
+    >>> parse_bolts("1/2 and 3/4"), parse_bolts("1 1/4")
+    ((0.5, 0.75), (1.25,))
+    """
+    parts = _AND.split(text.strip())
+    if len(parts) > 2:
+        raise InputError(
+            "turns", f"“{text[:_LONGEST_TEXT]}” is more than two bolts", received=text,
+            expected="one count, or two", remedy="Write two bolts like 1/2 and 3/4",
+            code="not_turns",
+        )  # fmt: skip
+    return tuple(parse_turns(part) for part in parts)
 
 
 def check_turns(turns: float, raw: str | None = None) -> float:

@@ -53,9 +53,9 @@ def _antiderivative(z: float) -> float:
     return z * _phi_total(z) + exp(-z * z / 2) / sqrt(2 * pi)
 
 
-ODD_SHARE = 0.04
+ODD_ONE_IN = 25
 ODD_U_IN = 0.025
-"""A valve nobody measured may be odd (stem, seat): how often, how far; common practice."""
+"""A valve nobody measured may be odd (stem, seat): one in how many, how far; common practice."""
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from propcache.api import cached_property
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.chance import (
-    ODD_SHARE,
+    ODD_ONE_IN,
     Chances,
     Fitted,
     all_inside,
@@ -45,7 +45,7 @@ MODES: dict[Mode, str] = {
 Standing = Literal["inside", "at the limit", "outside"]
 SURE_VALVE = 0.9
 """A chance below this is not called right: one rod in ten would miss."""
-SURE_SET = 0.95
+SURE_SET = 0.97
 """A set is called right when all of it is inside with this chance."""
 DRAWS = 10_000
 LENGTH_TOLERANCE_IN = 0.003
@@ -78,7 +78,7 @@ class Aim:
 
     ``lifter`` holds the window (None for solid lifters, whose cold lash at the valve is
     ``lash_in``); ``per_turn_in`` is rod length per turn of the adjuster by kind,
-    ``reach_turns`` how far it may move.
+    ``reach_turns`` how far it may move. One valve in ``odd_one_in`` is odd.
     """
 
     mode: Mode
@@ -88,6 +88,7 @@ class Aim:
     stud: bool
     tolerance_in: float = LENGTH_TOLERANCE_IN
     reach_turns: float = REACH_TURNS
+    odd_one_in: int = ODD_ONE_IN
 
     def __post_init__(self) -> None:
         within(
@@ -270,7 +271,7 @@ class Decision:
             return Fitted(
                 preload, valve.u_in, self.aim.tolerance_in,
                 lifter.low_in, lifter.high_in, lifter.travel_in,
-                valve.shared_u_in, ODD_SHARE if valve.inferred else 0.0,
+                valve.shared_u_in, 1 / self.aim.odd_one_in if valve.inferred else 0.0,
             )  # fmt: skip
         # Set on the engine, so neither the measurement nor the rod's tolerance counts.
         if self.aim.lifter is None:

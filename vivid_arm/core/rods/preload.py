@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from math import ceil, floor
 from typing import Literal
 
-from vivid_arm.core.entry.lengths import format_small
+from vivid_arm.core.entry.lengths import check_turns, format_small
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.zero_lash.methods import lever_in
 
 Bias = Literal["longer", "shorter"]
 _TOLERANCE_IN = 1e-6
@@ -59,6 +60,46 @@ class Lifter:
                 remedy="Aim inside the window",
                 code="window",
             )
+
+
+TurnsRule = Literal["plain", "lever"]
+TURNS_RULES: dict[TurnsRule, str] = {
+    "plain": "plain rule, turns × pitch",
+    "lever": "lever rule, turns × pitch × (1 + 1/R0)",
+}
+
+
+@dataclass(frozen=True)
+class TurnsWindow:
+    """A preload window held in turns of the fastener, and the rule that makes thou of them.
+
+    The plain rule counts what the fastener moves, the lever rule what the rod is pushed.
+    """
+
+    low: float
+    high: float
+    rule: TurnsRule
+
+    def by(self, rule: TurnsRule, pitch_in: float, ratio: float) -> tuple[float, float]:
+        """Its ends by a rule, inches of preload.
+
+        >>> half = TurnsWindow(0.5, 1.5, "lever").by("lever", 0.05, 1.6)
+        >>> [round(x, 5) for x in half]
+        [0.04063, 0.12188]
+        """
+        return turns_in(self.low, rule, pitch_in, ratio), turns_in(self.high, rule, pitch_in, ratio)
+
+    def lifter(self, pitch_in: float, ratio: float, travel_in: float) -> Lifter:
+        """The window in inches by its own rule, aimed at its middle. Raises InputError."""
+        check_turns(self.low)
+        check_turns(self.high)
+        low, high = self.by(self.rule, pitch_in, ratio)
+        return Lifter(round(low, 6), round(high, 6), round((low + high) / 2, 6), travel_in)
+
+
+def turns_in(turns: float, rule: TurnsRule, pitch_in: float, ratio: float) -> float:
+    """What turns of the fastener stand for by a rule, inches of preload."""
+    return turns * (pitch_in if rule == "plain" else lever_in(pitch_in, ratio))
 
 
 PreloadSchoolCode = Literal[

@@ -198,7 +198,7 @@ def explain_fit(
 def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> Explanation:
     """One measurement by a method beside the bracket; its components stand in the notes."""
     way = MEASURING_WAYS[measure.method]
-    lengths = {f"r{i}": x for i, x in enumerate(read.repeats, 1)}
+    lengths = {f"r{i}": x for i, x in enumerate(read.repeats, 1) if measure.method == "extend"}
     smalls = {"t": read.pitch_in, "g": read.gap_in or 0.0, "T": read.travel_in}
     smalls["u"] = 2 * measure.u_in
     for name, value in (("rod", read.rod_in), ("z", measure.zero_lash_in)):
@@ -212,7 +212,10 @@ def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> E
     text = way.numbers.format(turns=turns, R=f"{read.ratio:.4g}", read=repeats)
     if measure.zero_lash_in is None:
         text = text.split("; ")[0]
+    formula = way.formula
     notes = [_PLAIN] if measure.plain_in is not None else []
+    if measure.method == "turns" and read.plain_rule:
+        formula, text, notes = _BY_PLAIN_RULE, f"{turns} × {{t}} = {{p}}", [_HELD_IN_TURNS]
     if any(c.key == "ratio" for c in measure.components):
         notes.append(ratio_words or _catalogue_words(read.ratio, USUAL_FEELING))
     if measure.method == "gap_bottomed":
@@ -222,11 +225,13 @@ def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> E
         notes.append(f"u {part.words}: {{c{i}}}.")
     notes.append("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
     return Explanation(
-        way.name, way.formula, text, "geometry", "Lever about the valve tip",
+        way.name, formula, text, "geometry", "Lever about the valve tip",
         lengths, smalls, tuple(notes),
     )  # fmt: skip
 
 
+_BY_PLAIN_RULE = "preload = turns × pitch, as the window is held"
+_HELD_IN_TURNS = "The rod is pushed further, by turns × pitch × (1 + 1/R0): zero lash counts that."
 _PLAIN = "The plain rule, turns × pitch, gives {plain}: it leaves the lever out."
 
 

@@ -113,11 +113,22 @@ def count_verdict(count: CountBack) -> Verdict:
         "conflict",
         f"Counted back {counted} turns, the running count says {ran}.",
         f"Trials since the slip were {{d}} {way} than written down: nothing is settled by them.",
-        f"If {counted} was right, strike out the trials since the slip and set the rod again from "
-        "closed; if it was miscounted, strike the count-back out.",
+        f"If {counted} was right, say since which trial; in doubt set the rod again from closed. "
+        "If it was miscounted, strike the count-back out.",
         {},
         {"d": abs(count.error_in)},
     )
+
+
+def recount_words(count: CountBack, numbers: Sequence[int]) -> str:
+    """What working trials out again by a count-back would do, as a button says it."""
+    counted, by = format_turns(count.counted_turns), format_turns(abs(count.missing_turns))
+    way = "longer" if count.missing_turns > 0 else "shorter"
+    which = (
+        f"trial {numbers[0]}" if len(numbers) == 1 else f"trials {_listed(list(map(str, numbers)))}"
+    )
+    turns = "turn" if abs(count.missing_turns) <= 1 else "turns"
+    return f"{counted} was right: {which} {by} {turns} {way}"
 
 
 def measured_verdict(
@@ -164,6 +175,9 @@ def measured_verdict(
     why = "Known to ± {u} (k = 2)."
     if count > 1:
         why = f"From {count} measurements that agree; known to ± {{u}} (k = 2)."
+    for i, one in enumerate(combined.set_aside):
+        lengths[f"a{i}"] = one.zero_lash_in or 0.0
+        why += f" {one.name} says {{a{i}}}: no count of turns overturns trials counted back."
     return Verdict("settled", "Zero lash {z}.", why, "Go to the next valve.", lengths, smalls)
 
 
@@ -366,7 +380,8 @@ def _unsure_set(found: Decision, lengths: str, smalls: dict[str, float]) -> Verd
         then = "Measure the worst ones more exactly, or take more lengths."
         return Verdict("closing", what, "Worst miss of the target {m}.", then, {}, smalls)
     guessed = sum(v.inferred for v in found.valves)
-    why = f"Worst miss of the target {{m}}; {guessed} are inferred, and one in 25 of those is odd."
+    odd = f"one in {found.aim.odd_one_in} of those is odd"
+    why = f"Worst miss of the target {{m}}; {guessed} are inferred, and {odd}."
     valves = "one valve" if more[0] == 1 else f"{more[0]} valves"
     then = f"Measure {valves} more: {percent(more[1])}, if they read alike."
     return Verdict("closing", what, why, then, {}, smalls)

@@ -8,7 +8,7 @@ residuals.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 
 import numpy as np
@@ -29,7 +29,8 @@ class Combined:
 
     ``weights`` belong to ``used``. ``probability`` that measurements which agree
     would differ as much; ``odd`` is the one the others speak against. Without an
-    estimate two measurements disagree and nothing tells which is wrong.
+    estimate two measurements disagree and nothing tells which is wrong. ``set_aside`` are
+    counts of turns that do not overturn a bracket that was counted back.
     """
 
     estimate_in: float | None
@@ -38,6 +39,7 @@ class Combined:
     weights: tuple[float, ...]
     probability: float
     odd: Measure | None
+    set_aside: tuple[Measure, ...] = ()
 
     @property
     def consistent(self) -> bool:
@@ -67,6 +69,21 @@ def combine(measures: Sequence[Measure]) -> Combined | None:
     rest = rests[best]
     estimate, u, weights = _weigh(rest)
     return Combined(estimate, u, tuple(rest), weights, probability, known[best])
+
+
+def beside_bracket(bracket: Measure, measures: Sequence[Measure]) -> Combined | None:
+    """A settled bracket that was counted back, and what was measured beside it.
+
+    A coarse count of the fastener's turns never overturns it (common practice): where it does
+    not fit it is set aside.
+    """
+    found = combine([bracket, *measures])
+    if found is None or found.consistent:
+        return found
+    fine = combine([bracket, *(m for m in measures if m.method != "turns")])
+    if fine is None or not fine.consistent:
+        return found
+    return replace(fine, set_aside=tuple(m for m in measures if m.method == "turns"))
 
 
 def covariance(measures: Sequence[Measure]) -> Floats:

@@ -215,13 +215,19 @@ def fastener_turns(
     rod: Source | None = None,
     number: int = 1,
     feeling: Feeling = USUAL_FEELING,
+    *,
+    plain_rule: bool = False,
+    bolts: Sequence[float] = (),
 ) -> Measure:
     """Turns of the fastener from the first drag on the spun rod to seated.
 
     Preload = turns x pitch x (1 + 1/R0); the plain rule, turns x pitch, beside
-    it. Zero lash = rod - preload. The start is felt to an eighth of a turn
-    (common practice). Raises InputError for turns outside 0 to 5.
+    it, or in its place where the window is held by it. Zero lash = rod less what the lever
+    pushes. The start is felt to an eighth of a turn (common practice). ``bolts``: turns of the
+    bolts of one rocker, whose mean is one reading; half their difference is one more
+    uncertainty. Raises InputError for turns outside 0 to 5.
     """
+    apart = (max(bolts) - min(bolts)) / 2 if bolts else 0.0
     within(
         "turns", "Fastener turns", turns, 0, MOST_TURNS,
         remedy="Count from the first drag to seated, not to full torque",
@@ -230,16 +236,19 @@ def fastener_turns(
         else None,
     )  # fmt: skip
     plain = turns * pitch_in
-    preload = lever_in(plain, ratio)
+    pushed = lever_in(plain, ratio)
     parts = (
         Component(
             "", lever_in(pitch_in, ratio) * rectangular_u_in(COUNT_HALF_WIDTH_TURNS),
             "first drag, to an eighth of a turn",
         ),
+        *([Component("", lever_in(apart * pitch_in, ratio) / sqrt(3), "two bolts, read apart")]
+          if apart else []),
         Component("ratio", plain / ratio * feeling.ratio_sd, "ratio near closed"),
         *(rod.components() if rod else ()),
     )  # fmt: skip
-    return Measure("turns", number, _less(rod_in, preload), preload, parts, plain)
+    preload = plain if plain_rule else pushed
+    return Measure("turns", number, _less(rod_in, pushed), preload, parts, plain)
 
 
 def indicator_push(

@@ -35,7 +35,8 @@ class Figures:
     """What a measurement was read as: inches and turns; a way takes what it needs.
 
     ``own`` is what read it, ``rod`` what the known rod was measured with; ``number`` its
-    place in the log.
+    place in the log. ``repeats`` are repeated lengths, or the turns of each bolt of one rocker.
+    ``plain_rule``: the preload window is held in turns by the plain rule.
     """
 
     ratio: float
@@ -50,6 +51,7 @@ class Figures:
     rod: Source = NOTHING_STATED
     number: int = 1
     feeling: Feeling = USUAL_FEELING
+    plain_rule: bool = False
 
 
 @dataclass(frozen=True)
@@ -118,7 +120,10 @@ def _extend(f: Figures) -> Measure:
 
 
 def _turns(f: Figures) -> Measure:
-    return fastener_turns(f.turns or 0.0, f.pitch_in, f.ratio, f.rod_in, f.rod, f.number, f.feeling)
+    return fastener_turns(
+        f.turns or 0.0, f.pitch_in, f.ratio, f.rod_in, f.rod, f.number, f.feeling,
+        plain_rule=f.plain_rule, bolts=f.repeats,
+    )  # fmt: skip
 
 
 def _indicator(f: Figures) -> Measure:
@@ -145,7 +150,7 @@ MEASURING_WAYS: Mapping[Method, MeasuringWay] = {
         ),
         MeasuringWay(
             "turns", "Turns", "Turns",
-            "Turns, first drag to seated",
+            "Turns, first drag to seated; two bolts as 1/2 and 3/4",
             "A real rod, rocker on its stand. Count until seated, not the stretch to torque. "
             "Usual: 1/2 to 1 1/2.",
             "turns", "turns", "turns", None, "may", True, _turns,

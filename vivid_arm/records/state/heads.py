@@ -173,7 +173,7 @@ class HeadsState(_OfBuild):
             lifter=build.final.lifter if build.final else None,
             settings=valve.readings_count,
             gap_and_feel=gap and felt,
-            counted_back=any(e.count is not None and e.count.agrees for e in valve.log),
+            counted_back=valve.counted_back,
             one_rod=valve.tools == {rod.id} and self._one_rod if counted and rod else False,
             beside=self._beside.get(valve.name, ()),
             stop=self._stops.get(valve.name, ()),

@@ -48,7 +48,8 @@ def figures_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None 
     read_in = row.instrument.convention if row.instrument else build.order_convention
     return Figures(
         ratio.value,
-        tuple(in_measuring(build, x, read_in) for x in row.repeats or ()),
+        tuple(row.repeats or ()) if row.kind == "turns"
+        else tuple(in_measuring(build, x, read_in) for x in row.repeats or ()),
         _float(row.turns),
         _float(row.push_in),
         _float(row.gap_in),
@@ -59,7 +60,13 @@ def figures_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None 
         own if rod_in is not None else Source(),
         row.number or 0,
         ratio.feeling,
-    )
+        plain_turns(build),
+    )  # fmt: skip
+
+
+def plain_turns(build: Build) -> bool:
+    """Whether preload is counted by the plain rule, as the window held in turns is."""
+    return build.preload_turns is not None and build.preload_turns.rule == "plain"
 
 
 def _float(value: Decimal | None) -> float | None:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.rods.chance import ODD_ONE_IN
 from vivid_arm.core.rods.decide import LENGTH_TOLERANCE_IN, REACH_TURNS, Aim, Mode
 from vivid_arm.core.rods.grouping import Strategy
 from vivid_arm.core.rods.growth import Part, PartName, Stack, stack_of, starting_stack
@@ -25,6 +26,7 @@ class RodPlan:
     own_parts: frozenset[PartName]
     lengths_in: tuple[float, ...] = ()
     grown_in: Mapping[ValveKind, float] = field(default_factory=dict)
+    odd_one_in: int = ODD_ONE_IN
 
 
 def plan_of(build: Build) -> RodPlan:
@@ -44,6 +46,7 @@ def plan_of(build: Build) -> RodPlan:
         frozenset(own),
         tuple(sorted(set(kept.lengths_in))),
         kept.grown_in,
+        kept.odd_one_in or ODD_ONE_IN,
     )
 
 
@@ -70,4 +73,5 @@ def aim_of(build: Build) -> Aim:
         build.mount == "stud",
         plan.tolerance_in,
         plan.reach_turns,
+        plan.odd_one_in,
     )

@@ -8,7 +8,7 @@ import numpy as np
 from propcache.api import cached_property
 
 from vivid_arm.core.arrays import Floats
-from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.correction import (
@@ -347,6 +347,11 @@ class RockerState:
 
 _NO_R0: tuple[Finding, ...] = ("narrow", "sinks", "trend", "conflict")
 """Findings that say the geometry is not understood: its R0 is not used."""
+
+
+def near_closed(build: Build) -> float:
+    """The ratio near closed that a build's kinds have in the mean, marks left out."""
+    return sum(ratio_known(build, kind, ()).value for kind in KINDS) / len(KINDS)
 
 
 def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:

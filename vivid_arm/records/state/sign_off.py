@@ -31,6 +31,7 @@ from vivid_arm.records.evidence import LastLink, last_link
 from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
+from vivid_arm.records.state.measuring import plain_turns
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Order, Signature
 
@@ -255,7 +256,9 @@ def preload_in(build: Build, ratio: float, way: Way, read: float) -> float:
     Raises InputError for a figure that cannot be.
     """
     if way == "turns":
-        measure = fastener_turns(read, float(build.fastener_pitch_in), check_ratio(ratio))
+        measure = fastener_turns(
+            read, float(build.fastener_pitch_in), check_ratio(ratio), plain_rule=plain_turns(build)
+        )
     elif way == "indicator":
         measure = indicator_push(read, Source())
     else:

@@ -1,6 +1,6 @@
 """Where one valve stands, computed from its rows and its log every time it is asked."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 from typing import cast
@@ -24,10 +24,11 @@ from vivid_arm.core.zero_lash.bracket import (
     next_trial,
     read_bracket,
 )
-from vivid_arm.core.zero_lash.combine import Combined, combine
+from vivid_arm.core.zero_lash.combine import Combined, beside_bracket, combine
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Prediction
+from vivid_arm.core.zero_lash.recount import Recount, recounts
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.setup import (
@@ -60,6 +61,15 @@ class LogEntry:
     struck_by: Reading | None
     count: CountBack | None
     measure: Measure | None = None
+
+
+def _as_corrected(row: Reading, struck: Mapping[int, Reading]) -> Reading | None:
+    """A line or the one that took its place; None where it was struck out."""
+    while row.id in struck:
+        row = struck[row.id]
+        if row.kind == "void":
+            return None
+    return row
 
 
 class _OfBuild:
@@ -165,8 +175,9 @@ class ValveState(_OfBuild):
         running: float | None = None
         entries = []
         for row in self.readings:
-            if row.kind == "trial" and row.turns is not None and row.id not in struck:
-                running = float(row.turns)
+            counted = _as_corrected(row, struck)
+            if row.kind == "trial" and counted is not None and counted.turns is not None:
+                running = float(counted.turns)
             entries.append(self._entry(row, struck.get(row.id), running))
         return entries
 
@@ -245,6 +256,8 @@ class ValveState(_OfBuild):
         """One length from the bracket and every measurement; None where none gives one."""
         source = source_of(self.build.instrument)
         own = from_bracket(self.trials, self.bracket, self.ratio, source, self.feeling)
+        if own is not None and self.bracket.settled and self.counted_back:
+            return beside_bracket(own, self.measures)
         return combine([*([own] if own else []), *self.measures])
 
     @property
@@ -280,14 +293,41 @@ class ValveState(_OfBuild):
         return rod.turns_for(self.next_trial.length_in)
 
     @property
+    def counted_back(self) -> bool:
+        """Whether the last count-back agrees with the running count."""
+        counts = [e.count for e in self.log if e.struck_by is None and e.count is not None]
+        return bool(counts) and counts[-1].agrees
+
+    @property
     def failed_count(self) -> CountBack | None:
         """The last count-back where it disagrees and trials from before it still count."""
+        return None if self._failed is None else self._failed.count
+
+    @cached_property
+    def _failed(self) -> LogEntry | None:
+        """The line of the failed count-back."""
         lines = [e for e in self.log if e.struck_by is None]
-        counts = [(i, e.count) for i, e in enumerate(lines) if e.count is not None]
-        if not counts or counts[-1][1].agrees:
+        counts = [e for e in lines if e.count is not None]
+        if not counts or (counts[-1].count and counts[-1].count.agrees):
             return None
-        at, last = counts[-1]
-        return last if any(e.row.kind == "trial" for e in lines[:at]) else None
+        return counts[-1] if self._counted_before(counts[-1]) else None
+
+    def _counted_before(self, last: LogEntry) -> list[LogEntry]:
+        return [
+            e
+            for e in self.log
+            if e.row.kind == "trial" and e.struck_by is None and e.row.id < last.row.id
+        ]
+
+    @cached_property
+    def recounts(self) -> tuple[int, tuple[Recount, ...]] | None:
+        """The failed count-back's line, and from where on its trials may be worked out again."""
+        if self._failed is None or self._failed.count is None:
+            return None
+        counted = {e.row.number for e in self._counted_before(self._failed) if e.row.turns}
+        trials = [t for t in self.trials if t.number in counted]
+        found = recounts(trials, self._failed.count.error_in, self.ratio, self.feeling)
+        return (self._failed.row.id, found) if found else None
 
     @cached_property
     def verdict(self) -> Verdict:

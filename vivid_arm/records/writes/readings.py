@@ -3,6 +3,7 @@
 from datetime import datetime
 from decimal import Decimal
 from typing import Any, Literal, cast
+from uuid import uuid5
 
 from sqlalchemy.orm import Session
 
@@ -13,6 +14,8 @@ from vivid_arm.core.entry.lengths import (
     LengthField,
     Unit,
     format_length,
+    format_turns,
+    parse_bolts,
     parse_length,
     parse_lengths,
     parse_stack,
@@ -27,13 +30,14 @@ from vivid_arm.records.entries import (
     CountBackIn,
     Keyed,
     MeasureIn,
+    RecountIn,
     Replacing,
     Shown,
     TrialIn,
     VoidIn,
 )
 from vivid_arm.records.rows.kept import Conflict, exact
-from vivid_arm.records.rows.log import append_reading
+from vivid_arm.records.rows.log import append_reading, append_readings, readings_of
 from vivid_arm.records.state.measuring import measure_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
@@ -219,7 +223,10 @@ def _read(way: MeasuringWay, row: Reading, unit: Unit) -> None:
         row.repeats = [float(x) for x in lengths]
         row.length_in = (sum(lengths, Decimal(0)) / len(lengths)).quantize(Decimal("0.000001"))
     elif way.reads == "turns":
-        row.turns = exact(parse_turns(row.raw))
+        bolts = parse_bolts(row.raw)
+        row.turns = exact(sum(bolts) / len(bolts))
+        if len(bolts) > 1:
+            row.repeats = list(bolts)
     else:
         read = parse_stack if way.reads == "stack" else _one_length
         setattr(row, way.column, read(row.raw, FIELDS[way.field], unit))
@@ -252,6 +259,46 @@ def count_back_line(
     row.instrument_id, row.raw = instrument.id, entry.turns.strip()
     row.turns = exact(parse_turns(entry.turns))
     return row
+
+
+def recount(session: Session, valve: Valve, entry: RecountIn) -> None:
+    """Work trials out again by a count-back that was right: each is replaced, with the reason.
+
+    Raises InputError for a line that is no failed count-back, or turns the rod has not.
+    """
+    log = readings_of(session, [valve.id]).get(valve.id, [])
+    struck = {r.replaces_id for r in log}
+    count = next((r for r in log if r.id == entry.count_id and r.kind == "count_back"), None)
+    before = [] if count is None else [
+        r for r in log
+        if r.id < count.id and r.kind == "trial" and r.turns is not None and r.id not in struck
+    ]  # fmt: skip
+    if count is None or count.turns is None or count.id in struck:
+        raise InputError(
+            "count_id", f"Reading {entry.count_id} is no count-back of this valve",
+            received=entry.count_id, remedy="Pick a count-back of this valve's log", code="unknown",
+        )  # fmt: skip
+    missing = count.turns - (before[-1].turns or count.turns) if before else Decimal(0)
+    again = [r for r in before if (r.number or 0) >= entry.since] if missing else []
+    append_readings(session, [_recounted(session, valve, r, entry, missing) for r in again])
+
+
+def _recounted(
+    session: Session, valve: Valve, old: Reading, entry: RecountIn, missing: Decimal
+) -> Reading:
+    assert old.turns is not None
+    assert old.instrument is not None
+    rod = rod_of(old.instrument)
+    assert isinstance(rod, CheckingRod)
+    turns = float(old.turns + missing)
+    return Reading(
+        key=uuid5(entry.key, str(old.id)), valve_id=valve.id, kind="trial", number=None,
+        taken_by=entry.by, build_version=valve.build.version, raw=f"{format_turns(turns)} turns",
+        raw_gap=old.raw_gap, raw_rod="", reason="Worked out again by the count back",
+        replaces_id=old.id, instrument_id=old.instrument_id, turns=exact(turns),
+        length_in=exact(rod.length_in(turns)), feel=old.feel, gap_in=old.gap_in,
+        crank_deg=old.crank_deg,
+    )  # fmt: skip
 
 
 def void_reading(session: Session, valve: Valve, entry: VoidIn) -> None:

@@ -28,7 +28,7 @@ from vivid_arm.records.rows.kept import change, exact, insert_once
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.state.limits import check_limits, check_torque
 from vivid_arm.records.state.plan import aim_of, plan_of
-from vivid_arm.records.state.rocker import USUAL_ROD_IN, sheet_of
+from vivid_arm.records.state.rocker import USUAL_ROD_IN, near_closed, sheet_of
 from vivid_arm.records.state.rod import check_rod
 from vivid_arm.records.state.setup import cam_of, ends_of, engine_of, lifter_of, predictions_of
 from vivid_arm.records.tables import Build, Instrument, Shape, Valve
@@ -115,6 +115,8 @@ def new_build(session: Session, values: Mapping[str, Any], given: Collection[str
 
     ``given`` names what was asked for: a preload school brings its window, unless that was.
     """
+    if values.get("preload_turns") is not None:
+        values = dict(values) | _by_turns(Build(**_columns(Build, BuildSettings, values)))
     code = values.get("preload_school")
     if code is not None and "preload_school" in given and not set(_WINDOW) & set(given):
         values = dict(values) | _window(code, values if "travel_in" in given else {})
@@ -126,9 +128,10 @@ def new_build(session: Session, values: Mapping[str, Any], given: Collection[str
 def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
     """Change a build seen at ``version``. Raises InputError or Conflict.
 
-    A preload school brings its window with it; a window of one's own is the maker's sheet's.
+    A preload school brings its window with it, and so do turns of the fastener; a window of
+    one's own is the maker's sheet's.
     """
-    kept = _columns(Build, BuildSettings, _with_school(row, values))
+    kept = _columns(Build, BuildSettings, _with_window(row, values))
     other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
     if other and "engine" not in kept:
         kept["engine"] = None
@@ -140,15 +143,37 @@ def change_build(session: Session, row: Build, version: int, values: Mapping[str
 _WINDOW = ("preload_low_in", "preload_high_in", "preload_target_in")
 
 
-def _with_school(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
-    """The values with the window of the school in force, or with no school for an own window."""
+_TURNED_BY = (
+    "preload_turns", "fastener_pitch_in", "travel_in", "ratio_intake", "ratio_exhaust", "geometry",
+)  # fmt: skip
+
+
+def _with_window(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with the window of the turns or school in force, or neither for an own window."""
     found = dict(values)
+    own = any(found.get(name) is not None for name in _WINDOW)
+    if own and not {"preload_school", "preload_turns"} & set(found):
+        return found | {"preload_school": None, "preload_turns": None}
+    if found.get("preload_school") is not None:
+        found["preload_turns"] = None
+    turns = found.get("preload_turns", row.preload_turns)
+    if turns is not None and set(_TURNED_BY) & set(found):
+        now = {c.key: getattr(row, c.key) for c in Build.__table__.columns}
+        changed = _columns(Build, BuildSettings, {k: found[k] for k in _TURNED_BY if k in found})
+        return found | {"preload_school": None} | _by_turns(Build(**now | changed))
     code = found.get("preload_school", row.preload_school)
-    if any(found.get(name) is not None for name in _WINDOW) and "preload_school" not in found:
-        return found | {"preload_school": None}
     if code is None or not {"preload_school", "travel_in"} & set(found):
         return found
     return found | _window(code, found, float(row.travel_in))
+
+
+def _by_turns(build: Build) -> dict[str, float]:
+    """The window that turns of the fastener stand for, by the mean ratio near closed."""
+    assert build.preload_turns is not None
+    ratio = near_closed(build)
+    pitch, travel = float(build.fastener_pitch_in), float(build.travel_in)
+    lifter = build.preload_turns.window.lifter(pitch, ratio, travel)
+    return dict(zip(_WINDOW, (lifter.low_in, lifter.high_in, lifter.target_in), strict=True))
 
 
 def _window(

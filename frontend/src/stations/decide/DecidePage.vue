@@ -173,6 +173,12 @@ const gain = computed(() => {
           :model-value="decision.reach_turns"
           @keep-number="keeper.keep({ plan: { ...planOf(build), reach_turns: $event } })"
         />
+        <FigureEntry
+          v-if="decision.rows.some((r) => r.inferred)"
+          label="Odd valves in your engines: one in"
+          :model-value="decision.odd_one_in"
+          @keep-number="keeper.keep({ plan: { ...planOf(build), odd_one_in: $event } })"
+        />
         <ProblemNote :problem="hadProblem" />
         <label class="had">
           Lengths that can be had, when not every step

@@ -2,9 +2,17 @@
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { problemOf, type Build, type Layout, type Rules } from '../../api/client'
+import {
+  answer,
+  api,
+  problemOf,
+  type Build,
+  type Layout,
+  type Problem,
+  type Rules,
+} from '../../api/client'
 import RodConvention from '../../drawings/RodConvention.vue'
-import { CONVENTIONS, small } from '../../kit/format'
+import { CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
@@ -63,8 +71,36 @@ function schoolWords(school: School): string {
 /** A school brings its window; what was drafted of an own one is dropped. */
 async function takeSchool(code: string) {
   draft.value = {}
-  await keep({ preload_school: code === 'maker' ? null : (code as School['code']) })
+  if (code === 'turns') return keep({ preload_turns: USUAL_TURNS })
+  return keep({
+    preload_turns: null,
+    preload_school: code === 'maker' ? null : (code as School['code']),
+  })
 }
+
+const USUAL_TURNS = { low: 0.5, high: 1.5, rule: 'lever' } as const
+const RULES = [
+  { value: 'lever', words: 'Lever rule' },
+  { value: 'plain', words: 'Plain rule' },
+] as const satisfies { value: string; words: string }[]
+const turnsWindow = computed(() => build.value?.preload_turns ?? null)
+const keepTurns = (values: Partial<NonNullable<Build['preload_turns']>>) =>
+  keep({ preload_turns: { ...(turnsWindow.value ?? USUAL_TURNS), ...values } })
+const turnsProblem = ref<Problem | null>(null)
+async function keepTurnsText(end: 'low' | 'high', text: string) {
+  try {
+    const read = await answer(api.POST('/api/compute/turns', { body: { text } }))
+    turnsProblem.value = null
+    await keepTurns({ [end]: read.turns })
+  } catch (thrown) {
+    turnsProblem.value = problemOf(thrown)
+  }
+}
+const bothRules = computed(() => {
+  const { plain, lever } = build.value?.turns_in ?? {}
+  const span = (ends?: number[]) => smallSpan(ends?.[0] ?? 0, ends?.[1] ?? 0, unit.value)
+  return `By the lever rule ${span(lever)}, by the plain rule ${span(plain)} of preload.`
+})
 
 // A link to a part of the page finds it once the build is there.
 const route = useRoute()
@@ -273,10 +309,11 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         </span>
         <el-select
           aria-label="Preload school"
-          :model-value="build.preload_school ?? 'maker'"
+          :model-value="turnsWindow ? 'turns' : (build.preload_school ?? 'maker')"
           @change="takeSchool($event)"
         >
           <el-option value="maker" label="The lifter maker's sheet" />
+          <el-option value="turns" label="Turns of the fastener" />
           <el-option
             v-for="school in rules?.schools ?? []"
             :key="school.code"
@@ -284,7 +321,28 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
             :label="schoolWords(school)"
           />
         </el-select>
-        <ProblemNote :problem="refusalOf('preload_school')" />
+        <ProblemNote :problem="refusalOf('preload_school', 'preload_turns')" />
+        <template v-if="turnsWindow">
+          <div class="pair">
+            <FigureEntry
+              v-for="end in ['low', 'high'] as const"
+              :key="end"
+              :label="end === 'low' ? 'Least turns' : 'Most turns'"
+              suffix="turns"
+              text
+              :model-value="turnsWords(turnsWindow[end])"
+              @keep="keepTurnsText(end, $event)"
+            />
+          </div>
+          <ProblemNote :problem="turnsProblem" />
+          <ChoiceRow
+            label="Turns count by the"
+            :options="RULES"
+            :model-value="turnsWindow.rule ?? 'lever'"
+            @update:model-value="keepTurns({ rule: $event })"
+          />
+          <p class="quiet">{{ bothRules }}</p>
+        </template>
         <div class="pair">
           <NumberEntry
             v-for="(words, field) in WINDOW"

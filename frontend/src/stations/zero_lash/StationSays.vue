@@ -16,7 +16,7 @@ const props = defineProps<{
   /** Keep the length this valve is thought to need; the problem when it was refused. */
   expect: (version: number, text: string, unit: 'in' | 'mm') => Promise<Problem | null>
 }>()
-const emit = defineEmits<{ setNext: [] }>()
+const emit = defineEmits<{ setNext: []; recount: [way: Station['recounts'][number]] }>()
 const explaining = defineModel<boolean>('explaining', { required: true })
 const { unit } = usePrefs()
 
@@ -50,6 +50,17 @@ const expectShown = computed(() => {
 <template>
   <section class="say" aria-label="What the trials say">
     <VerdictNote :verdict="station.verdict" />
+    <div v-if="station.recounts.length" class="recounts" role="group" aria-label="Work out again">
+      <button
+        v-for="way in station.recounts"
+        :key="way.since"
+        type="button"
+        class="plain"
+        @click="emit('recount', way)"
+      >
+        {{ way.words }}
+      </button>
+    </div>
     <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion" />
     <button
       v-if="nextWords && counts"
@@ -168,6 +179,12 @@ label {
   color: var(--ink);
   border: 1.5px solid var(--accent);
   cursor: default;
+}
+.recounts {
+  display: flex;
+  flex-direction: column;
+  align-items: start;
+  gap: 6px;
 }
 .figures {
   align-items: end;

@@ -3,7 +3,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { problemOf, type LogLine, type Problem, type TrialIn } from '../../api/client'
+import { problemOf, type LogLine, type Problem, type Station, type TrialIn } from '../../api/client'
 import LengthLadder from '../../drawings/ladder/LengthLadder.vue'
 import type { LadderTrial } from '../../drawings/ladder/plan'
 import CautionList from '../../kit/CautionList.vue'
@@ -29,10 +29,11 @@ const router = useRouter()
 const { unit, by } = usePrefs()
 
 const { data: build } = useBuild(() => props.buildId)
-const { query, unsent, retry, drop, trial, measure, countBack, strike, expect } = useStation(
-  () => props.buildId,
-  () => props.valveId,
-)
+const { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect } =
+  useStation(
+    () => props.buildId,
+    () => props.valveId,
+  )
 const station = query.data
 const rod = computed(() => build.value?.instrument ?? null)
 const counts = computed(() => rod.value?.kind === 'checking_rod')
@@ -102,6 +103,10 @@ async function setNext() {
 async function strikeOut(reason: string) {
   if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
   striking.value = null
+}
+
+async function workOut(way: Station['recounts'][number]) {
+  problem.value = await recount(way, by.value)
 }
 
 const STRIKES = [
@@ -327,6 +332,7 @@ const notches = computed(() =>
         :turns="turns"
         :expect="expect"
         @set-next="setNext"
+        @recount="workOut"
       >
         <div v-if="place" class="followed">
           <span>

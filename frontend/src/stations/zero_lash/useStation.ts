@@ -10,6 +10,7 @@ import {
   type KeptStation,
   type MeasureIn,
   type Problem,
+  type Station,
   type TrialIn,
 } from '../../api/client'
 import { FEELS } from '../../kit/format'
@@ -20,7 +21,7 @@ import { keepReading, keys } from '../builds'
 function keep(client: QueryClient, kept: KeptStation) {
   keepReading(client, keys.station(kept.build_id, kept.valve.id), kept)
 }
-onKept(['trial', 'measure', 'count_back', 'void'], (_, kept: KeptStation, client) =>
+onKept(['trial', 'measure', 'count_back', 'recount', 'void'], (_, kept: KeptStation, client) =>
   keep(client, kept),
 )
 
@@ -58,6 +59,10 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     const words = `${body.method.replace('_', ' ')} ${body.reading}`
     return seen(post({ kind: 'measure', words, ...here(), body }))
   }
+  function recount(way: Station['recounts'][number], by: string) {
+    const { count_id, since, words } = way
+    return post({ kind: 'recount', words, ...here(), body: { count_id, since, by } })
+  }
   function strike(reading_id: number, reason: string, by: string) {
     const words = `a reading struck out: ${reason}`
     return post({ kind: 'void', words, ...here(), body: { reading_id, reason, by } })
@@ -78,5 +83,5 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     }
   }
 
-  return { query, unsent, retry, drop, trial, measure, countBack, strike, expect }
+  return { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect }
 }

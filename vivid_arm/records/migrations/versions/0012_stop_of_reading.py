@@ -1,4 +1,4 @@
-"""The stop of the plan that the crank stood at while a reading was taken.
+"""The stop of the plan a reading was taken at; a preload window held in turns.
 
 Revision ID: 0012
 Revises: 0011
@@ -6,15 +6,18 @@ Revises: 0011
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
 
 revision = "0012"
 down_revision = "0011"
 
 
 def upgrade() -> None:
-    """Not known for what is kept already."""
+    """Neither is known for what is kept already."""
+    op.add_column("builds", sa.Column("preload_turns", JSONB(), nullable=True))
     op.add_column("readings", sa.Column("crank_deg", sa.Numeric(10, 6), nullable=True))
 
 
 def downgrade() -> None:
     op.drop_column("readings", "crank_deg")
+    op.drop_column("builds", "preload_turns")
