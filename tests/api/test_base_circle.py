@@ -308,3 +308,59 @@ def test_the_stop_of_a_reading_is_kept_and_tells_of_the_heel(
     assert ",90," in table
     kept = client.get(f"/api/builds/{build['id']}/file.json").json()
     assert {r["crank_deg"] for r in kept["readings"]} == {90.0, 450.0}
+
+
+def test_a_known_tall_stem_explains_its_share_and_the_rest_stays_open(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    """On a fixed rocker a tip 30 thou taller asks for a rod 30 / R0 shorter (statics of the
+    lever): what is read beyond it stays open, and the others are inferred without it."""
+    build = make_build(mount="pedestal", preload_low_in=0.03, preload_high_in=0.09,
+                       preload_target_in=0.06)  # fmt: skip
+    for n, valve in enumerate(build["valves"]):
+        if valve["name"] in ("1I", "2I", "7I", "8I"):
+            settle(build, n, "10 5/8" if valve["name"] == "2I" else "11")
+    url = f"/api/builds/{build['id']}"
+    at = next(v for v in build["valves"] if v["name"] == "2I")
+    here = f"{url}/valves/{at['id']}"
+    doubted = client.get(here).json()["suspicion"]
+    assert doubted["off_in"] == pytest.approx(-0.01875, abs=0.002)
+    kept = client.patch(here, json={"version": at["version"], "stem": "30"})
+    assert kept.status_code == 200, kept.text
+    assert (kept.json()["suspicion"], kept.json()["valve"]["stem_in"]) == (None, 0.03)
+    heads = client.get(f"{url}/heads").json()
+    said = next(r for r in heads["remarks"] if r["about"] == "known")
+    assert said["what"].startswith("2I: its tip stands {s} taller")
+    assert said["smalls"]["e"] == pytest.approx(0.03 / 1.744, abs=0.001)
+    assert said["smalls"]["r"] < 0.004
+    rows = {r["name"]: r for r in client.get(f"{url}/decide").json()["rows"]}
+    assert rows["3I"]["zero_lash_in"] == pytest.approx(rows["1I"]["zero_lash_in"], abs=0.002)
+    assert rows["2I"]["zero_lash_in"] == pytest.approx(
+        rows["1I"]["zero_lash_in"] - 0.01875, abs=0.002
+    )
+    file = client.get(f"{url}/file.json").json()
+    assert {v["stem_in"] for v in file["valves"]} == {None, 0.03}
+    away = client.patch(here, json={"version": kept.json()["valve"]["version"], "stem": ""})
+    assert away.json()["valve"]["stem_in"] is None
+    assert away.json()["suspicion"] is not None
+    refused = client.patch(here, json={"version": away.json()["valve"]["version"], "stem": "3 in"})
+    assert (refused.status_code, refused.json()["field"]) == (422, "change")
+
+
+def test_the_first_trial_starts_where_the_other_valves_read(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    """Its own kind first; with none measured its cylinder's other kind, as weak evidence."""
+    build = make_build(gaps=False)
+    names = {v["name"]: v for v in build["valves"]}
+    settle(build, [v["name"] for v in build["valves"]].index("1I"), "11")
+
+    def first(name: str) -> Any:
+        return client.get(f"/api/builds/{build['id']}/valves/{names[name]['id']}").json()[
+            "next_trial"
+        ]
+
+    assert first("3I")["length_in"] == pytest.approx(7.35, abs=0.013)
+    assert "other valves" in first("3I")["reason"]
+    assert first("1E")["length_in"] == pytest.approx(7.35, abs=0.013)
+    assert first("3E") is None, "another cylinder's other kind tells nothing"

@@ -77,13 +77,14 @@ class BuildRow(BuildSettings, Strict):
 
 
 class ValveRow(Strict):
-    """A valve, and the length it is thought to need."""
+    """A valve, the length it is thought to need, how much taller its tip stands."""
 
     id: UUID
     version: Version
     cylinder: Cylinder
     kind: ValveKind
     expected_in: Annotated[Figure, InField("rod_length")] | None = None
+    stem_in: Annotated[Figure, InField("change")] | None = None
 
 
 class ReadingRow(Strict):

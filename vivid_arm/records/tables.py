@@ -240,7 +240,10 @@ class Build(Base):
 
 
 class Valve(Base):
-    """One valve of a build; ``expected_in`` is the length it is thought to need."""
+    """One valve of a build; ``expected_in`` is the length it is thought to need.
+
+    ``stem_in``: how much taller its stem's tip stands than the others', or lower below zero.
+    """
 
     __tablename__ = "valves"
     __table_args__ = (
@@ -254,6 +257,7 @@ class Valve(Base):
     cylinder: Mapped[int]
     kind: Mapped[str]
     expected_in: Mapped[Decimal | None]
+    stem_in: Mapped[Decimal | None]
 
     build: Mapped[Build] = relationship(lazy="raise_on_sql", back_populates="valves")
 

@@ -404,10 +404,10 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Expect Length
-         * @description Set the length a valve is thought to need; the first trial starts from it.
+         * Change Valve
+         * @description Set the length a valve is thought to need, or the known height of its stem's tip.
          */
-        patch: operations["zero_lash_expect_length"];
+        patch: operations["zero_lash_change_valve"];
         trace?: never;
     };
     "/api/builds/{build_id}/valves/{valve_id}/trials": {
@@ -5279,7 +5279,7 @@ export interface components {
              * About
              * @enum {string}
              */
-            about: "spread" | "slope" | "bank" | "odd" | "few" | "shared";
+            about: "spread" | "slope" | "bank" | "odd" | "few" | "shared" | "known";
             /** What */
             what: string;
             /** Why */
@@ -6172,13 +6172,17 @@ export interface components {
         };
         /**
          * ValveChange
-         * @description The expected length of a valve, as typed; empty takes it away.
+         * @description The expected length of a valve, or how much taller its tip stands, as typed.
+         *
+         *     Empty takes it away; what is left out stays.
          */
         ValveChange: {
             /** Version */
             version: number;
             /** Expected */
-            expected: string;
+            expected?: string | null;
+            /** Stem */
+            stem?: string | null;
             /**
              * Unit
              * @default in
@@ -6206,6 +6210,8 @@ export interface components {
             name: string;
             /** Expected In */
             expected_in: number | null;
+            /** Stem In */
+            stem_in: number | null;
             /** Predicted In */
             predicted_in: number | null;
             /** Predicted U In */
@@ -8422,7 +8428,7 @@ export interface operations {
             };
         };
     };
-    zero_lash_expect_length: {
+    zero_lash_change_valve: {
         parameters: {
             query?: never;
             header?: never;

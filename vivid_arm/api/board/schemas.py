@@ -18,6 +18,7 @@ class ValveSummary(BaseModel):
     kind: ValveKind
     name: str
     expected_in: float | None
+    stem_in: float | None
     predicted_in: float | None
     predicted_u_in: float | None
     trials: int

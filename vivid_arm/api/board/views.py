@@ -22,6 +22,7 @@ def valve_summary(valve: ValveState, state: BuildState) -> ValveSummary:
         kind=valve.kind,
         name=valve.name,
         expected_in=None if valve.valve.expected_in is None else float(valve.valve.expected_in),
+        stem_in=None if valve.valve.stem_in is None else float(valve.valve.stem_in),
         predicted_in=valve.prediction.zero_lash_in if valve.prediction else None,
         predicted_u_in=valve.prediction.u_in if valve.prediction else None,
         trials=len(valve.trials),

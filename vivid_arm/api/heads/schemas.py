@@ -54,7 +54,7 @@ class ReadingsOut(BaseModel):
 class RemarkOut(BaseModel):
     """What the spread says; ``{names}`` are filled from ``smalls`` (inches)."""
 
-    about: Literal["spread", "slope", "bank", "odd", "few", "shared"]
+    about: Literal["spread", "slope", "bank", "odd", "few", "shared", "known"]
     what: str
     why: str
     then: str

@@ -23,10 +23,13 @@ def read_station(build_id: UUID, valve_id: UUID, session: Tx) -> StationOut:
 
 
 @router.patch("")
-def expect_length(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> KeptStation:
-    """Set the length a valve is thought to need; the first trial starts from it."""
-    valve = found_valve(session, build_id, valve_id)
-    setup.expect_length(session, valve, body.version, body.expected, body.unit)
+def change_valve(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> KeptStation:
+    """Set the length a valve is thought to need, or the known height of its stem's tip."""
+    valve, version = found_valve(session, build_id, valve_id), body.version
+    if body.expected is not None:
+        version = setup.expect_length(session, valve, version, body.expected, body.unit).version
+    if body.stem is not None:
+        setup.enter_stem(session, valve, version, body.stem, body.unit)
     return _kept(session, valve)
 
 

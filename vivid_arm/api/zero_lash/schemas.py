@@ -19,10 +19,14 @@ from vivid_arm.records.fields import Figure, Strict, Text, Version
 
 
 class ValveChange(Strict):
-    """The expected length of a valve, as typed; empty takes it away."""
+    """The expected length of a valve, or how much taller its tip stands, as typed.
+
+    Empty takes it away; what is left out stays.
+    """
 
     version: Version
-    expected: Annotated[Text, Field(max_length=60)]
+    expected: Annotated[Text, Field(max_length=60)] | None = None
+    stem: Annotated[Text, Field(max_length=60)] | None = None
     unit: Unit = "in"
 
 

@@ -70,7 +70,7 @@ class Remark:
     ``{names}`` in the sentences are filled from ``smalls`` (inches).
     """
 
-    about: Literal["spread", "slope", "bank", "odd", "few", "shared"]
+    about: Literal["spread", "slope", "bank", "odd", "few", "shared", "known"]
     what: str
     why: str
     then: str
@@ -119,6 +119,27 @@ def _shared_finding(kind: ValveKind, count: int, off_in: float, u_in: float) -> 
         "Count back to closed, put a caliper over the checking rod and look at its ends; then at "
         "what changed.",
         {"off": abs(off_in), "u": 2 * u_in},
+    )
+
+
+def stem_remark(
+    valve: PlacedValve, stem_in: float, explained_in: float, rest_in: float | None
+) -> Remark:
+    """What the known height of a valve's tip explains, and what stays open (inches).
+
+    ``rest_in``: how far it still stands off its neighbours; None where there are none.
+    """
+    way = "taller" if stem_in > 0 else "lower"
+    longer = "longer" if explained_in > 0 else "shorter"
+    rest = "No other valve of its kind is measured." if rest_in is None else (
+        f"{{r}} {'longer' if rest_in > 0 else 'shorter'} than its neighbours stays open."
+    )  # fmt: skip
+    return Remark(
+        "known",
+        f"{valve.name}: its tip stands {{s}} {way}, which asks for a rod {{e}} {longer}.",
+        rest,
+        "",
+        {"s": abs(stem_in), "e": abs(explained_in), "r": abs(rest_in or 0.0)},
     )
 
 

@@ -13,7 +13,6 @@ from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.infer import inferred
-from vivid_arm.core.heads.spread import placed
 from vivid_arm.core.rocker.judged import SettledSetting
 from vivid_arm.core.rods.decide import Decision, ValveKnown, decide
 from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
@@ -138,10 +137,8 @@ class DecideState(HeadsState):
         believed = {
             (m.cylinder, m.kind): m for kind in KINDS for m in self.believed(kind)
         }  # fmt: skip
-        known = placed(
-            self.engine,
-            [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in believed.values()],
-        )
+        sound = {(m.cylinder, m.kind) for m in believed.values()}
+        known = [k for k in self.known if (k.cylinder, k.kind) in sound]
         # An odd valve, or a head's high corner, never drags what is inferred for others.
         apart = {name for remark in self.spread.remarks for name in remark.valves}
         alike = [k for k in known if k.name not in apart]
@@ -159,12 +156,13 @@ class DecideState(HeadsState):
                 continue
             ratio = self.ratios[kind]
             shared = valve.instrument_u_in
+            level, level_u = (0.0, 0.0) if own else valve.explained
             found.append(
                 ValveKnown(
                     valve_name(cylinder, kind),
                     kind,
-                    source.zero_lash_in + self.offset_in,
-                    source.u_in if own else hypot(source.u_in, shared),
+                    source.zero_lash_in + level + self.offset_in,
+                    source.u_in if own else hypot(source.u_in, shared, level_u),
                     ratio.value,
                     ratio.half_width,
                     own is None,

@@ -4,6 +4,9 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
+from functools import partial
+from math import hypot
+from statistics import median
 from typing import Protocol, cast
 from uuid import UUID
 
@@ -15,10 +18,14 @@ from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.heads.mistakes import Circumstances, Suspicion, catch, disagreement
 from vivid_arm.core.heads.spread import (
     PlacedValve,
+    Remark,
     Spread,
+    borne_out_slopes,
+    neighbours_say,
     placed,
     read_spread,
     shared_remarks,
+    stem_remark,
 )
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, read_bracket
@@ -80,6 +87,16 @@ class HeadsState(_OfBuild):
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
+        for valve in self.valves:
+            valve.read_by_others = partial(self._read_by_others, valve)
+
+    def _read_by_others(self, valve: ValveState) -> float | None:
+        """What the other valves of its kind read, in the middle; else its cylinder's other kind."""
+        read = [v for v in self.valves if v is not valve and v.measured is not None]
+        alike = [v for v in read if v.kind == valve.kind]
+        beside = [v for v in read if v.valve.cylinder == valve.valve.cylinder]
+        lengths = [v.estimate_in for v in alike or beside if v.estimate_in is not None]
+        return median(lengths) if lengths else None
 
     @staticmethod
     def _told_trials(
@@ -125,9 +142,29 @@ class HeadsState(_OfBuild):
 
     @cached_property
     def known(self) -> tuple[PlacedValve, ...]:
-        """Every measured valve where it stands on its head."""
-        found = [v.measured for v in self.valves if v.measured is not None]
-        return placed(self.engine, [(m.cylinder, m.kind, m.zero_lash_in, m.u_in) for m in found])
+        """Every measured valve where it stands on its head, what is known of its stem taken out."""
+        read = [(v, v.measured) for v in self.valves if v.measured is not None]
+        return placed(
+            self.engine,
+            [
+                (m.cylinder, m.kind, m.zero_lash_in - v.explained[0], hypot(m.u_in, v.explained[1]))
+                for v, m in read
+            ],
+        )
+
+    @property
+    def _known_causes(self) -> tuple[Remark, ...]:
+        """What the known height of a stem explains of its valve, and what stays open."""
+        slopes = borne_out_slopes(self.known)
+        found = []
+        for valve in self.valves:
+            own = next((k for k in self.known if k.name == valve.name), None)
+            if valve.valve.stem_in is None or own is None:
+                continue
+            said = neighbours_say(own, self.known, slopes)
+            rest = None if said is None else own.zero_lash_in - said[0]
+            found.append(stem_remark(own, float(valve.valve.stem_in), valve.explained[0], rest))
+        return tuple(found)
 
     @cached_property
     def spread(self) -> Spread:
@@ -135,7 +172,7 @@ class HeadsState(_OfBuild):
         believed = [v for v in self.known if v.name not in self.suspicions]
         found = read_spread(believed)
         shared = shared_remarks(believed, self._predicted)
-        return replace(found, remarks=(*shared, *found.remarks))
+        return replace(found, remarks=(*shared, *self._known_causes, *found.remarks))
 
     @property
     def _predicted(self) -> dict[ValveKind, tuple[float, float]]:

@@ -1,6 +1,6 @@
 """Where one valve stands, computed from its rows and its log every time it is asked."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 from typing import cast
@@ -21,13 +21,14 @@ from vivid_arm.core.zero_lash.bracket import (
     Feeling,
     NextTrial,
     Trial,
+    check_ratio,
     next_trial,
     read_bracket,
 )
 from vivid_arm.core.zero_lash.combine import Combined, beside_bracket, combine
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
-from vivid_arm.core.zero_lash.predict import Prediction
+from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.core.zero_lash.recount import Recount, recounts
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.rocker import RockerState
@@ -42,6 +43,8 @@ from vivid_arm.records.state.setup import (
 )
 from vivid_arm.records.tables import Build, Reading, Valve
 
+STEM_WITHIN_IN = 0.002
+"""A straight-edge and feelers tell a stem's height against its neighbours: common practice."""
 MEASURING = ("trial", *METHODS)
 """The kinds of lines that measure."""
 
@@ -126,6 +129,7 @@ class ValveState(_OfBuild):
         self.ratio_known = ratio_known
         self.prediction = prediction
         self.hands = hands
+        self.read_by_others: Callable[[], float | None] = lambda: None
 
     @cached_property
     def feeling(self) -> Feeling:
@@ -139,6 +143,16 @@ class ValveState(_OfBuild):
             return self.seat_shift_in, 0.0
         found = carried_over(self.build, self.kind, self.ratio_known)
         return self.seat_shift_in + found.zero_lash_in, found.u_in
+
+    @property
+    def explained(self) -> tuple[float, float]:
+        """What the known height of its tip adds to zero lash, by the lever, and its u; inches."""
+        if self.valve.stem_in is None:
+            return 0.0, 0.0
+        known = {"stem": Amount(float(self.valve.stem_in), STEM_WITHIN_IN)}
+        mount, ratio = cast(Mount, self.build.mount), check_ratio(self.ratio)
+        found = predict(0.0, known, mount, ratio, 0.0, self.feeling)  # type: ignore[arg-type]
+        return found.zero_lash_in, found.u_in
 
     @property
     def kind(self) -> ValveKind:
@@ -164,10 +178,12 @@ class ValveState(_OfBuild):
 
     @property
     def expected_in(self) -> float | None:
-        """The builder's own expectation, else the prediction."""
+        """The builder's own expectation, else the prediction, else what other valves read."""
         if self.valve.expected_in is not None:
             return float(self.valve.expected_in)
-        return self.prediction.zero_lash_in if self.prediction else None
+        if self.prediction:
+            return self.prediction.zero_lash_in
+        return self.read_by_others()
 
     @cached_property
     def log(self) -> list[LogEntry]:
@@ -272,7 +288,7 @@ class ValveState(_OfBuild):
     def next_trial(self) -> NextTrial | None:
         if self.adjuster is None:
             return None
-        return next_trial(
+        found = next_trial(
             self.trials,
             self.bracket,
             self.adjuster,
@@ -281,6 +297,10 @@ class ValveState(_OfBuild):
             expected_in=self.expected_in,
             feeling=self.feeling,
         )
+        told = self.valve.expected_in is not None or self.prediction is not None
+        if found is not None and found.step == "first" and not told:
+            return replace(found, reason=f"{found.reason} The other valves read about there.")
+        return found
 
     @property
     def next_turns(self) -> float | None:

@@ -247,6 +247,12 @@ def expect_length(session: Session, valve: Valve, version: int, text: str, unit:
     return change(session, valve, version, {"expected_in": expected})
 
 
+def enter_stem(session: Session, valve: Valve, version: int, text: str, unit: Unit) -> Valve:
+    """Keep how much taller a valve's tip stands than the others', as typed; empty takes it away."""
+    stem = parse_length(text, FIELDS["change"], unit).inches if text.strip() else None
+    return change(session, valve, version, {"stem_in": stem})
+
+
 def put_away(session: Session, build: Build) -> None:
     """Take a build off the board; it stays as it is. Repeating it changes nothing."""
     if build.removed_at is None:

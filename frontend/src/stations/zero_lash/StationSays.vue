@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Build, Problem, Station } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
 import { CONVENTIONS, length, small } from '../../kit/format'
+import NumberEntry from '../../kit/NumberEntry.vue'
 import { usePrefs } from '../../kit/prefs'
 import SuspicionNote from '../../kit/SuspicionNote.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -15,6 +16,8 @@ const props = defineProps<{
   turns: number
   /** Keep the length this valve is thought to need; the problem when it was refused. */
   expect: (version: number, text: string, unit: 'in' | 'mm') => Promise<Problem | null>
+  /** Keep how much taller its tip stands than the others'. */
+  stem: (version: number, inches: number | null) => Promise<Problem | null>
 }>()
 const emit = defineEmits<{ setNext: []; recount: [way: Station['recounts'][number]] }>()
 const explaining = defineModel<boolean>('explaining', { required: true })
@@ -41,6 +44,10 @@ async function takeExpected() {
   expectProblem.value = await props.expect(version, expectText.value, unit.value)
   if (!expectProblem.value) expectText.value = null
 }
+const stemProblem = ref<Problem | null>(null)
+async function keepStem(inches: number | null) {
+  stemProblem.value = await props.stem(props.station.valve.version, inches)
+}
 const expectShown = computed(() => {
   const known = props.station.valve.expected_in
   return expectText.value ?? (known === null ? '' : length(known, unit.value))
@@ -62,6 +69,15 @@ const expectShown = computed(() => {
       </button>
     </div>
     <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion" />
+    <NumberEntry
+      v-if="station.suspicion || station.valve.stem_in !== null"
+      label="Its stem's tip, taller than the others by (lower: −)"
+      field="change"
+      optional
+      :model-value="station.valve.stem_in"
+      :refusal="stemProblem"
+      @update:model-value="keepStem"
+    />
     <button
       v-if="nextWords && counts"
       type="button"

@@ -29,7 +29,7 @@ const router = useRouter()
 const { unit, by } = usePrefs()
 
 const { data: build } = useBuild(() => props.buildId)
-const { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect } =
+const { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect, stem } =
   useStation(
     () => props.buildId,
     () => props.valveId,
@@ -331,6 +331,7 @@ const notches = computed(() =>
         :station="station"
         :turns="turns"
         :expect="expect"
+        :stem="stem"
         @set-next="setNext"
         @recount="workOut"
       >

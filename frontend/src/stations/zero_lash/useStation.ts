@@ -12,6 +12,7 @@ import {
   type Problem,
   type Station,
   type TrialIn,
+  type ValveChange,
 } from '../../api/client'
 import { FEELS } from '../../kit/format'
 import { onKept, useOutbox } from '../../kit/useOutbox'
@@ -68,12 +69,11 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     return post({ kind: 'void', words, ...here(), body: { reading_id, reason, by } })
   }
 
-  async function expect(
-    version: number,
-    expected: string,
-    unit: 'in' | 'mm',
-  ): Promise<Problem | null> {
-    const body = { version, expected, unit }
+  const expect = (version: number, expected: string, unit: 'in' | 'mm') =>
+    changeValve({ version, expected, unit })
+  const stem = (version: number, inches: number | null) =>
+    changeValve({ version, stem: inches === null ? '' : `${inches} in`, unit: 'in' })
+  async function changeValve(body: ValveChange): Promise<Problem | null> {
     const url = '/api/builds/{build_id}/valves/{valve_id}'
     try {
       keep(client, await answer(api.PATCH(url, { params: { path: path() }, body })))
@@ -83,5 +83,5 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     }
   }
 
-  return { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect }
+  return { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect, stem }
 }

@@ -1,4 +1,4 @@
-"""The stop of the plan a reading was taken at; a preload window held in turns.
+"""The stop of the plan a reading was taken at; a preload window held in turns; a tip's height.
 
 Revision ID: 0012
 Revises: 0011
@@ -13,7 +13,8 @@ down_revision = "0011"
 
 
 def upgrade() -> None:
-    """Neither is known for what is kept already."""
+    """None is known for what is kept already."""
+    op.add_column("valves", sa.Column("stem_in", sa.Numeric(10, 6), nullable=True))
     op.add_column("builds", sa.Column("preload_turns", JSONB(), nullable=True))
     op.add_column("readings", sa.Column("crank_deg", sa.Numeric(10, 6), nullable=True))
 
@@ -21,3 +22,4 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_column("readings", "crank_deg")
     op.drop_column("builds", "preload_turns")
+    op.drop_column("valves", "stem_in")
