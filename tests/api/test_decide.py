@@ -340,3 +340,19 @@ def test_growth_read_on_the_engine_counts_before_the_stack(client: TestClient, b
     row = next(r for r in found["rows"] if r["kind"] == "intake")
     assert row["hot_in"] == pytest.approx(row["preload_in"] - 0.015)
     assert row["chances"]["hot"] == pytest.approx(row["counted"]["hot"], abs=0.03)
+
+
+def test_what_all_valves_share_is_counted_once_in_the_chance_of_the_set(
+    client: TestClient, build: Json
+) -> None:
+    """A gasket known to ± 5 thou moves all rods together: the set is likelier inside than if each
+    valve had the same uncertainty of its own (the product of their chances)."""
+    gasket = {"gasket": {"intake_in": 0.004, "exhaust_in": 0.004, "within_in": 0.008}}
+    change(client, build, preload_low_in=0.045, preload_high_in=0.085, preload_target_in=0.065,
+           final={"changes": gasket}, plan={"strategy": "best", "odd_one_in": 1000})  # fmt: skip
+    found = client.get(url(build, "decide")).json()
+    alone = 1.0
+    for row in found["rows"]:
+        alone *= row["chances"]["cold"]
+    worst = min(row["chances"]["cold"] for row in found["rows"])
+    assert alone + 0.02 < found["all_inside"] <= worst + 1e-6

@@ -286,3 +286,14 @@ def test_sideways_is_judged_and_said_once_by_design(client: TestClient, make_bui
     assert kept.status_code == 200, kept.text
     url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/rocker"
     assert client.get(url).json()["across"]["state"] == "settled"
+
+
+def test_a_net_lift_above_the_cards_is_remarked(client: TestClient, make_build: Make) -> None:
+    """Common practice: more lift than lobe times ratio asks for every clearance anew."""
+    card = 0.55
+    build = stud(make_build, card, **HYDRAULIC)
+    assert marked(client, build, lift=f"{1.01 * card:.3f}", rod="7.300")["over_lift"] is None
+    said = marked(client, build, lift=f"{1.06 * card:.3f}", rod="7.300")["over_lift"]
+    assert said["state"] == "closing"
+    assert said["smalls"]["o"] == pytest.approx(0.06 * card, abs=0.001)
+    assert "piston to valve" in said["then"]

@@ -3609,6 +3609,7 @@ export interface components {
             /** Settled In */
             settled_in: number | null;
             across: components["schemas"]["VerdictOut"] | null;
+            over_lift: components["schemas"]["VerdictOut"] | null;
             /** Direction */
             direction: string;
             hunt: components["schemas"]["LiftHuntOut"] | null;
@@ -5393,6 +5394,7 @@ export interface components {
             /** Settled In */
             settled_in: number | null;
             across: components["schemas"]["VerdictOut"] | null;
+            over_lift: components["schemas"]["VerdictOut"] | null;
             /** Direction */
             direction: string;
             hunt: components["schemas"]["LiftHuntOut"] | null;

@@ -199,6 +199,7 @@ class RockerOut(BaseModel):
     finding: Finding
     settled_in: float | None
     across: VerdictOut | None
+    over_lift: VerdictOut | None
     direction: str
     hunt: LiftHuntOut | None
     explanations: dict[str, ExplanationOut]

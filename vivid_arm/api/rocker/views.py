@@ -96,12 +96,17 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
         verdict=VerdictOut.model_validate(_shown(arm, arm.verdict), from_attributes=True),
         finding="conflict" if arm.contradiction else arm.judged.finding,
         settled_in=_settled(arm),
-        across=VerdictOut.model_validate(arm.across, from_attributes=True) if arm.across else None,
+        across=_remark(arm.across),
+        over_lift=_remark(arm.over_lift),
         direction=direction_words(found, arm.now_in) if found.tries else "",
         hunt=_hunt(arm),
         explanations=_explanations(arm, float(values[1])),
         cautions=list(MARKING),
     )
+
+
+def _remark(said: Verdict | None) -> VerdictOut | None:
+    return VerdictOut.model_validate(said, from_attributes=True) if said else None
 
 
 def kept_rocker(state: BuildState, valve: ValveState) -> KeptRocker:

@@ -76,6 +76,27 @@ def across_verdict(across_in: float | None, stem_in: float, *, by_design: bool) 
     )  # fmt: skip
 
 
+OVER_SHARE, OVER_IN = 0.03, 0.010
+"""A net lift is remarked from so much above the card's on: common practice."""
+
+
+def over_lift_verdict(lift_in: float | None, card_in: float | None) -> Verdict | None:
+    """A net lift read above the card's; None where none was read or it is not."""
+    if lift_in is None or card_in is None:
+        return None
+    over = lift_in - card_in
+    if over < max(OVER_SHARE * card_in, OVER_IN):
+        return None
+    return Verdict(
+        "closing",
+        "Net lift {h} is {o} above the card's {c}.",
+        "The rocker gives more than its catalogue ratio, the lobe is another, or the indicator "
+        "stood askew.",
+        "Check coils, retainer to seal and guide, and piston to valve at this lift.",
+        {}, {"h": lift_in, "o": over, "c": card_in},
+    )  # fmt: skip
+
+
 def direction_words(found: MarksFit, setting_in: float) -> str:
     """Whether the trade's rule of direction holds for a mark made here, and what decides."""
     step = 0.010

@@ -155,14 +155,17 @@ class DecideState(HeadsState):
             if source is None:
                 continue
             ratio = self.ratios[kind]
-            shared = valve.instrument_u_in
+            measured = hypot(valve.instrument_u_in, valve.carried[1])
+            shared = hypot(measured, self.convention_u_in)
             level, level_u = (0.0, 0.0) if own else valve.explained
             found.append(
                 ValveKnown(
                     valve_name(cylinder, kind),
                     kind,
                     source.zero_lash_in + level + self.offset_in,
-                    source.u_in if own else hypot(source.u_in, shared, level_u),
+                    hypot(source.u_in, self.convention_u_in)
+                    if own
+                    else hypot(source.u_in, shared, level_u),
                     ratio.value,
                     ratio.half_width,
                     own is None,

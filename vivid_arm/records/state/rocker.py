@@ -29,7 +29,7 @@ from vivid_arm.core.rocker.marks import (
 )
 from vivid_arm.core.rocker.seen import ANGLE_U_DEG, SeenMark
 from vivid_arm.core.rocker.sheet import Rocker, Sheet, starting_sheet, with_measured
-from vivid_arm.core.said.rocker import across_verdict
+from vivid_arm.core.said.rocker import across_verdict, over_lift_verdict
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
@@ -326,6 +326,17 @@ class RockerState:
         last = next((x for x in reversed(read) if x is not None), None)
         own = self.settings
         return across_verdict(last, own.stem_in, by_design=own.across_by_design)
+
+    @property
+    def over_lift(self) -> Verdict | None:
+        """What a net lift above the card's means; None without a card, or where it is not."""
+        read = [m.row.seen.lift_in for m in self.counted if m.row.seen]
+        last = next((x for x in reversed(read) if x is not None), None)
+        build, card = self.build, self.settings.net_lift_in
+        if build.cam is not None:
+            ratio = build.ratio_intake if self.kind == "intake" else build.ratio_exhaust
+            card = build.cam.lobe(self.kind).lobe_lift_in * float(ratio)
+        return over_lift_verdict(last, card)
 
     def shown(self, lengths: Mapping[str, float]) -> dict[str, float]:
         """Rod lengths carried into the order's convention."""

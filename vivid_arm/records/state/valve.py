@@ -45,6 +45,8 @@ from vivid_arm.records.tables import Build, Reading, Valve
 
 STEM_WITHIN_IN = 0.002
 """A straight-edge and feelers tell a stem's height against its neighbours: common practice."""
+CONVENTION_U_IN = 0.0014
+"""Balls, cups and oil holes of both ends as stated, each a thou: common practice."""
 MEASURING = ("trial", *METHODS)
 """The kinds of lines that measure."""
 
@@ -104,6 +106,11 @@ class _OfBuild:
         if real is None or checking is None:
             return 0.0
         return float(checking) - float(real)
+
+    @property
+    def convention_u_in(self) -> float:
+        """Standard uncertainty of a length in the order's convention, shared by all valves."""
+        return 0.0 if self.measuring == self.ordering else CONVENTION_U_IN
 
     @property
     def offset_in(self) -> float:

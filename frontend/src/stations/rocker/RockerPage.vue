@@ -128,6 +128,7 @@ useKeys([
       <section class="entries" aria-label="Verdict and entries">
         <VerdictNote :verdict="arm.verdict" />
         <VerdictNote v-if="arm.across" :verdict="arm.across" />
+        <VerdictNote v-if="arm.over_lift" :verdict="arm.over_lift" />
         <ChoiceRow v-model="tab" quiet label="Enter" :options="TABS" />
         <MarkEntry
           v-if="tab === 'mark'"
