@@ -395,3 +395,16 @@ def test_a_blunter_hand_is_less_sure() -> None:
     assert sharp is not None
     assert blunt is not None
     assert blunt > 1.3 * sharp
+
+
+def test_lash_half_a_turn_below_the_zero_is_not_asked_for_again() -> None:
+    """A dull hand whose zeros lie apart: what counts is lash close below the shortest of them,
+    even where the estimate has moved further away."""
+    trials = [Trial(1, 7.350, "zero"), Trial(2, 7.3246, "loose"), Trial(3, 7.354, "zero"),
+              Trial(4, 7.356, "zero"), Trial(5, 7.358, "zero")]  # fmt: skip
+    found = read_bracket(trials, RATIO)
+    assert found.estimate_in is not None
+    assert found.estimate_in - 7.3246 > 0.0255
+    assert found.loose_below
+    step = following(trials, gaps=False)
+    assert step is None or abs(step.length_in - 7.3246) > 0.001

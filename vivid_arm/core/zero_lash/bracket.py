@@ -156,7 +156,7 @@ class Bracket:
     ``shortest_tight`` may be one felt as no lash. ``low_in``..``high_in`` holds the length
     with 95 % probability. ``within_in``: the narrowest of the limits of "settled" that holds
     with 95 % (else 0.003), with its probability. ``loose_below``: a rod within half a turn
-    below the estimate felt loose.
+    below the zero, or the estimate, felt loose.
     """
 
     longest_loose: Trial | None
@@ -210,7 +210,9 @@ def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> 
     within, sure = SETTLED_WITHIN_IN[0], 0.0
     if closed and not contradictions:
         estimate, u, low, high, within, sure = _summarise(trials, ratio, feeling)
-    below = [t for t in loose if estimate and estimate - t.length_in <= LOOSE_BELOW_IN]
+    zero = min((t.length_in for t in zeros), default=estimate)
+    nearest = None if estimate is None or zero is None else min(estimate, zero)
+    below = [t for t in loose if nearest and nearest - t.length_in <= LOOSE_BELOW_IN]
     return Bracket(
         max(loose, key=lambda t: t.length_in, default=None),
         min(tight, key=lambda t: (t.length_in, t.feel), default=None),
