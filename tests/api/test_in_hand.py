@@ -152,3 +152,21 @@ def test_a_coarse_count_does_not_overturn_trials_that_were_counted_back(
     assert "no count of turns overturns" in after["verdict"]["why"]
     assert after["valve"]["estimate_in"] == pytest.approx(zero, abs=1e-4)
     assert after["suspicion"] is None
+
+
+@pytest.mark.parametrize(
+    ("gap", "off_bottom"), [("60", 33.0), ("75", 41.2)],
+)  # fmt: skip
+def test_a_ratio_measured_near_closed_is_the_one_gaps_are_read_by(
+    client: TestClient, make_build: Make, gap: str, off_bottom: float
+) -> None:
+    """Common practice: 60 and 75 thou at the tip, ratio 1.82 as measured near closed."""
+    build = make_build(instrument_id=None, r0_intake=1.82, **WINDOW)
+    said = read(client, build, "1I", "gap_bottomed", gap)
+    assert (said["ratio"], "as you measured" in said["ratio_words"]) == (1.82, True)
+    found = in_hand(client, build)["intake"]
+    assert 1000 * found["off_bottom_in"] == pytest.approx(off_bottom, abs=0.05)
+    url = f"/api/builds/{build['id']}"
+    version = client.get(url).json()["version"]
+    refused = client.patch(url, json={"version": version, "r0_intake": 18.2})
+    assert (refused.status_code, refused.json()["field"]) == (422, "r0_intake")

@@ -163,10 +163,11 @@ def test_a_count_back_that_was_right_works_the_trials_out_again(
         trial(build, 0, turns, feel)
     here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
     counted = client.post(f"{here}/count-backs", json={"key": str(uuid4()), "turns": "10"}).json()
+    assert counted["next_trial"] is None, "nothing is set before it is answered"
     offers = {r["since"]: r for r in counted["recounts"]}
     assert set(offers) >= {1, 2}
     assert counted["recounts"][-1]["since"] == 3 or 3 not in offers, "the least likely last"
-    assert offers[2]["words"] == "10 was right: trials 2 and 3 1/2 turn shorter"
+    assert offers[2]["words"] == "10 was right: 1/2 turn shorter since trial 2"
     body = {"key": str(uuid4()), "count_id": offers[2]["count_id"], "since": 2}
     first = client.post(f"{here}/recounts", json=body)
     assert first.status_code == 201, first.text

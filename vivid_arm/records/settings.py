@@ -48,6 +48,8 @@ class BuildSettings(BaseModel):
     cylinders: Cylinder = 8
     ratio_intake: Figure = USUAL_RATIO
     ratio_exhaust: Figure = USUAL_RATIO
+    r0_intake: Figure | None = Field(None, title="Ratio near closed, intake")
+    r0_exhaust: Figure | None = Field(None, title="Ratio near closed, exhaust")
     preload_low_in: Annotated[Figure, InField("preload")] = _USUAL.low_in
     preload_high_in: Annotated[Figure, InField("preload")] = _USUAL.high_in
     preload_target_in: Annotated[Figure, InField("preload")] = _USUAL.target_in

@@ -181,6 +181,8 @@ class Build(Base):
     name: Mapped[str]
     layout: Mapped[str]
     cylinders: Mapped[int]
+    r0_intake: Mapped[Decimal | None]
+    r0_exhaust: Mapped[Decimal | None]
     ratio_intake: Mapped[Decimal]
     ratio_exhaust: Mapped[Decimal]
     preload_low_in: Mapped[Decimal]

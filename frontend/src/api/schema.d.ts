@@ -1903,6 +1903,10 @@ export interface components {
             ratio_intake?: number;
             /** Ratio Exhaust */
             ratio_exhaust?: number;
+            /** Ratio near closed, intake */
+            r0_intake?: number | null;
+            /** Ratio near closed, exhaust */
+            r0_exhaust?: number | null;
             /** Preload Low In */
             preload_low_in?: number;
             /** Preload High In */
@@ -2024,6 +2028,10 @@ export interface components {
              * @default 1.6
              */
             ratio_exhaust: number;
+            /** Ratio near closed, intake */
+            r0_intake?: number | null;
+            /** Ratio near closed, exhaust */
+            r0_exhaust?: number | null;
             /**
              * Preload Low In
              * @default 0.02
@@ -2197,6 +2205,10 @@ export interface components {
              * @default 1.6
              */
             ratio_exhaust: number;
+            /** Ratio near closed, intake */
+            r0_intake?: number | null;
+            /** Ratio near closed, exhaust */
+            r0_exhaust?: number | null;
             /**
              * Preload Low In
              * @default 0.02

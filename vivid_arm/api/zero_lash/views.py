@@ -89,7 +89,7 @@ def _recounts_out(valve: ValveState) -> list[RecountOut]:
     if found is None or failed is None:
         return []
     return [
-        RecountOut(count_id=found[0], since=r.since, words=recount_words(failed, r.numbers))
+        RecountOut(count_id=found[0], since=r.since, words=recount_words(failed, r.since))
         for r in found[1]
     ]
 

@@ -120,15 +120,12 @@ def count_verdict(count: CountBack) -> Verdict:
     )
 
 
-def recount_words(count: CountBack, numbers: Sequence[int]) -> str:
+def recount_words(count: CountBack, since: int) -> str:
     """What working trials out again by a count-back would do, as a button says it."""
     counted, by = format_turns(count.counted_turns), format_turns(abs(count.missing_turns))
     way = "longer" if count.missing_turns > 0 else "shorter"
-    which = (
-        f"trial {numbers[0]}" if len(numbers) == 1 else f"trials {_listed(list(map(str, numbers)))}"
-    )
     turns = "turn" if abs(count.missing_turns) <= 1 else "turns"
-    return f"{counted} was right: {which} {by} {turns} {way}"
+    return f"{counted} was right: {by} {turns} {way} since trial {since}"
 
 
 def measured_verdict(

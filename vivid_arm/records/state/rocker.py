@@ -33,7 +33,7 @@ from vivid_arm.core.said.rocker import across_verdict, over_lift_verdict
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
-from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of
+from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of, measured_ratio
 from vivid_arm.records.tables import Build, Reading
 
 USUAL_ROD_IN = 7.5
@@ -366,10 +366,13 @@ def near_closed(build: Build) -> float:
 
 
 def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:
-    """R0 of a kind: by its geometry and marks, else what a usual rocker of its ratio has.
+    """R0 of a kind: as measured, by its geometry and marks, else as a usual rocker has it.
 
     ``logs`` are the kind's valves' logs; the one with most marks speaks.
     """
+    own = measured_ratio(build, kind)
+    if own is not None:
+        return own
     most = max(logs, key=lambda log: sum(1 for r in log if r.kind == "mark"), default=())
     try:
         arm = RockerState(build, kind, most, None)

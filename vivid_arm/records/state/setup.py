@@ -65,11 +65,12 @@ def lifter_of(build: Build) -> Lifter:
 
 @dataclass(frozen=True)
 class Ratio:
-    """R0 as it is known: from the geometry where that knows it better, else the catalogue's."""
+    """R0 as it is known: as measured, from the geometry where that knows it, else a usual one."""
 
     value: float
     half_width: float
     geometry: bool
+    measured: bool = False
 
     @property
     def feeling(self) -> Feeling:
@@ -87,6 +88,8 @@ class Ratio:
     @property
     def words(self) -> str:
         """How it is known."""
+        if self.measured:
+            return f"{self.value:.4g} is R0 as you measured it, taken as known within 1 % (k = 1)."
         if not self.geometry:
             within = f"{2 * self.half_width / 3**0.5:.0%} (k = 2)"
             return (
@@ -97,6 +100,18 @@ class Ratio:
             f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "
             "the catalogue ratio is no longer used."
         )
+
+
+R0_MEASURED_SD = 0.01
+"""Relative standard uncertainty of a ratio near closed that was measured: common practice."""
+
+
+def measured_ratio(build: Build, kind: ValveKind) -> Ratio | None:
+    """The ratio near closed as the builder measured it; None where he did not."""
+    own = build.r0_intake if kind == "intake" else build.r0_exhaust
+    if own is None:
+        return None
+    return Ratio(float(own), R0_MEASURED_SD * 3**0.5, geometry=True, measured=True)
 
 
 def catalogue_ratio(build: Build, kind: ValveKind) -> Ratio:

@@ -293,7 +293,7 @@ class ValveState(_OfBuild):
 
     @cached_property
     def next_trial(self) -> NextTrial | None:
-        if self.adjuster is None:
+        if self.adjuster is None or self.failed_count is not None:
             return None
         found = next_trial(
             self.trials,

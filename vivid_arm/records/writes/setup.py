@@ -145,6 +145,7 @@ _WINDOW = ("preload_low_in", "preload_high_in", "preload_target_in")
 
 _TURNED_BY = (
     "preload_turns", "fastener_pitch_in", "travel_in", "ratio_intake", "ratio_exhaust", "geometry",
+    "r0_intake", "r0_exhaust",
 )  # fmt: skip
 
 
@@ -192,6 +193,12 @@ def check_build(session: Session, build: Build) -> None:
     check_cylinders(cast(Layout, build.layout), build.cylinders)
     check_ratio(float(build.ratio_intake))
     check_ratio(float(build.ratio_exhaust))
+    for name in ("r0_intake", "r0_exhaust"):
+        if getattr(build, name) is not None:
+            within(
+                name, "Ratio near closed", float(getattr(build, name)), 1.0, 2.5,
+                remedy="Valve lift over lobe lift in the first tenth of an inch",
+            )  # fmt: skip
     lifter_of(build)
     ends_of(build).added_in("gauge")
     check_guard(float(build.guard_deg))

@@ -201,6 +201,17 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         />
       </div>
       <ProblemNote :problem="refusalOf('ratio_intake', 'ratio_exhaust')" />
+      <div class="pair">
+        <FigureEntry
+          v-for="kind in ['intake', 'exhaust'] as const"
+          :key="kind"
+          :label="`Near closed, measured, ${kind}`"
+          optional
+          :model-value="build[`r0_${kind}`] ?? null"
+          :refusal="refusalOf(`r0_${kind}`)"
+          @keep-number="keep({ [`r0_${kind}`]: $event })"
+        />
+      </div>
       <p class="quiet">Catalogue ratio: near closed a usual rocker gives 7 to 12 % more.</p>
 
       <h2>Measured with</h2>

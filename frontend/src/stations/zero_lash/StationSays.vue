@@ -69,15 +69,6 @@ const expectShown = computed(() => {
       </button>
     </div>
     <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion" />
-    <NumberEntry
-      v-if="station.suspicion || station.valve.stem_in !== null"
-      label="Its stem's tip, taller than the others by (lower: −)"
-      field="change"
-      optional
-      :model-value="station.valve.stem_in"
-      :refusal="stemProblem"
-      @update:model-value="keepStem"
-    />
     <button
       v-if="nextWords && counts"
       type="button"
@@ -134,6 +125,15 @@ const expectShown = computed(() => {
     <p v-if="station.candidates.length && !best" class="none">
       No stock length at this step fits the window: see Order.
     </p>
+    <NumberEntry
+      v-if="station.valve.estimate_in !== null"
+      label="Its stem's tip, known to be taller than the others' by (lower: −)"
+      field="change"
+      optional
+      :model-value="station.valve.stem_in"
+      :refusal="stemProblem"
+      @update:model-value="keepStem"
+    />
     <div v-if="station.valve.estimate_in === null" class="expect">
       <FigureButton
         v-if="station.explanations.predicted"
