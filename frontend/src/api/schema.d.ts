@@ -2535,7 +2535,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "end_play" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Title */
             title: string;
             /** How */
@@ -3153,7 +3153,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "end_play" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Valve */
             valve: string;
             /**
@@ -4935,7 +4935,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
+            name: "preload" | "lash" | "spin" | "mark_edge" | "side" | "end_play" | "rod_to_head" | "rod_to_rocker" | "retainer" | "coil" | "seal" | "piston" | "piston_radial" | "oil";
             /** Valve */
             valve: string;
             /**

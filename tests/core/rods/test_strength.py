@@ -152,11 +152,12 @@ def test_solid_lifter_lash_cold() -> None:
 
 def test_which_valves_a_check_asks_for() -> None:
     kinds = {"1I": "intake", "1E": "exhaust", "2I": "intake", "2E": "exhaust"}
-    found = needed(kinds, solid=False)  # type: ignore[arg-type]
+    found = needed(kinds, solid=False, shaft=False)  # type: ignore[arg-type]
     assert found["oil"] == ("1I", "1E", "2I", "2E")
     assert found["piston"] == ("1I", "1E")
-    assert "lash" not in found
-    assert "preload" not in needed(kinds, solid=True)  # type: ignore[arg-type]
+    assert not {"lash", "end_play"} & set(found)
+    assert needed(kinds, solid=True, shaft=True)["end_play"] == ("1I", "1E")  # type: ignore[arg-type]
+    assert "preload" not in needed(kinds, solid=True, shaft=True)  # type: ignore[arg-type]
 
 
 @given(st.floats(-8, 8), st.floats(0.06, 0.2), st.floats(0.0002, 0.002))

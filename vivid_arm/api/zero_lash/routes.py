@@ -9,7 +9,7 @@ from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
 from vivid_arm.records.entries import CountBackIn, MeasureIn, RecountIn, TrialIn, VoidIn
-from vivid_arm.records.state.load import state_of
+from vivid_arm.records.state.load import seen_after
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
 
@@ -75,4 +75,4 @@ def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> K
 
 def _kept(session: Session, valve: Valve) -> KeptStation:
     """The station from the whole build's log: the neighbours tell what is believable."""
-    return kept_station(*state_of(session, valve.build).with_valve(valve.id))
+    return kept_station(*seen_after(session, valve.build).with_valve(valve.id))

@@ -15,8 +15,8 @@ from vivid_arm.core.engine.layout import LETTER, ValveKind
 from vivid_arm.core.errors import InputError, within
 
 CheckName = Literal[
-    "preload", "lash", "spin", "mark_edge", "side", "rod_to_head", "rod_to_rocker", "retainer",
-    "coil", "seal", "piston", "piston_radial", "oil",
+    "preload", "lash", "spin", "mark_edge", "side", "end_play", "rod_to_head", "rod_to_rocker",
+    "retainer", "coil", "seal", "piston", "piston_radial", "oil",
 ]  # fmt: skip
 Scope = Literal["every", "pair"]
 
@@ -58,6 +58,8 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check("side", "Rocker to retainer", "Through the whole lift", "pair",
           "from memory", (0.030, 0.030)),
+    Check("end_play", "Rocker end play", "Pushed from side to side on its shaft, shims in", "pair",
+          "from memory", (0.005, 0.005)),
     Check("rod_to_head", "Rod to head or guide", "Through the whole lift, all round", "pair",
           "common practice", (0.030, 0.030)),
     Check("rod_to_rocker", "Rod to rocker body", "Through the whole lift", "pair",
@@ -133,19 +135,22 @@ def judge_answer(yes: bool) -> Judged:
     return Judged(yes, None, None)
 
 
-def needed(kinds: Mapping[str, ValveKind], *, solid: bool) -> dict[CheckName, tuple[str, ...]]:
+def needed(
+    kinds: Mapping[str, ValveKind], *, solid: bool, shaft: bool
+) -> dict[CheckName, tuple[str, ...]]:
     """Which valves each check asks for: all, or (``pair``) the first intake and exhaust.
 
-    ``kinds`` maps valve names to their kind in the order of the work.
+    ``kinds`` maps valve names to their kind in the order of the work. End play is a rocker's on a
+    ``shaft``.
     """
     first = tuple(
         next((n for n, k in kinds.items() if k == kind), "") for kind in ("intake", "exhaust")
     )
-    left_out = "preload" if solid else "lash"
+    left_out = {"preload" if solid else "lash", "" if shaft else "end_play"}
     return {
         c.name: tuple(kinds) if c.scope == "every" else tuple(n for n in first if n)
         for c in CHECKS
-        if c.name != left_out
+        if c.name not in left_out
     }
 
 

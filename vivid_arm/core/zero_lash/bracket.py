@@ -15,7 +15,7 @@ Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import exp, sqrt
 from typing import Literal
@@ -26,7 +26,7 @@ from scipy.special import logsumexp, ndtr
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.entry.instruments import Adjuster
 from vivid_arm.core.errors import InputError, within
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, reach_in, spread_in
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, reach_in, spread_in, unweighed
 
 Feel = Literal["loose", "zero", "tight", "no_lash", "barely", "quite"]
 LOOSE: tuple[Feel, ...] = ("loose", "barely", "quite")
@@ -265,12 +265,23 @@ def _posterior(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tup
     log_w = np.log([h.weight for h in feeling.hands])
     weights = np.exp(log_p + log_w[:, None] - (log_p + log_w[:, None]).max()).sum(axis=0)
     weights /= weights.sum()
-    grid.flags.writeable = weights.flags.writeable = False
+    weights.flags.writeable = False
     return grid, weights
 
 
-def _by_hand(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
-    """Lengths (t,) and the log likelihood (n, t) of the trials for each of n hands."""
+def _by_hand(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
+    """Lengths (t,) and the log likelihood (n, t) of the trials for each of n hands.
+
+    It hangs on what the hands are, not on how likely each is; without a gap not on the ratio.
+    """
+    hands = unweighed(tuple((h.band_in, h.sd_in, h.bias_in) for h in feeling.hands))
+    if not _has_gap(trials):
+        return _likelihood(trials, 1.0, replace(USUAL_FEELING, hands=hands))
+    return _likelihood(trials, ratio, replace(feeling, hands=hands))
+
+
+@lru_cache(maxsize=512)
+def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
     low, high = _support(trials, ratio, feeling)
     most = max(abs(h.bias_in) for h in feeling.hands)
     shift = round(most / _GRID_IN)
@@ -281,11 +292,13 @@ def _by_hand(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[F
     felt = [t for t in trials if t.gap_in is None]
     gaps = [t for t in trials if t.gap_in is not None]
     common = np.zeros(count) if not gaps else _log_gaps(gaps, grid, ratio, feeling)
-    same = {(h.band_in, h.sd_in): _log_feels(felt, wide, h) for h in feeling.hands}
+    alike = {(h.band_in, h.sd_in): h for h in feeling.hands}
+    same = {key: _log_feels(felt, wide, hand) for key, hand in alike.items()}
     log_p = np.empty((len(feeling.hands), count))
     for row, hand in zip(log_p, feeling.hands, strict=True):
         at = shift + round(hand.bias_in / _GRID_IN)
         row[:] = same[hand.band_in, hand.sd_in][at : at + count] + common
+    grid.flags.writeable = log_p.flags.writeable = False
     return grid, log_p
 
 

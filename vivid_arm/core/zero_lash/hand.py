@@ -7,7 +7,8 @@ Source: figures of feel are common practice; Bayes' rule.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import lru_cache
 from math import exp, sqrt
 
 import numpy as np
@@ -49,12 +50,20 @@ USUAL_HANDS = _usual()
 """A hand nobody knows: usually a thou of scatter, dull ones four; its zero up to 3 thou off."""
 
 
-def reach_in(hands: Sequence[Hand]) -> float:
+@lru_cache(maxsize=16)
+def unweighed(hands: tuple[tuple[float, float, float], ...]) -> tuple[Hand, ...]:
+    """Hands by band, scatter and bias, none likelier than another."""
+    return tuple(Hand(*hand) for hand in hands)
+
+
+@lru_cache(maxsize=256)
+def reach_in(hands: tuple[Hand, ...]) -> float:
     """Half-width of what one zero can mean: the band and one and a half of the scatter."""
     return sum(h.weight * (h.band_in + 1.5 * h.sd_in) for h in hands)
 
 
-def spread_in(hands: Sequence[Hand]) -> float:
+@lru_cache(maxsize=256)
+def spread_in(hands: tuple[Hand, ...]) -> float:
     """Standard uncertainty of one zero, inches: band, scatter and bias (GUM 4.3.7, 5.1.2)."""
     each = [(h.weight, h.band_in**2 / 3 + h.sd_in**2 + h.bias_in**2) for h in hands]
     return sqrt(sum(w * square for w, square in each))
@@ -71,4 +80,6 @@ def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tupl
     weights = np.exp(log_w - log_w.max())
     weights = np.round(weights / weights.sum(), 4) + 1e-6
     shares = weights / weights.sum()
-    return tuple(replace(h, weight=float(w)) for h, w in zip(hands, shares, strict=True))
+    return tuple(
+        Hand(h.band_in, h.sd_in, h.bias_in, w) for h, w in zip(hands, shares.tolist(), strict=True)
+    )

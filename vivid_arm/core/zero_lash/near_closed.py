@@ -7,6 +7,7 @@ Source: gap / R0 is common practice; weights by uncertainty, JCGM 100:2008 (GUM)
 """
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -28,8 +29,9 @@ def learned_ratio(
     one of its readings is wrong, and the bracket says so.
     """
     weight, total = 1 / sd**2, ratio / sd**2
+    zero_u_in = feeling.zero_u_in
     for trials in valves:
-        slope = _slope(trials, ratio, feeling)
+        slope = _slope(tuple(trials), ratio, feeling.gap_sd_in, zero_u_in)
         if slope is None or abs(slope[0] - ratio) > _SIGMA * np.hypot(slope[1], sd):
             continue
         weight += 1 / slope[1] ** 2
@@ -37,11 +39,14 @@ def learned_ratio(
     return total / weight, float(weight**-0.5)
 
 
-def _slope(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float] | None:
+@lru_cache(maxsize=1024)
+def _slope(
+    trials: tuple[Trial, ...], ratio: float, gap_sd_in: float, zero_u_in: float
+) -> tuple[float, float] | None:
     """How fast one valve's gap closes with the rod, and its standard uncertainty."""
-    zero_u = ratio * feeling.zero_u_in
+    zero_u = ratio * zero_u_in
     read = [
-        (t.length_in, t.gap_in or 0.0, feeling.gap_sd_in if t.gap_in is not None else zero_u)
+        (t.length_in, t.gap_in or 0.0, gap_sd_in if t.gap_in is not None else zero_u)
         for t in trials
         if t.feel == "zero" or (t.gap_in is not None and t.gap_in <= 2 * NEAR_GAP_IN)
     ]

@@ -28,7 +28,7 @@ from vivid_arm.core.heads.spread import (
     stem_remark,
 )
 from vivid_arm.core.rods.groups import MeasuredValve
-from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, read_bracket
+from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.rocker import ratio_known
@@ -92,11 +92,16 @@ class HeadsState(_OfBuild):
 
     def _read_by_others(self, valve: ValveState) -> float | None:
         """What the other valves of its kind read, in the middle; else its cylinder's other kind."""
-        read = [v for v in self.valves if v is not valve and v.measured is not None]
-        alike = [v for v in read if v.kind == valve.kind]
-        beside = [v for v in read if v.valve.cylinder == valve.valve.cylinder]
-        lengths = [v.estimate_in for v in alike or beside if v.estimate_in is not None]
-        return median(lengths) if lengths else None
+        read = [(v, length) for v, length in self._lengths if v is not valve]
+        alike = [length for v, length in read if v.kind == valve.kind]
+        beside = [n for v, n in read if v.valve.cylinder == valve.valve.cylinder]
+        return median(alike or beside) if alike or beside else None
+
+    @cached_property
+    def _lengths(self) -> list[tuple[ValveState, float]]:
+        """Every measured valve and its zero lash as read."""
+        read = [(v, v.estimate_in) for v in self.valves if v.measured is not None]
+        return [(v, length) for v, length in read if length is not None]
 
     @staticmethod
     def _told_trials(
@@ -113,7 +118,7 @@ class HeadsState(_OfBuild):
         for valve in self.build.valves:
             own, ratio = trials[valve.id], self.ratios[cast(ValveKind, valve.kind)]
             told = any(t.feel in ("zero", "tight", "no_lash") for t in own)
-            if told and not read_bracket(own, ratio.value, ratio.feeling).contradictions:
+            if told and not find_contradictions(own, ratio.value, ratio.feeling):
                 found[valve.id] = evidence(own, ratio.value, ratio.feeling)
         return found
 

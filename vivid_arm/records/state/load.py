@@ -61,14 +61,29 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
     found = build_states(session, [build_id])
     if not found:
         return None
-    found[0].settle()
+    _remember(session, mark.whole, found[0])
+    return found[0]
+
+
+def seen_after(session: Session, build: Build) -> BuildState:
+    """A build as a write has left it, remembered for whoever looks at it next.
+
+    It belongs to no session afterwards. A write that is undone leaves a mark that no build has.
+    """
+    session.flush()
+    found = build_states(session, [build.id])[0]
+    _remember(session, fingerprints(session, [build.id])[build.id].whole, found)
+    return found
+
+
+def _remember(session: Session, mark: str, found: BuildState) -> None:
+    found.settle()
     session.expunge_all()
     with _keeping:
-        _remembered[build_id] = (mark.whole, found[0])
-        _remembered.move_to_end(build_id)
+        _remembered[found.build.id] = (mark, found)
+        _remembered.move_to_end(found.build.id)
         while len(_remembered) > _MOST_REMEMBERED:
             _remembered.popitem(last=False)
-    return found[0]
 
 
 class _Shop:

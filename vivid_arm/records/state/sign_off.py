@@ -117,7 +117,9 @@ class SignOffState:
         """Every check on every valve it asks for, and those made beside that."""
         valves = {v.name: v for v in self.state.valves}
         latest = {(f.name, f.valve_id): f for f in self.findings}
-        asked = needed({n: v.kind for n, v in valves.items()}, solid=self.state.solid)
+        shaft = self.state.build.mount in ("shaft", "shaft_adjustable")
+        kinds = {n: v.kind for n, v in valves.items()}
+        asked = needed(kinds, solid=self.state.solid, shaft=shaft)
         left_out = "preload" if self.state.solid else "lash"
         return tuple(
             self._point(check, valve, valve.name in asked.get(check.name, ()), row)

@@ -107,6 +107,7 @@ table {
   width: 100%;
 }
 td {
+  white-space: nowrap;
   vertical-align: top;
   font-size: 14px;
   padding-right: 4px;
