@@ -97,7 +97,8 @@ def judged(
         made = any(abs(x - likeliest) < step_in / 2 for x in measured)
         little = following is None or following.chance < chances[best] + WORTH_READING
         enough = len(found.tries) >= ENOUGH_TRIES
-        if not made and chances[best] >= LIKELY and (little or enough):
+        stuck = any(t.angle_deg is not None for t in found.tries) and little and chances[best] >= WORTH_A_TRY
+        if not made and (chances[best] >= LIKELY and (little or enough) or stuck):
             return RockerJudgement("try", setting_in=likeliest)
         return RockerJudgement("unsure", reading=following)
     wanted = _wanted(correction, settings, chances, likeliest)
@@ -112,11 +113,13 @@ def judged(
 LIKELY, WORTH_READING, ENOUGH_TRIES = 0.5, 0.05, 3
 """A setting likelier than not is tried where a reading would make it no surer than this more,
 or where three have not made it sure."""
+WORTH_A_TRY = 0.15
+"""Where an angle was read and no reading makes anything surer, only a mark made there tells."""
 AS_READ = 0.6
 """How likely a mark that reads good must be by everything else that is known."""
-SURE_TRIED = 0.94
+SURE_TRIED = 0.965
 """How likely a mark that was made must be good, where its width alone does not tell."""
-SURE_GOOD = 0.965
+SURE_GOOD = 0.97
 """How likely a setting must leave a good mark to be settled without having been tried."""
 NONE_SERVES = 0.05
 """Below this chance at every setting that can be had, stand or rocker are asked for."""
