@@ -150,9 +150,9 @@ MEASURING_WAYS: Mapping[Method, MeasuringWay] = {
         ),
         MeasuringWay(
             "turns", "Turns", "Turns",
-            "Turns, first drag to seated; two bolts as 1/2 and 3/4",
+            "Turns, first drag to seated",
             "A real rod, rocker on its stand. Count until seated, not the stretch to torque. "
-            "Usual: 1/2 to 1 1/2.",
+            "Usual: 1/2 to 1 1/2; two bolts of one rocker as 1/2 and 3/4.",
             "turns", "turns", "turns", None, "may", True, _turns,
             "preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload",
             "{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}",

@@ -97,8 +97,7 @@ const headline = computed(() => {
               ? `Signed by ${signed.by} before this; changed since: ${signed.moved_on.join(', ')}.`
               : ''
           }}
-          {{ day(signed.at) }} {{ clock(signed.at) }}
-          <template v-if="signed.reason">: {{ signed.reason }}</template>
+          {{ day(signed.at) }} {{ clock(signed.at) }}{{ signed.reason ? `: ${signed.reason}` : '' }}
         </p>
         <p v-if="!all.fitted" class="quiet">No set of rods is marked as fitted yet: see Order.</p>
       </div>

@@ -126,7 +126,9 @@ const expectShown = computed(() => {
       No stock length at this step fits the window: see Order.
     </p>
     <NumberEntry
-      v-if="station.valve.estimate_in !== null"
+      v-if="
+        station.verdict.state === 'settled' || station.suspicion || station.valve.stem_in !== null
+      "
       label="Its stem's tip, known to be taller than the others' by (lower: −)"
       field="change"
       optional
