@@ -97,8 +97,10 @@ def judged(
         made = any(abs(x - likeliest) < step_in / 2 for x in measured)
         little = following is None or following.chance < chances[best] + WORTH_READING
         enough = len(found.tries) >= ENOUGH_TRIES
-        stuck = any(t.angle_deg is not None for t in found.tries) and little and chances[best] >= WORTH_A_TRY
-        if not made and (chances[best] >= LIKELY and (little or enough) or stuck):
+        squared = any(t.angle_deg is not None for t in found.tries)
+        likely = chances[best] >= LIKELY and (little or enough)
+        stuck = chances[best] >= WORTH_A_TRY and squared and little
+        if not made and (likely or stuck):
             return RockerJudgement("try", setting_in=likeliest)
         return RockerJudgement("unsure", reading=following)
     wanted = _wanted(correction, settings, chances, likeliest)
