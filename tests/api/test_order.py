@@ -38,8 +38,8 @@ def ordering(working: str) -> FastAPI:
 
 @pytest.fixture
 def client(ordering: FastAPI, empty: Engine, standin: SupplierStandIn) -> Iterator[TestClient]:
-    """The application with a supplier that answers within half a second or not at all."""
-    ordering.state.supplier = HttpSupplier(standin.url, timeout_s=0.5)
+    """The application with a supplier that answers within a second or not at all."""
+    ordering.state.supplier = HttpSupplier(standin.url, timeout_s=1.0)
     with TestClient(ordering, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
         yield client
 

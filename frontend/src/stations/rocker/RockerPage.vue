@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { problemOf, type Mark, type Problem } from '../../api/client'
 import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { fill } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
@@ -26,7 +27,7 @@ import { useShown } from './useShown'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
 const router = useRouter()
-const { by } = usePrefs()
+const { by, unit } = usePrefs()
 const { data: build } = useBuild(() => props.buildId)
 const { query, motion, mark, strike, photo } = useRocker(
   () => props.buildId,
@@ -128,7 +129,9 @@ useKeys([
       <section class="entries" aria-label="Verdict and entries">
         <VerdictNote :verdict="arm.verdict" />
         <VerdictNote v-if="arm.across" :verdict="arm.across" />
-        <VerdictNote v-if="arm.over_lift" :verdict="arm.over_lift" />
+        <p v-if="arm.over_lift" class="over-lift">
+          {{ fill(arm.over_lift.what, {}, arm.over_lift.smalls, unit) }} {{ arm.over_lift.then }}
+        </p>
         <ChoiceRow v-model="tab" quiet label="Enter" :options="TABS" />
         <MarkEntry
           v-if="tab === 'mark'"
@@ -177,6 +180,11 @@ useKeys([
 .which {
   margin-left: auto;
   color: var(--quiet);
+}
+.over-lift {
+  margin: 0;
+  color: var(--quiet);
+  font-size: 14px;
 }
 .bench {
   display: grid;
