@@ -14,7 +14,8 @@ they give.
 Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 """
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import exp, sqrt
@@ -289,7 +290,7 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     cells = np.arange(count + 2 * shift, dtype=np.float64) - shift
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
-    felt = [t for t in trials if t.gap_in is None]
+    felt = Counter(replace(t, number=0) for t in trials if t.gap_in is None)
     gaps = [t for t in trials if t.gap_in is not None]
     common = np.zeros(count) if not gaps else _log_gaps(gaps, grid, ratio, feeling)
     alike = {(h.band_in, h.sd_in): h for h in feeling.hands}
@@ -302,10 +303,11 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     return grid, log_p
 
 
-def _log_feels(trials: Sequence[Trial], grid: Floats, hand: Hand) -> Floats:
+def _log_feels(felt: Mapping[Trial, int], grid: Floats, hand: Hand) -> Floats:
+    """Log likelihood (t,) of trials without a gap, each as often as it was made."""
     log_p = np.zeros_like(grid)
-    for trial in trials:
-        log_p += np.log(_feel_probability(trial, grid, hand) + 1e-300)
+    for trial, count in felt.items():
+        log_p += count * np.log(_feel_probability(trial, grid, hand) + 1e-300)
     return log_p
 
 
@@ -393,7 +395,8 @@ def find_contradictions(
     """Pairs of trials that cannot both be right, the latest first."""
     if not trials:
         return ()
-    lows, highs = np.array([_implied(t, ratio, feeling) for t in trials]).T
+    reach = feeling.zero_reach_in
+    lows, highs = np.array([_implied(t, ratio, feeling, reach) for t in trials]).T
     longer = lows[:, None] >= highs[None, :]
     found = []
     for j, i in np.argwhere(np.tril(longer | longer.T, -1)):
@@ -403,17 +406,14 @@ def find_contradictions(
     return tuple(reversed(found))
 
 
-def _implied(trial: Trial, ratio: float, feeling: Feeling) -> tuple[float, float]:
+def _implied(trial: Trial, ratio: float, feeling: Feeling, reach: float) -> tuple[float, float]:
     """The interval of zero-lash lengths a trial allows."""
     if trial.feel == "tight":
         return float("-inf"), trial.length_in
     if trial.feel == "no_lash":
-        return float("-inf"), trial.length_in + feeling.zero_reach_in
+        return float("-inf"), trial.length_in + reach
     if trial.feel == "zero":
-        return (
-            trial.length_in - feeling.zero_reach_in,
-            trial.length_in + feeling.zero_reach_in,
-        )
+        return trial.length_in - reach, trial.length_in + reach
     if trial.gap_in is None:
         usual, spread = ROUGH_GAPS.get(trial.feel, (float("inf"), 0.0))
         return trial.length_in, trial.length_in + usual * exp(CAUGHT_SIGMA * spread)
