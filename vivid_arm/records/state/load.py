@@ -71,8 +71,10 @@ def seen_after(session: Session, build: Build) -> BuildState:
     It belongs to no session afterwards. A write that is undone leaves a mark that no build has.
     """
     session.flush()
+    # The mark first: what moves in between makes the state newer than its mark, never older.
+    mark = fingerprints(session, [build.id])[build.id].whole
     found = build_states(session, [build.id])[0]
-    _remember(session, fingerprints(session, [build.id])[build.id].whole, found)
+    _remember(session, mark, found)
     return found
 
 
