@@ -343,3 +343,12 @@ def test_radial_clearance_takes_the_clay_it_names(client: TestClient, build: Jso
     assert point(answer, "piston_radial", "1I")["value_in"] == pytest.approx(0.060)
     body = find(client, build, "rod_to_rocker", "1I", text="25")
     assert point(body, "rod_to_rocker", "1I")["state"] == "failed"
+
+
+def test_two_bolts_are_one_preload(client: TestClient, build: Json) -> None:
+    """1/2 and 3/4 of one rocker's bolts count as 5/8."""
+    both = find(client, build, "preload", "1I", way="turns", text="1/2 and 3/4")
+    one = find(client, build, "preload", "1I", way="turns", text="5/8")
+    assert point(both, "preload", "1I")["value_in"] == pytest.approx(
+        point(one, "preload", "1I")["value_in"]
+    )

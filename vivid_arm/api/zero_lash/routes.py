@@ -9,7 +9,7 @@ from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
 from vivid_arm.records.entries import CountBackIn, MeasureIn, RecountIn, TrialIn, VoidIn
-from vivid_arm.records.state.load import seen_after
+from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
 
@@ -61,7 +61,7 @@ def add_count_back(build_id: UUID, valve_id: UUID, body: CountBackIn, session: T
 def recount(build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx) -> KeptStation:
     """Work trials out again by a count-back that was right. Safe to repeat."""
     valve = found_valve(session, build_id, valve_id)
-    readings.recount(session, valve, body)
+    readings.recount(session, state_of(session, valve.build).with_valve(valve.id)[1], body)
     return _kept(session, valve)
 
 

@@ -85,12 +85,12 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
 
 
 def _recounts_out(valve: ValveState) -> list[RecountOut]:
-    found, failed = valve.recounts, valve.failed_count
-    if found is None or failed is None:
+    line = valve.failed_line
+    if line is None or line.count is None:
         return []
     return [
-        RecountOut(count_id=found[0], since=r.since, words=recount_words(failed, r.since))
-        for r in found[1]
+        RecountOut(count_id=line.row.id, since=since, words=recount_words(line.count, since))
+        for since in valve.recounts
     ]
 
 

@@ -7,7 +7,7 @@ Source: common practice; trials weighed as in ``bracket``.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from scipy.special import logsumexp
 
@@ -19,30 +19,26 @@ from vivid_arm.core.zero_lash.bracket import (
     find_contradictions,
 )
 
-
-@dataclass(frozen=True)
-class Recount:
-    """The trials from number ``since`` on as they were really set, by number."""
-
-    since: int
-    numbers: tuple[int, ...]
+LOOKED_AT, OFFERED = 12, 3
+"""So many trials back a slip is looked for, and so many places of it are offered."""
 
 
 def recounts(
     trials: Sequence[Trial], error_in: float, ratio: float, feeling: Feeling = USUAL_FEELING
-) -> tuple[Recount, ...]:
-    """The places where the count may have slipped by ``error_in``, the likeliest first.
+) -> tuple[int, ...]:
+    """The trials, by number, since which the count may be off by ``error_in``, likeliest first.
 
-    Those after which no two trials contradict each other; all of them where each leaves a
-    contradiction. The last trial is always among the ones worked out again.
+    Those after which no two trials contradict each other; any where each leaves a contradiction.
+    The last trial is always among the ones worked out again.
     """
     found = []
-    for first in trials:
-        moved = [t for t in trials if t.number >= first.number]
-        again = [replace(t, length_in=t.length_in + error_in) if t in moved else t for t in trials]
+    for first in trials[-LOOKED_AT:]:
+        again = [
+            replace(t, length_in=t.length_in + error_in) if t.number >= first.number else t
+            for t in trials
+        ]
         clash = bool(find_contradictions(again, ratio, feeling))
         weight = float(logsumexp(evidence(again, ratio, feeling)))
-        numbers = tuple(t.number for t in moved)
-        found.append((clash, -weight, Recount(first.number, numbers)))
+        found.append((clash, -weight, first.number))
     sound = [f for f in found if not f[0]] or found
-    return tuple(f[2] for f in sorted(sound, key=lambda f: f[:2]))
+    return tuple(number for _, _, number in sorted(sound)[:OFFERED])

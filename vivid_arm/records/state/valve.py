@@ -29,7 +29,7 @@ from vivid_arm.core.zero_lash.combine import Combined, beside_bracket, combine
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
-from vivid_arm.core.zero_lash.recount import Recount, recounts
+from vivid_arm.core.zero_lash.recount import recounts
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.setup import (
@@ -328,10 +328,10 @@ class ValveState(_OfBuild):
     @property
     def failed_count(self) -> CountBack | None:
         """The last count-back where it disagrees and trials from before it still count."""
-        return None if self._failed is None else self._failed.count
+        return None if self.failed_line is None else self.failed_line.count
 
     @cached_property
-    def _failed(self) -> LogEntry | None:
+    def failed_line(self) -> LogEntry | None:
         """The line of the failed count-back."""
         lines = [e for e in self.log if e.struck_by is None]
         counts = [e for e in lines if e.count is not None]
@@ -347,14 +347,20 @@ class ValveState(_OfBuild):
         ]
 
     @cached_property
-    def recounts(self) -> tuple[int, tuple[Recount, ...]] | None:
-        """The failed count-back's line, and from where on its trials may be worked out again."""
-        if self._failed is None or self._failed.count is None:
-            return None
-        counted = {e.row.number for e in self._counted_before(self._failed) if e.row.turns}
+    def recounts(self) -> tuple[int, ...]:
+        """Since which trials the failed count-back may tell of a slip, the likeliest first."""
+        if self.failed_count is None:
+            return ()
+        counted = {row.number for row in self.recounted}
         trials = [t for t in self.trials if t.number in counted]
-        found = recounts(trials, self._failed.count.error_in, self.ratio, self.feeling)
-        return (self._failed.row.id, found) if found else None
+        return recounts(trials, self.failed_count.error_in, self.ratio, self.feeling)
+
+    @property
+    def recounted(self) -> list[Reading]:
+        """The counted trials before the failed count-back; none without one."""
+        if self.failed_line is None:
+            return []
+        return [e.row for e in self._counted_before(self.failed_line) if e.row.turns is not None]
 
     @cached_property
     def verdict(self) -> Verdict:

@@ -37,9 +37,10 @@ from vivid_arm.records.entries import (
     VoidIn,
 )
 from vivid_arm.records.rows.kept import Conflict, exact
-from vivid_arm.records.rows.log import append_reading, append_readings, readings_of
+from vivid_arm.records.rows.log import append_reading, append_readings
 from vivid_arm.records.state.measuring import measure_of
 from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes.setup import known_instrument
 
@@ -261,39 +262,33 @@ def count_back_line(
     return row
 
 
-def recount(session: Session, valve: Valve, entry: RecountIn) -> None:
+def recount(session: Session, valve: ValveState, entry: RecountIn) -> None:
     """Work trials out again by a count-back that was right: each is replaced, with the reason.
 
-    Raises InputError for a line that is no failed count-back, or turns the rod has not.
+    Raises InputError for a line that is no count-back, or turns the rod has not.
     """
-    log = readings_of(session, [valve.id]).get(valve.id, [])
-    struck = {r.replaces_id for r in log}
-    count = next((r for r in log if r.id == entry.count_id and r.kind == "count_back"), None)
-    before = [] if count is None else [
-        r for r in log
-        if r.id < count.id and r.kind == "trial" and r.turns is not None and r.id not in struck
-    ]  # fmt: skip
-    if count is None or count.turns is None or count.id in struck:
+    if not any(r.id == entry.count_id and r.kind == "count_back" for r in valve.readings):
         raise InputError(
             "count_id", f"Reading {entry.count_id} is no count-back of this valve",
             received=entry.count_id, remedy="Pick a count-back of this valve's log", code="unknown",
         )  # fmt: skip
-    missing = count.turns - (before[-1].turns or count.turns) if before else Decimal(0)
-    again = [r for r in before if (r.number or 0) >= entry.since] if missing else []
-    append_readings(session, [_recounted(session, valve, r, entry, missing) for r in again])
+    failed = valve.failed_line
+    if failed is None or failed.count is None or failed.row.id != entry.count_id:
+        return
+    missing = failed.count.missing_turns
+    again = [row for row in valve.recounted if (row.number or 0) >= entry.since]
+    append_readings(session, [_recounted(row, entry, missing) for row in again])
 
 
-def _recounted(
-    session: Session, valve: Valve, old: Reading, entry: RecountIn, missing: Decimal
-) -> Reading:
+def _recounted(old: Reading, entry: RecountIn, missing_turns: float) -> Reading:
     assert old.turns is not None
     assert old.instrument is not None
     rod = rod_of(old.instrument)
     assert isinstance(rod, CheckingRod)
-    turns = float(old.turns + missing)
+    turns = float(old.turns) + missing_turns
     return Reading(
-        key=uuid5(entry.key, str(old.id)), valve_id=valve.id, kind="trial", number=None,
-        taken_by=entry.by, build_version=valve.build.version, raw=f"{format_turns(turns)} turns",
+        key=uuid5(entry.key, str(old.id)), valve_id=old.valve_id, kind="trial", number=None,
+        taken_by=entry.by, build_version=old.build_version, raw=f"{format_turns(turns)} turns",
         raw_gap=old.raw_gap, raw_rod="", reason="Worked out again by the count back",
         replaces_id=old.id, instrument_id=old.instrument_id, turns=exact(turns),
         length_in=exact(rod.length_in(turns)), feel=old.feel, gap_in=old.gap_in,

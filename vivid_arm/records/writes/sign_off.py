@@ -1,6 +1,7 @@
 """Checks after fitting kept as found, and the signature."""
 
 from collections.abc import Mapping
+from statistics import fmean
 from uuid import UUID
 
 from sqlalchemy import select
@@ -10,10 +11,10 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     Unit,
+    parse_bolts,
     parse_clearances,
     parse_length,
     parse_stack,
-    parse_turns,
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import BY_NAME, Check, Closest, closest
@@ -100,7 +101,7 @@ def _read(
 def _figure(way: Way, text: str, unit: Unit) -> float:
     """The figure that preload follows from: turns, or inches. Raises InputError."""
     if way == "turns":
-        return parse_turns(text)
+        return fmean(parse_bolts(text))
     if way == "indicator":
         return float(parse_length(text, FIELDS["push"], unit).inches)
     return float(parse_stack(text, FIELDS["gap"], unit))
