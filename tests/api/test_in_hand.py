@@ -125,6 +125,8 @@ def test_two_bolts_of_one_rocker_are_one_reading(client: TestClient, make_build:
     assert both[0]["turns"] == one[0]["turns"] == 0.625
     assert both[0]["preload_in"] == pytest.approx(one[0]["preload_in"])
     assert both[0]["u_in"] > one[0]["u_in"], "that they differ is one more uncertainty"
+    typed = client.post("/api/compute/turns", json={"text": "½ and 3/4", "bolts": True}).json()
+    assert typed == {"turns": 0.625, "words": "1/2 and 3/4"}
     table = client.get(f"/api/builds/{build['id']}/readings.csv").text
     assert ",0.5; 0.75," in table
     copy = make_build(instrument_id=None, **WINDOW)

@@ -164,6 +164,7 @@ def test_a_count_back_that_was_right_works_the_trials_out_again(
     here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
     counted = client.post(f"{here}/count-backs", json={"key": str(uuid4()), "turns": "10"}).json()
     assert counted["next_trial"] is None, "nothing is set before it is answered"
+    assert counted["valve"]["estimate_in"] is None, "and no length is shown"
     offers = {r["since"]: r for r in counted["recounts"]}
     assert set(offers) >= {1, 2}
     assert counted["recounts"][-1]["since"] == 3 or 3 not in offers, "the least likely last"

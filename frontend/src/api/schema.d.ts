@@ -6171,11 +6171,18 @@ export interface components {
         };
         /**
          * TurnsIn
-         * @description Turns from closed as typed: 9 5/8, 9.625.
+         * @description Turns as typed: 9 5/8, 9.625; with ``bolts`` those of a rocker's two bolts too: 1/2 and 3/4.
+         *
+         *     Of two bolts the mean is the answer.
          */
         TurnsIn: {
             /** Text */
             text: string;
+            /**
+             * Bolts
+             * @default false
+             */
+            bolts: boolean;
         };
         /** TurnsOut */
         TurnsOut: {

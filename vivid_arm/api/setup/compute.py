@@ -1,5 +1,7 @@
 """Stateless: typed lengths and turns, conventions, a checking rod."""
 
+from statistics import fmean
+
 from fastapi import APIRouter
 
 from vivid_arm.api.deps import checked
@@ -21,6 +23,7 @@ from vivid_arm.core.entry.lengths import (
     FIELDS,
     format_length,
     format_turns,
+    parse_bolts,
     parse_length,
     parse_turns,
 )
@@ -40,8 +43,8 @@ def read_length(body: ParseIn) -> ParseOut:
 @router.post("/turns")
 def read_turns(body: TurnsIn) -> TurnsOut:
     """Read a typed count of turns. Example: "9 5/8" gives 9.625."""
-    turns = parse_turns(body.text)
-    return TurnsOut(turns=turns, words=format_turns(turns))
+    read = parse_bolts(body.text) if body.bolts else (parse_turns(body.text),)
+    return TurnsOut(turns=fmean(read), words=" and ".join(map(format_turns, read)))
 
 
 @router.post("/firing-order")

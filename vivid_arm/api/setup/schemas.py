@@ -195,9 +195,13 @@ class ParseOut(BaseModel):
 
 
 class TurnsIn(Strict):
-    """Turns from closed as typed: 9 5/8, 9.625."""
+    """Turns as typed: 9 5/8, 9.625; with ``bolts`` those of a rocker's two bolts too: 1/2 and 3/4.
+
+    Of two bolts the mean is the answer.
+    """
 
     text: Annotated[Text, Field(max_length=60)]
+    bolts: bool = False
 
 
 class TurnsOut(BaseModel):

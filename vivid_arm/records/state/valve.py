@@ -390,9 +390,9 @@ class ValveState(_OfBuild):
 
     @property
     def estimate_in(self) -> float | None:
-        """Zero lash as far as it is known, inches; None while readings contradict."""
+        """Zero lash as far as it is known, inches; None while readings contradict, or a count."""
         if not self.measures:
-            return self.bracket.estimate_in
+            return None if self.failed_count is not None else self.bracket.estimate_in
         if self.bracket.contradictions or self.combined is None:
             return None
         return self.combined.estimate_in
@@ -429,7 +429,7 @@ class ValveState(_OfBuild):
         """Standard uncertainty of zero lash: feel and instrument in quadrature (GUM 5.1.2)."""
         if self.measures:
             return self.combined.u_in if self.combined and self.estimate_in is not None else None
-        if self.bracket.u_in is None:
+        if self.bracket.u_in is None or self.failed_count is not None:
             return None
         return float((self.bracket.u_in**2 + self.instrument_u_in**2) ** 0.5)
 

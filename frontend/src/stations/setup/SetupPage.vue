@@ -89,7 +89,7 @@ const keepTurns = (values: Partial<NonNullable<Build['preload_turns']>>) =>
 const turnsProblem = ref<Problem | null>(null)
 async function keepTurnsText(end: 'low' | 'high', text: string) {
   try {
-    const read = await answer(api.POST('/api/compute/turns', { body: { text } }))
+    const read = await answer(api.POST('/api/compute/turns', { body: { text, bolts: false } }))
     turnsProblem.value = null
     await keepTurns({ [end]: read.turns })
   } catch (thrown) {

@@ -102,7 +102,7 @@ const { data: preview } = useQuery({
 })
 
 async function takeTurns() {
-  const body = { text: reading.value }
+  const body = { text: reading.value, bolts: true }
   const read = await answer(api.POST('/api/compute/turns', { body })).catch(() => null)
   if (read) turns.value = read.turns
 }

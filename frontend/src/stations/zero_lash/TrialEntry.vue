@@ -94,7 +94,7 @@ function enterTurns() {
   return reading
 }
 async function takeTurns() {
-  const body = { text: turnsText.value }
+  const body = { text: turnsText.value, bolts: false }
   moveOn(turnsBox.value)
   try {
     emit('turn', (await answer(api.POST('/api/compute/turns', { body }))).turns)
