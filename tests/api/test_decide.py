@@ -64,6 +64,17 @@ def test_ways_of_buying_beside_each_other(client: TestClient, build: Json) -> No
     assert {v["state"] for v in heads if v["name"] in ("1I", "2I")} == {"fits"}
 
 
+def test_the_board_shows_the_rod_that_its_valve_gets(client: TestClient, build: Json) -> None:
+    """One length serves no kind here: bought freely, 1I has a rod of its own that is inside."""
+    change(client, build, plan={"strategy": "fewest"})
+    row = next(b for b in client.get("/api/builds").json()["builds"] if b["id"] == build["id"])
+    drawn, shown = row["taken"]["intake"], row["valves"]["intake"]["name"]
+    rows = {r["name"]: r for r in client.get(url(build, "decide")).json()["rows"]}
+    assert drawn["length_in"] == rows[shown]["length_in"]
+    assert drawn["inside"] is rows[shown]["inside"]
+    assert drawn["preload_low_in"] == pytest.approx(rows[shown]["preload_in"])
+
+
 def test_a_sure_decision_names_what_was_inferred(client: TestClient, build: Json) -> None:
     """Sure only where the shop's own engines have fewer odd valves than the usual one in 25."""
     change(client, build, preload_low_in=0.045, preload_high_in=0.095, plan={"strategy": "fewest"})

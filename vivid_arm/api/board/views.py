@@ -6,9 +6,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.board.schemas import BoardEntry, NextStepOut, ValveSummary
 from vivid_arm.api.decide.groups import candidate_out
+from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.core.engine.layout import KINDS, engine_words
+from vivid_arm.core.rods.groups import GroupOrder
+from vivid_arm.core.rods.preload import choose_length
 from vivid_arm.records.state.board import board_page
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build
 
@@ -41,10 +45,7 @@ def board_entry(state: BuildState) -> BoardEntry:
     return BoardEntry(
         **_of_row(state.build),
         valves={kind: _furthest(state, kind) for kind in KINDS},
-        taken={
-            g.kind: candidate_out(g.taken, g.choice, state.offset_in) if g.taken else None
-            for g in state.groups
-        },
+        taken={g.kind: _taken(state, g) for g in state.groups},
         next_step=next_step_out(state),
     )
 
@@ -98,9 +99,27 @@ def _of_row(build: Build) -> dict[str, Any]:
 
 
 def _furthest(state: BuildState, kind: str) -> ValveSummary | None:
-    own = [v for v in state.valves if v.kind == kind and v.readings_count]
-    valve = next((v for v in own if v.measured), own[0] if own else None)
+    valve = _furthest_valve(state, kind)
     return valve_summary(valve, state) if valve else None
+
+
+def _furthest_valve(state: BuildState, kind: str) -> ValveState | None:
+    own = [v for v in state.valves if v.kind == kind and v.readings_count]
+    return next((v for v in own if v.measured), own[0] if own else None)
+
+
+def _taken(state: BuildState, group: GroupOrder) -> CandidateOut | None:
+    """The rod that the valve shown gets: its kind's, or its own where lengths are bought freely."""
+    by_kind = state.plan.strategy == "kinds" or mode_of(state.build) != "length"
+    valve = None if by_kind else _furthest_valve(state, group.kind)
+    length = None if valve is None else state.rods_in.get(valve.name)
+    if valve is None or valve.measured is None or length is None:
+        return candidate_out(group.taken, group.choice, state.offset_in) if group.taken else None
+    choice = choose_length(
+        [valve.measured.zero_lash_in], state.lifter, float(state.build.stock_step_in), "longer",
+        offset_in=state.offset_in, lengths_in=(length,),
+    )  # fmt: skip
+    return candidate_out(choice.nearest, choice, state.offset_in)
 
 
 def next_step_out(state: BuildState) -> NextStepOut:
