@@ -18,7 +18,7 @@ from benchmarks.serving import ROOT, started
 
 
 def person(
-    url: str, number: int, until: float, pause_s: float, took: dict[str, list[float]]
+    number: int, url: str, builds: int, until: float, pause_s: float, took: dict[str, list[float]]
 ) -> None:
     """A builder: the board now and then, mostly one station and readings on it."""
     rng = random.Random(number)
@@ -33,8 +33,8 @@ def person(
             return answer
 
         while time.monotonic() < until:
-            page = {"offset": rng.randrange(0, 60) * 30, "limit": 30}
-            rows = ask("board", "GET", f"/api/builds?offset={page['offset']}&limit=30").json()
+            offset = rng.randrange(max(builds // 30, 1)) * 30
+            rows = ask("board", "GET", f"/api/builds?offset={offset}&limit=30").json()
             build_id = rng.choice(rows["builds"])["id"]
             build = ask("build", "GET", f"/api/builds/{build_id}").json()
             for valve in rng.sample(build["valves"], 4):
@@ -63,7 +63,9 @@ def main() -> None:
                 took: dict[str, list[float]] = defaultdict(list)
                 until = time.monotonic() + asked.seconds
                 crowd = [
-                    threading.Thread(target=person, args=(url, n, until, pause_s, took))
+                    threading.Thread(
+                        target=person, args=(url, asked.builds, n, until, pause_s, took)
+                    )
                     for n in range(asked.people)
                 ]
                 for one in crowd:

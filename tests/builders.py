@@ -26,8 +26,8 @@ from vivid_arm.demo import shop as demo
 from vivid_arm.records import database
 from vivid_arm.records.entries import TrialIn, VoidIn
 from vivid_arm.records.rows.builds import get_build
-from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.settings import BuildSettings
+from vivid_arm.records.state import load
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import Base, Build, Reading, Valve
 from vivid_arm.records.writes import readings, setup
@@ -185,7 +185,7 @@ def state_of(session: Session, build_id: UUID) -> BuildState:
     session.expire_all()
     build = get_build(session, build_id)
     assert build is not None
-    return BuildState(build, readings_of(session, [v.id for v in build.valves]))
+    return load.state_of(session, build)
 
 
 def add_trial(session: Session, valve: Valve, **values: Any) -> Reading:

@@ -1,5 +1,6 @@
 """The command line: serve, backup, restore, verify, migrate, demo, seed, openapi."""
 
+import gc
 import ipaddress
 import json
 import logging
@@ -64,6 +65,9 @@ def serve(
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
         app = make_app(working, outside.supplier, outside.gauge, backups)
+        # What is loaded now stays: looking through it again and again stops every request.
+        gc.collect()
+        gc.freeze()
         with suppress(KeyboardInterrupt):
             config = uvicorn.Config(
                 app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3

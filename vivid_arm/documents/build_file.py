@@ -132,7 +132,7 @@ def to_dict(state: BuildState) -> Json:
 
     What is kept goes out as it is, a figure that no check would let in too.
     """
-    readings = [r for v in state.valves for r in v.readings]
+    readings = [r for v in state.valves for r in v.told.rows]
     keys = {r.id: r.key for r in readings}
     tools = {r.instrument.id: r.instrument for r in readings if r.instrument}
     if state.build.instrument:

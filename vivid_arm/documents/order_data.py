@@ -179,7 +179,7 @@ def _evidence(state: BuildState) -> list[Evidence]:
 
 
 def _evidence_row(valve: ValveState, row: DecidedValve, offset_in: float) -> Evidence:
-    last = valve.last_reading
+    last = valve.told.last_reading
     return Evidence(
         valve.name,
         round(row.valve.zero_lash_in - offset_in, 6),

@@ -21,8 +21,9 @@ from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.rows.log import append_readings, reading_by_key, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.log import LogEntry
 from vivid_arm.records.state.setup import rod_of
-from vivid_arm.records.state.valve import LogEntry, ValveState
+from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import marks, readings
 

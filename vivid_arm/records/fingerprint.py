@@ -7,13 +7,14 @@ a program whose rules give the same figures, does not make it old.
 
 import hashlib
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, ScalarSelect, String, cast, func, or_, select
+from sqlalchemy import ColumnElement, ScalarSelect, String, bindparam, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
@@ -31,7 +32,11 @@ from vivid_arm.records.tables import (
 
 @dataclass(frozen=True)
 class Fingerprint:
-    """A short mark for each part; two builds' figures can differ only where a mark differs."""
+    """A short mark for each part; two builds' figures can differ only where a mark differs.
+
+    No marks, but what tells new lines of the log: ``lines`` how many there are, the last one's
+    id and the sum of all ids; ``touched`` when the build last changed.
+    """
 
     programme: str
     settings: str
@@ -41,11 +46,18 @@ class Fingerprint:
     checks: str
     orders: str
     signatures: str
+    lines: str
+    touched: datetime
 
     @property
     def whole(self) -> str:
         """One mark of all parts."""
-        return digest(getattr(self, f.name) for f in fields(self))
+        return digest(getattr(self, f.name) for f in fields(self) if f.name not in _NO_MARKS)
+
+    def but_for_the_log(self, other: "Fingerprint") -> bool:
+        """Whether nothing but the log differs."""
+        moved = {name: getattr(other, name) for name in ("log", *_NO_MARKS)}
+        return replace(self, **moved) == other
 
     def signed(self, figures: str) -> str:
         """What a signature stands on: marks by name, as they are kept with it."""
@@ -53,6 +65,7 @@ class Fingerprint:
         return " ".join(f"{name}:{mark}" for name, mark in kept.items())
 
 
+_NO_MARKS = ("lines", "touched")
 _SIGNED = ("settings", "log", "instruments", "checks", "orders")
 _WORDS = {
     "settings": "the set-up",
@@ -89,30 +102,6 @@ def programme() -> str:
     return found.hexdigest()[:16]
 
 
-def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
-    """The marks of builds, without reading their logs."""
-    box = digest(session.execute(select(func.count(), func.sum(BoxRod.version))).one())
-    rows = session.execute(
-        select(
-            Build.id, Build.version, _versions(Valve), _log(), _instruments(), _last(Finding),
-            _orders(), _last(Signature),
-        ).where(Build.id.in_(build_ids))
-    )  # fmt: skip
-    return {
-        id_: Fingerprint(
-            programme(),
-            digest((version, valves)),
-            digest((log,)),
-            digest((tools,)),
-            box,
-            digest((checks,)),
-            digest((orders,)),
-            digest((signed,)),
-        )
-        for id_, version, valves, log, tools, checks, orders, signed in rows
-    }
-
-
 def _joined(*parts: ColumnElement[Any] | InstrumentedAttribute[Any]) -> ColumnElement[str]:
     return func.concat_ws(":", *parts)
 
@@ -123,9 +112,8 @@ def _versions(table: type[Valve]) -> ScalarSelect[str]:
 
 
 def _log() -> ScalarSelect[str]:
-    found = select(_joined(func.count(), func.max(Reading.id))).join(
-        Valve, Valve.id == Reading.valve_id
-    )
+    marks = _joined(func.count(), func.max(Reading.id), func.sum(Reading.id))
+    found = select(marks).join(Valve, Valve.id == Reading.valve_id)
     return found.where(Valve.build_id == Build.id).correlate(Build).scalar_subquery()
 
 
@@ -159,3 +147,30 @@ def _orders() -> ScalarSelect[str]:
         .correlate(Build)
         .scalar_subquery()
     )
+
+
+_BOX = select(_joined(func.count(), func.sum(BoxRod.version))).scalar_subquery()
+_MARKS = select(
+    Build.id, Build.version, _versions(Valve), _log(), _instruments(), _last(Finding),
+    _orders(), _last(Signature), _BOX, Build.updated_at,
+).where(Build.id.in_(bindparam("ids", expanding=True)))  # fmt: skip
+
+
+def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
+    """The marks of builds, without reading their logs."""
+    rows = session.execute(_MARKS, {"ids": list(build_ids)})
+    return {
+        id_: Fingerprint(
+            programme(),
+            digest((version, valves)),
+            digest((":".join(log.split(":")[:2]),)),
+            digest((tools,)),
+            digest((box,)),
+            digest((checks,)),
+            digest((orders,)),
+            digest((signed,)),
+            log,
+            touched,
+        )
+        for id_, version, valves, log, tools, checks, orders, signed, box, touched in rows
+    }

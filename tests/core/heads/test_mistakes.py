@@ -10,7 +10,13 @@ from hypothesis import strategies as st
 
 from vivid_arm.core.engine.layout import ValveKind, usual_engine
 from vivid_arm.core.heads.mistakes import Cause, Circumstances, catch
-from vivid_arm.core.heads.spread import PlacedValve, neighbours_say, placed, read_spread
+from vivid_arm.core.heads.spread import (
+    PlacedValve,
+    borne_out_slopes,
+    neighbours_say,
+    placed,
+    read_spread,
+)
 
 V8, SIX = usual_engine("v", 8), usual_engine("inline", 6)
 NOW = Circumstances(0.140, 0.050, {"gauge length and theoretical overall": 0.0331})
@@ -119,12 +125,15 @@ def test_a_borne_out_slope_is_part_of_what_neighbours_say() -> None:
     ]
     valves = placed(SIX, rows)
     front = next(v for v in valves if v.name == "1I")
-    said = neighbours_say(front, valves)
+    said = neighbours_say(front, valves, borne_out_slopes(valves))
     assert said is not None
     assert said[0] == pytest.approx(6.5, abs=1e-6)
     lone = [v for v in valves if v.name in ("1I", "6I")]
-    assert neighbours_say(lone[0], lone) == (pytest.approx(6.518), pytest.approx(0.00316, abs=1e-4))
-    assert neighbours_say(front, [front]) is None
+    assert neighbours_say(lone[0], lone, {}) == (
+        pytest.approx(6.518),
+        pytest.approx(0.00316, abs=1e-4),
+    )
+    assert neighbours_say(front, [front], {}) is None
 
 
 @settings(max_examples=60, deadline=None)
@@ -144,6 +153,18 @@ def test_no_reading_is_too_far_off_to_be_doubted(
     for said in catch(valves, NOW, {"intake": (7.4, 0.0), "exhaust": (7.43, 0.004)}):
         assert 0.5 <= said.doubt <= 1
         assert 0 <= sum(c.share for c in said.causes) <= 1 + 1e-9
+
+
+def test_two_readings_swapped_by_far_are_swapped() -> None:
+    """Kinds that stand feet apart, two readings of one cylinder exchanged: no figure is too big."""
+    far = {"intake": 0.0, "exhaust": 4.0}
+    valves = [replace(v, zero_lash_in=v.zero_lash_in + far[v.kind], u_in=0.0) for v in sound(3)]
+    first, second = (i for i, v in enumerate(valves) if v.cylinder == 1)
+    one, other = valves[first].zero_lash_in, valves[second].zero_lash_in
+    valves[first] = replace(valves[first], zero_lash_in=other)
+    valves[second] = replace(valves[second], zero_lash_in=one)
+    said = {s.name: s.causes[0].cause for s in catch(valves, NOW)}
+    assert said == {"1I": "swapped", "1E": "swapped"}
 
 
 def test_a_reading_beyond_every_known_slip_says_so() -> None:

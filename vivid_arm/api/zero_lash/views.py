@@ -39,10 +39,11 @@ from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.log import LogEntry
 from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.plan import plan_of
 from vivid_arm.records.state.setup import rod_of
-from vivid_arm.records.state.valve import LogEntry, ValveState
+from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build
 
 
@@ -85,7 +86,7 @@ def station_out(state: BuildState, valve: ValveState) -> StationOut:
 
 
 def _recounts_out(valve: ValveState) -> list[RecountOut]:
-    line = valve.failed_line
+    line = valve.told.failed_line
     if line is None or line.count is None:
         return []
     return [

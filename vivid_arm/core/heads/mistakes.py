@@ -10,8 +10,9 @@ Source: Bayes' rule; causes and their sizes as said above.
 """
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache, partial
 from math import exp, expm1, log, pi, sqrt
 from typing import Literal
 
@@ -59,6 +60,10 @@ _AGAIN, _COUNTED_BACK, _BORNE_OUT, _ONE_ROD = 0.3, 0.05, 0.1, 0.1
 _SHORT_BESIDE, _STOP_SOUND = 4.0, 0.4
 """A second valve short beside this one speaks for a stop that is not the heel; the other valves
 of the stop reading well speaks against it."""
+
+
+_MOST_BORNE_OUT = 50.0
+"""As a logarithm; more says no more."""
 
 
 @dataclass(frozen=True)
@@ -241,7 +246,7 @@ def _shifts(now: Circumstances, swap: _Swap | None) -> list[_Shift]:
             found += [_Shift("convention", 0.06, s, s, note) for s in (gap, -gap)]
     if swap is not None and abs(swap.by_in) > LEAST_SHIFT_IN:
         note = "it reads like the other kind, which stands {by} away"
-        likely = 0.05 * exp(swap.log_borne_out)
+        likely = 0.05 * exp(min(swap.log_borne_out, _MOST_BORNE_OUT))
         found.append(_Shift("swapped", likely, swap.by_in, swap.by_in, note))
     weighed = [replace(s, prior=s.prior * now.weight(s.cause)) for s in found]
     return [s for s in weighed if s.prior > 0]
@@ -285,7 +290,7 @@ def catch(
     """
     corner = high_corner(valves)
     left = [v for v in valves if corner is None or v not in corner.valves]
-    swapped = _swapped_pairs(left, predicted or {})
+    swapped = cache(partial(_swapped_pairs, tuple(left), predicted or {}))
     found: list[Suspicion] = []
     while True:
         slopes = borne_out_slopes(left)
@@ -356,7 +361,7 @@ def _doubt(
     slopes: Mapping[str, float],
     now: Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]],
-    swapped: Mapping[str, _Swap],
+    swapped: Callable[[], Mapping[str, _Swap]],
 ) -> Suspicion | None:
     said = _expected(valve, others, slopes, predicted.get(valve.kind))
     if said is None:
@@ -370,7 +375,7 @@ def _doubt(
     clean = log(CLEAN_PRIOR) + _Shift("real", 1, 0, 0).log_likelihood(off, u)
     weighed = [
         (s, log((1 - CLEAN_PRIOR) * s.prior) + s.log_likelihood(off, u))
-        for s in _shifts(now, swapped.get(valve.name))
+        for s in _shifts(now, swapped().get(valve.name))
     ]
     doubt = 1 - exp(clean - logsumexp([clean, *(w for _, w in weighed)]))
     if doubt < DOUBT:

@@ -10,6 +10,7 @@ said above.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
 from itertools import combinations
 from math import sqrt
 from statistics import median
@@ -39,11 +40,11 @@ class PlacedValve:
     bank: str
     place: float
 
-    @property
+    @cached_property
     def name(self) -> str:
         return valve_name(self.cylinder, self.kind)
 
-    @property
+    @cached_property
     def scatter_in(self) -> float:
         """Standard deviation expected of one valve: measurement and the usual scatter."""
         return sqrt(self.u_in**2 + USUAL_SD_IN**2)
@@ -271,17 +272,20 @@ def _bank_offset(valves: Sequence[PlacedValve], banks: Sequence[str]) -> Trend |
     return Trend(banks[1], median(differences), cost / sqrt(information), len(differences))
 
 
+@lru_cache(maxsize=256)
+def _offset_of_kind(valves: tuple[PlacedValve, ...], banks: tuple[str, ...]) -> Trend | None:
+    """The same, remembered: it stands beside every valve of the other kind."""
+    return _bank_offset(valves, banks)
+
+
 def neighbours_say(
-    valve: PlacedValve, others: Sequence[PlacedValve], slopes: Mapping[str, float] | None = None
+    valve: PlacedValve, others: Sequence[PlacedValve], slopes: Mapping[str, float]
 ) -> tuple[float, float] | None:
     """What the other valves of the kind make one expect, and how surely; None without any.
 
     A slope along a bank counts where intakes and exhausts bear it out alike
-    (``slopes``, from ``borne_out_slopes`` when they are known already), a bank
-    offset where it is sure.
+    (``slopes``, from ``borne_out_slopes``), a bank offset where it is sure.
     """
-    if slopes is None:
-        slopes = borne_out_slopes([*(v for v in others if v is not valve), valve])
     others = [v for v in others if v is not valve]
     same = _of_kind(others, valve.kind)
     if not same:
@@ -315,7 +319,7 @@ def _shift_of(
     own, pooled = _bank_offset(same, banks), _bank_offset(others, banks)
     if own is None:
         return 0.0, abs(pooled.value_in) if pooled else 0.0
-    other = _bank_offset([v for v in others if v.kind != kind], banks)
+    other = _offset_of_kind(tuple(v for v in others if v.kind != kind), tuple(banks))
     apart = abs(own.value_in - other.value_in) if other else 0.0
     alike = other is None or apart < 2 * sqrt(own.u_in**2 + other.u_in**2)
     if alike and pooled is not None and pooled.sure:
@@ -349,12 +353,13 @@ def odd_valves(valves: Sequence[PlacedValve]) -> tuple[tuple[PlacedValve, float]
     left = list(valves)
     found: list[tuple[PlacedValve, float]] = []
     while True:
+        slopes = borne_out_slopes(left)
         worst: tuple[PlacedValve, float, float] | None = None
         for valve in left:
             others = [v for v in left if v is not valve]
             if len(_of_kind(others, valve.kind)) < 2:
                 continue
-            said = neighbours_say(valve, others)
+            said = neighbours_say(valve, others, slopes)
             assert said is not None
             off = valve.zero_lash_in - said[0]
             sure = abs(off) / sqrt(valve.scatter_in**2 + said[1] ** 2)

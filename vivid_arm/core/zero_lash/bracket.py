@@ -22,7 +22,7 @@ from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
-from scipy.special import logsumexp, ndtr
+from scipy.special import ndtr
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.entry.instruments import Adjuster
@@ -48,6 +48,8 @@ CAUGHT_SIGMA = 3.0
 _MOST_AGAIN = 5
 _GRID_IN = 0.0002
 _MARGIN_IN = 0.15
+_IMPOSSIBLE = 200.0
+"""A length is not weighed where its gaps are less likely by this logarithm."""
 
 
 FEELS: dict[Feel, str] = {
@@ -255,7 +257,8 @@ def evidence(trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEE
 @lru_cache(maxsize=1024)
 def _evidence(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Floats:
     _, log_p = _by_hand(trials, ratio, feeling)
-    found = np.asarray(logsumexp(log_p, axis=1), dtype=np.float64)
+    most = log_p.max(axis=1)
+    found: Floats = most + np.log(np.exp(log_p - most[:, None]).sum(axis=1))
     found.flags.writeable = False
     return found
 
@@ -287,14 +290,21 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     most = max(abs(h.bias_in) for h in feeling.hands)
     shift = round(most / _GRID_IN)
     count = max(int((high - low) / _GRID_IN), 1)
-    cells = np.arange(count + 2 * shift, dtype=np.float64) - shift
+    first = 0
+    gaps = [t for t in trials if t.gap_in is not None]
+    common = np.zeros(count)
+    if gaps:
+        every: Floats = low + np.arange(count, dtype=np.float64) * _GRID_IN
+        common = _log_gaps(gaps, every, ratio, feeling)
+        possible = np.flatnonzero(common > common.max() - _IMPOSSIBLE)
+        first, count = int(possible[0]), int(np.ptp(possible)) + 1
+        common = common[first : first + count]
+    cells = np.arange(first - shift, first + count + shift, dtype=np.float64)
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = Counter(replace(t, number=0) for t in trials if t.gap_in is None)
-    gaps = [t for t in trials if t.gap_in is not None]
-    common = np.zeros(count) if not gaps else _log_gaps(gaps, grid, ratio, feeling)
-    alike = {(h.band_in, h.sd_in): h for h in feeling.hands}
-    same = {key: _log_feels(felt, wide, hand) for key, hand in alike.items()}
+    alike = list(dict.fromkeys((h.band_in, h.sd_in) for h in feeling.hands))
+    same = dict(zip(alike, _log_feels(felt, wide, alike), strict=True))
     log_p = np.empty((len(feeling.hands), count))
     for row, hand in zip(log_p, feeling.hands, strict=True):
         at = shift + round(hand.bias_in / _GRID_IN)
@@ -303,11 +313,17 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     return grid, log_p
 
 
-def _log_feels(felt: Mapping[Trial, int], grid: Floats, hand: Hand) -> Floats:
-    """Log likelihood (t,) of trials without a gap, each as often as it was made."""
-    log_p = np.zeros_like(grid)
+def _log_feels(
+    felt: Mapping[Trial, int], grid: Floats, hands: Sequence[tuple[float, float]]
+) -> Floats:
+    """Log likelihood (n, t) of trials without a gap, each as often as it was made.
+
+    By each of n hands without bias, given by band and scatter.
+    """
+    band, sd = np.array(hands).T[:, :, None]
+    log_p = np.zeros((len(hands), len(grid)))
     for trial, count in felt.items():
-        log_p += count * np.log(_feel_probability(trial, grid, hand) + 1e-300)
+        log_p += count * np.log(_feel_probability(trial, grid, band, sd) + 1e-300)
     return log_p
 
 
@@ -328,15 +344,16 @@ def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[f
     return low, high if high > low else low + _MARGIN_IN
 
 
-def _feel_probability(trial: Trial, grid: Floats, hand: Hand) -> Floats:
+def _feel_probability(trial: Trial, grid: Floats, band_in: Floats, sd_in: Floats) -> Floats:
+    """How likely such a feel is at each length (t,), by hands of bands and scatters (n, 1)."""
     lash = grid - trial.length_in
-    loose = ndtr((lash - hand.band_in) / hand.sd_in)
+    loose = ndtr((lash - band_in) / sd_in)
     if trial.feel in LOOSE:
         found = loose * _rough(trial.feel, lash)
     elif trial.feel == "no_lash":
         found = 1 - loose
     else:
-        tight = ndtr((-lash - hand.band_in) / hand.sd_in)
+        tight = ndtr((-lash - band_in) / sd_in)
         found = tight if trial.feel == "tight" else np.clip(1 - loose - tight, 0, 1)
     return np.asarray(found, dtype=np.float64)
 

@@ -1,7 +1,7 @@
 """The log: readings of valves, appended once by key, never changed."""
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import Any, cast
 from uuid import UUID
@@ -13,17 +13,25 @@ from sqlalchemy.orm import Session, joinedload
 from vivid_arm.records.rows.kept import Conflict, touch
 from vivid_arm.records.tables import Reading, Valve
 
+_LOG = select(Reading).options(joinedload(Reading.instrument)).order_by(Reading.id)
+
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
     """The log of each valve, oldest first."""
-    query = (
-        select(Reading)
-        .where(Reading.valve_id.in_(valve_ids))
-        .options(joinedload(Reading.instrument))
-        .order_by(Reading.id)
-    )
+    return _by_valve(session.scalars(_LOG.where(Reading.valve_id.in_(valve_ids))))
+
+
+def readings_since(
+    session: Session, valve_ids: Collection[UUID], reading_id: int
+) -> dict[UUID, list[Reading]]:
+    """The lines of each valve that were added after one, oldest first."""
+    query = _LOG.where(Reading.valve_id.in_(valve_ids), Reading.id > reading_id)
+    return _by_valve(session.scalars(query))
+
+
+def _by_valve(rows: Iterable[Reading]) -> dict[UUID, list[Reading]]:
     found: dict[UUID, list[Reading]] = defaultdict(list)
-    for reading in session.scalars(query):
+    for reading in rows:
         found[reading.valve_id].append(reading)
     return found
 

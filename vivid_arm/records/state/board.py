@@ -16,9 +16,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from vivid_arm.records.fingerprint import fingerprints
+from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.load import unmade_states
+from vivid_arm.records.state.load import remembered, unmade_states
 from vivid_arm.records.tables import Build, Summary
 
 Body = dict[str, Any]
@@ -64,24 +64,25 @@ def board_page(
         .limit(limit)
     ).all()
     marks = fingerprints(session, [row.id for row in rows])
-    stamps = {row.id: marks[row.id].whole for row in rows}
-    kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == stamps[r.id]}
-    stale = {id_: stamp for id_, stamp in stamps.items() if id_ not in kept}
+    kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == marks[r.id].whole}
+    stale = {row.id: marks[row.id] for row in rows if row.id not in kept}
     kept |= _made_anew(session, stale, summarise, fallback)
-    return Page(total, put_away, [kept[id_] for id_ in stamps])
+    return Page(total, put_away, [kept[row.id] for row in rows])
 
 
 def _made_anew(
-    session: Session, stale: Mapping[UUID, str], summarise: Summarise, fallback: Fallback
+    session: Session, stale: Mapping[UUID, Fingerprint], summarise: Summarise, fallback: Fallback
 ) -> dict[UUID, Body]:
     if not stale:
         return {}
-    made = {
+    known = {id_: state for id_, mark in stale.items() if (state := remembered(id_, mark))}
+    made = {id_: _summary(s.build, _of(s), summarise, fallback) for id_, s in known.items()}
+    made |= {
         build.id: _summary(build, state, summarise, fallback)
-        for build, state in unmade_states(session, list(stale))
+        for build, state in unmade_states(session, [i for i in stale if i not in known])
     }
     line = insert(Summary).values(
-        [{"build_id": id_, "stamp": stale[id_], "body": body} for id_, body in made.items()]
+        [{"build_id": i, "stamp": stale[i].whole, "body": body} for i, body in made.items()]
     )
     line = line.on_conflict_do_update(
         index_elements=[Summary.build_id],
@@ -89,6 +90,10 @@ def _made_anew(
     )
     session.execute(line)
     return made
+
+
+def _of(state: BuildState) -> Callable[[], BuildState]:
+    return lambda: state
 
 
 def _summary(

@@ -1,5 +1,6 @@
 """A whole build: its heads, its rods, how each valve stands, what it waits for."""
 
+from collections.abc import Mapping, Sequence
 from typing import Literal
 from uuid import UUID
 
@@ -14,6 +15,7 @@ from vivid_arm.core.said.verdicts import fill
 from vivid_arm.records.state.decide import DecideState
 from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
+from vivid_arm.records.tables import BoxRod, Order, Reading, Signature
 
 Standing = Literal[
     "waiting", "measuring", "measured", "fits", "limit", "outside", "suspicious", "odd"
@@ -28,6 +30,11 @@ class BuildState(DecideState):
     def settle(self) -> None:
         """Ask for everything that is not loaded yet, so that no session is needed any more."""
         _ = self.box, self.orders, self.signature
+
+    def with_lines(self, rows: Mapping[UUID, Sequence[Reading]]) -> "BuildState":
+        """The same with lines more in the log; what is around the build as it was seen."""
+        logs = {v.id: self.logs[v.id].added(v, rows.get(v.id, ())) for v in self.build.valves}
+        return BuildState(self.build, logs, _AsSeen(self))
 
     def with_valve(self, valve_id: UUID) -> tuple["BuildState", ValveState]:
         """The build and one of its valves."""
@@ -107,3 +114,19 @@ class BuildState(DecideState):
                 words = fill(said.what, valve.rocker.shown(said.lengths), said.smalls).rstrip(".")
                 return valve.name, f"Rocker of {valve.name}: {words[0].lower()}{words[1:]}"
         return None
+
+
+class _AsSeen:
+    """The shop around a build as its earlier state has seen it."""
+
+    def __init__(self, state: BuildState) -> None:
+        self._around = state.box, state.orders, state.signature
+
+    def box(self) -> Sequence[BoxRod]:
+        return self._around[0]
+
+    def orders(self, build_id: UUID) -> Sequence[Order]:
+        return self._around[1]
+
+    def signature(self, build_id: UUID) -> Signature | None:
+        return self._around[2]

@@ -31,10 +31,11 @@ from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
 from vivid_arm.core.zero_lash.predict import Mount
+from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
 from vivid_arm.records.state.valve import ValveState, _OfBuild
-from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature, Valve
+from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
 
 class Shop(Protocol):
@@ -54,20 +55,18 @@ class HeadsState(_OfBuild):
     """Every valve of a build as measured, and the shop around it."""
 
     def __init__(
-        self,
-        build: Build,
-        logs: Mapping[UUID, Sequence[Reading]],
-        shop: Shop | None = None,
+        self, build: Build, logs: Mapping[UUID, ValveLog], shop: Shop | None = None
     ) -> None:
         super().__init__(build)
+        self.logs = logs
         self._shop = shop
         known: dict[ValveKind, Ratio] = {
             kind: ratio_known(
-                build, kind, [logs.get(v.id, ()) for v in build.valves if v.kind == kind]
+                build, kind, [logs[v.id].rows for v in build.valves if v.kind == kind]
             )
             for kind in KINDS
         }
-        trials = {v.id: self._told_trials(v, logs.get(v.id, ()), known) for v in build.valves}
+        trials = {v.id: self._told_trials(logs[v.id]) for v in build.valves}
         of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
         self.ratios: dict[ValveKind, Ratio] = {
             k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
@@ -79,7 +78,7 @@ class HeadsState(_OfBuild):
             ValveState(
                 build,
                 v,
-                logs.get(v.id, ()),
+                logs[v.id],
                 known[kind].learned([trials[i] for i in of_kind[kind] if i != v.id]),
                 self.predictions.get(kind),
                 learned_hands(USUAL_HANDS, [e for i, e in felt.items() if i != v.id]),
@@ -104,13 +103,9 @@ class HeadsState(_OfBuild):
         return [(v, length) for v, length in read if length is not None]
 
     @staticmethod
-    def _told_trials(
-        valve: Valve, log: Sequence[Reading], known: Mapping[ValveKind, Ratio]
-    ) -> Sequence[Trial]:
+    def _told_trials(log: ValveLog) -> Sequence[Trial]:
         """A valve's trials where there are some that tell of the ratio or of the hand."""
-        if sum(row.kind == "trial" for row in log) < 2:
-            return ()
-        return ValveState(valve.build, valve, log, known[cast(ValveKind, valve.kind)]).trials
+        return log.trials if sum(row.kind == "trial" for row in log.rows) > 1 else ()
 
     def _felt(self, trials: Mapping[UUID, Sequence[Trial]]) -> dict[UUID, Floats]:
         """What each valve's trials say of the hand that felt them; none from those in conflict."""
@@ -215,8 +210,8 @@ class HeadsState(_OfBuild):
             lifter=build.final.lifter if build.final else None,
             settings=valve.readings_count,
             gap_and_feel=gap and felt,
-            counted_back=valve.counted_back,
-            one_rod=valve.tools == {rod.id} and self._one_rod if counted and rod else False,
+            counted_back=valve.told.counted_back,
+            one_rod=valve.told.tools == {rod.id} and self._one_rod if counted and rod else False,
             beside=self._beside.get(valve.name, ()),
             stop=self._stops.get(valve.name, ()),
         )
@@ -224,12 +219,12 @@ class HeadsState(_OfBuild):
     @cached_property
     def _one_rod(self) -> bool:
         """Whether the turns of one checking rod gave every length of the build."""
-        return len(set[UUID | None]().union(*(v.tools for v in self.valves))) == 1
+        return len(set[UUID | None]().union(*(v.told.tools for v in self.valves))) == 1
 
     @cached_property
     def _read(self) -> list[tuple[str, Reading]]:
         """The measured valves with their last reading, in the order they were read."""
-        read = [(v.name, v.last_reading) for v in self.valves if v.readings_count]
+        read = [(v.name, v.told.last_reading) for v in self.valves if v.readings_count]
         return sorted(read, key=lambda pair: pair[1].id)
 
     @cached_property

@@ -1,18 +1,21 @@
 """Builds with their whole logs, as states."""
 
 from collections import OrderedDict
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import partial
 from threading import Lock
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm.attributes import set_committed_value
 
-from vivid_arm.records.fingerprint import fingerprints
-from vivid_arm.records.rows.log import readings_of
+from vivid_arm.records.fingerprint import Fingerprint, fingerprints
+from vivid_arm.records.rows.log import readings_of, readings_since
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.tables import BoxRod, Build, Order, Signature
+from vivid_arm.records.state.heads import Shop
+from vivid_arm.records.state.log import ValveLog
+from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
 
 def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
@@ -22,8 +25,12 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
 
 def state_of(session: Session, build: Build) -> BuildState:
     """A build that is loaded already, with its log as it is now."""
-    logs = readings_of(session, [v.id for v in build.valves])
-    return BuildState(build, logs, _Shop(session))
+    return _made(build, readings_of(session, [v.id for v in build.valves]), _Shop(session))
+
+
+def _made(build: Build, rows: Mapping[UUID, Sequence[Reading]], shop: Shop) -> BuildState:
+    logs = {v.id: ValveLog(build, v, rows.get(v.id, ())) for v in build.valves}
+    return BuildState(build, logs, shop)
 
 
 def unmade_states(
@@ -37,14 +44,14 @@ def unmade_states(
         .execution_options(populate_existing=True)
     )
     builds = session.scalars(query).all()
-    logs = readings_of(session, [v.id for b in builds for v in b.valves])
+    rows = readings_of(session, [v.id for b in builds for v in b.valves])
     shop = _Shop(session)
-    return [(b, partial(BuildState, b, logs, shop)) for b in builds]
+    return [(b, partial(_made, b, rows, shop)) for b in builds]
 
 
 _MOST_REMEMBERED = 64
 _keeping = Lock()
-_remembered: "OrderedDict[UUID, tuple[str, BuildState]]" = OrderedDict()
+_remembered: "OrderedDict[UUID, tuple[Fingerprint, BuildState]]" = OrderedDict()
 
 
 def seen_state(session: Session, build_id: UUID) -> BuildState | None:
@@ -53,16 +60,7 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
     It belongs to no session; nothing may be changed through it. None when there is none.
     """
     mark = fingerprints(session, [build_id]).get(build_id)
-    if mark is None:
-        return None
-    kept = _remembered.get(build_id)
-    if kept is not None and kept[0] == mark.whole:
-        return kept[1]
-    found = build_states(session, [build_id])
-    if not found:
-        return None
-    _remember(session, mark.whole, found[0])
-    return found[0]
+    return None if mark is None else _seen(session, build_id, mark)
 
 
 def seen_after(session: Session, build: Build) -> BuildState:
@@ -72,13 +70,50 @@ def seen_after(session: Session, build: Build) -> BuildState:
     """
     session.flush()
     # The mark first: what moves in between makes the state newer than its mark, never older.
-    mark = fingerprints(session, [build.id])[build.id].whole
-    found = build_states(session, [build.id])[0]
-    _remember(session, mark, found)
+    found = _seen(session, build.id, fingerprints(session, [build.id])[build.id])
+    assert found is not None
     return found
 
 
-def _remember(session: Session, mark: str, found: BuildState) -> None:
+def remembered(build_id: UUID, mark: Fingerprint) -> BuildState | None:
+    """A build whose state was worked out here under this mark; None where none was."""
+    kept = _remembered.get(build_id)
+    return kept[1] if kept is not None and kept[0].whole == mark.whole else None
+
+
+def _seen(session: Session, build_id: UUID, mark: Fingerprint) -> BuildState | None:
+    known = remembered(build_id, mark)
+    if known is not None:
+        return known
+    kept = _remembered.get(build_id)
+    found = None if kept is None else _brought_up(session, *kept, mark)
+    if found is None:
+        found = next(iter(build_states(session, [build_id])), None)
+    if found is not None:
+        _remember(session, mark, found)
+    return found
+
+
+def _brought_up(
+    session: Session, before: Fingerprint, state: BuildState, now: Fingerprint
+) -> BuildState | None:
+    """What is remembered with the lines that were added since.
+
+    None where more than that has moved: a sum of ids tells lines that were undone, or kept
+    out of their order.
+    """
+    if not before.lines or not now.but_for_the_log(before):
+        return None
+    count, last, total = (int(x) for x in (*before.lines.split(":"), "0", "0")[:3])
+    rows = readings_since(session, [v.id for v in state.build.valves], last)
+    ids = [r.id for own in rows.values() for r in own]
+    if f"{count + len(ids)}:{max(ids, default=0)}:{total + sum(ids)}" != now.lines:
+        return None
+    set_committed_value(state.build, "updated_at", now.touched)
+    return state.with_lines(rows)
+
+
+def _remember(session: Session, mark: Fingerprint, found: BuildState) -> None:
     found.settle()
     session.expunge_all()
     with _keeping:

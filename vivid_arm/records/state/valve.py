@@ -1,23 +1,21 @@
 """Where one valve stands, computed from its rows and its log every time it is asked."""
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from math import hypot
 from typing import cast
-from uuid import UUID
 
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
-from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator, count_back
+from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.rods.in_hand import PreloadRead
 from vivid_arm.core.rods.preload import Lifter, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, count_verdict, measured_verdict, zero_lash_verdict
 from vivid_arm.core.zero_lash.bracket import (
     Bracket,
-    Feel,
     Feeling,
     NextTrial,
     Trial,
@@ -27,10 +25,10 @@ from vivid_arm.core.zero_lash.bracket import (
 )
 from vivid_arm.core.zero_lash.combine import Combined, beside_bracket, combine
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
-from vivid_arm.core.zero_lash.methods import METHODS, TOUCH_SD_IN, Measure, from_bracket, odd_repeat
+from vivid_arm.core.zero_lash.methods import TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.core.zero_lash.recount import recounts
-from vivid_arm.records.state.measuring import in_measuring, measure_of
+from vivid_arm.records.state.log import LogEntry, ValveLog
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.setup import (
     Ratio,
@@ -41,40 +39,12 @@ from vivid_arm.records.state.setup import (
     rod_of,
     source_of,
 )
-from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.tables import Build, Valve
 
 STEM_WITHIN_IN = 0.002
 """A straight-edge and feelers tell a stem's height against its neighbours: common practice."""
 CONVENTION_U_IN = 0.0014
 """Balls, cups and oil holes of both ends as stated, each a thou: common practice."""
-MEASURING = ("trial", *METHODS)
-"""The kinds of lines that measure."""
-
-
-@dataclass(frozen=True)
-class LogEntry:
-    """A line of the log as it counts today.
-
-    ``length_in`` is in the build's measuring convention, worked out from the
-    turns again; ``recomputed`` when it differs from what was derived at entry.
-    ``measure`` is what a measurement by another method gives today.
-    """
-
-    row: Reading
-    length_in: float | None
-    recomputed: bool
-    struck_by: Reading | None
-    count: CountBack | None
-    measure: Measure | None = None
-
-
-def _as_corrected(row: Reading, struck: Mapping[int, Reading]) -> Reading | None:
-    """A line or the one that took its place; None where it was struck out."""
-    while row.id in struck:
-        row = struck[row.id]
-        if row.kind == "void":
-            return None
-    return row
 
 
 class _OfBuild:
@@ -125,14 +95,14 @@ class ValveState(_OfBuild):
         self,
         build: Build,
         valve: Valve,
-        readings: Sequence[Reading],
+        told: ValveLog,
         ratio_known: Ratio,
         prediction: Prediction | None = None,
         hands: tuple[Hand, ...] = USUAL_HANDS,
     ) -> None:
         super().__init__(build)
         self.valve = valve
-        self.readings = readings
+        self.told = told
         self.ratio_known = ratio_known
         self.prediction = prediction
         self.hands = hands
@@ -181,7 +151,7 @@ class ValveState(_OfBuild):
         expected = self.expected_in
         if expected is not None:
             expected = convert(expected, self.measuring, "centre", self.ends)
-        return RockerState(self.build, self.kind, self.readings, expected)
+        return RockerState(self.build, self.kind, self.told.rows, expected)
 
     @property
     def expected_in(self) -> float | None:
@@ -192,57 +162,15 @@ class ValveState(_OfBuild):
             return self.prediction.zero_lash_in
         return self.read_by_others()
 
-    @cached_property
+    @property
     def log(self) -> list[LogEntry]:
-        struck = {r.replaces_id: r for r in self.readings if r.replaces_id is not None}
-        running: float | None = None
-        entries = []
-        for row in self.readings:
-            counted = _as_corrected(row, struck)
-            if row.kind == "trial" and counted is not None and counted.turns is not None:
-                running = float(counted.turns)
-            entries.append(self._entry(row, struck.get(row.id), running))
-        return entries
+        """Every line as it counts today. Raises InputError."""
+        return self.told.measured(self.ratio_known)
 
-    def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
-        if row.kind in METHODS:
-            measure = measure_of(self.build, self.kind, row, self.ratio_known)
-            return LogEntry(row, measure.zero_lash_in, False, struck_by, None, measure)
-        if row.length_in is None:
-            return LogEntry(row, None, False, struck_by, self._count(row, running))
-        derived = float(row.length_in)
-        length = derived
-        if row.turns is not None and row.instrument is not None:
-            rod = rod_of(row.instrument)
-            if isinstance(rod, CheckingRod):
-                length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
-        recomputed = abs(length - derived) > 1e-6
-        if row.instrument is not None:
-            length = in_measuring(self.build, length, row.instrument.convention)
-        return LogEntry(row, length, recomputed, struck_by, None)
-
-    def _count(self, row: Reading, running: float | None) -> CountBack | None:
-        if row.kind != "count_back" or row.turns is None or row.instrument is None:
-            return None
-        rod = rod_of(row.instrument)
-        if running is None or not isinstance(rod, CheckingRod):
-            return None
-        return count_back(rod, running, float(row.turns))
-
-    @cached_property
+    @property
     def trials(self) -> list[Trial]:
         """The trials that count, by number."""
-        return [
-            Trial(
-                entry.row.number or 0,
-                entry.length_in,
-                cast(Feel, entry.row.feel),
-                None if entry.row.gap_in is None else float(entry.row.gap_in),
-            )
-            for entry in self.log
-            if entry.row.kind == "trial" and entry.struck_by is None
-            if entry.length_in is not None
-        ]
+        return self.told.trials
 
     @cached_property
     def bracket(self) -> Bracket:
@@ -279,7 +207,7 @@ class ValveState(_OfBuild):
         """One length from the bracket and every measurement; None where none gives one."""
         source = source_of(self.build.instrument)
         own = from_bracket(self.trials, self.bracket, self.ratio, source, self.feeling)
-        if own is not None and self.bracket.settled and self.counted_back:
+        if own is not None and self.bracket.settled and self.told.counted_back:
             return beside_bracket(own, self.measures)
         return combine([*([own] if own else []), *self.measures])
 
@@ -320,47 +248,18 @@ class ValveState(_OfBuild):
         return rod.turns_for(self.next_trial.length_in)
 
     @property
-    def counted_back(self) -> bool:
-        """Whether the last count-back agrees with the running count."""
-        counts = [e.count for e in self.log if e.struck_by is None and e.count is not None]
-        return bool(counts) and counts[-1].agrees
-
-    @property
     def failed_count(self) -> CountBack | None:
         """The last count-back where it disagrees and trials from before it still count."""
-        return None if self.failed_line is None else self.failed_line.count
-
-    @cached_property
-    def failed_line(self) -> LogEntry | None:
-        """The line of the failed count-back."""
-        lines = [e for e in self.log if e.struck_by is None]
-        counts = [e for e in lines if e.count is not None]
-        if not counts or (counts[-1].count and counts[-1].count.agrees):
-            return None
-        return counts[-1] if self._counted_before(counts[-1]) else None
-
-    def _counted_before(self, last: LogEntry) -> list[LogEntry]:
-        return [
-            e
-            for e in self.log
-            if e.row.kind == "trial" and e.struck_by is None and e.row.id < last.row.id
-        ]
+        return None if self.told.failed_line is None else self.told.failed_line.count
 
     @cached_property
     def recounts(self) -> tuple[int, ...]:
         """Since which trials the failed count-back may tell of a slip, the likeliest first."""
         if self.failed_count is None:
             return ()
-        counted = {row.number for row in self.recounted}
+        counted = {row.number for row in self.told.recounted}
         trials = [t for t in self.trials if t.number in counted]
         return recounts(trials, self.failed_count.error_in, self.ratio, self.feeling)
-
-    @property
-    def recounted(self) -> list[Reading]:
-        """The counted trials before the failed count-back; none without one."""
-        if self.failed_line is None:
-            return []
-        return [e.row for e in self._counted_before(self.failed_line) if e.row.turns is not None]
 
     @cached_property
     def verdict(self) -> Verdict:
@@ -448,14 +347,6 @@ class ValveState(_OfBuild):
         return MeasuredValve(self.valve.cylinder, self.kind, zero_lash, hypot(self.u_in, u))
 
     @property
-    def tools(self) -> set[UUID | None]:
-        """The instruments whose counted turns gave its lengths; None for one typed or measured."""
-        rows = [e.row for e in self.log if e.struck_by is None and e.row.kind in MEASURING]
-        return {
-            r.instrument_id if r.turns is not None and r.kind == "trial" else None for r in rows
-        }
-
-    @property
     def readings_count(self) -> int:
         return len(self.trials) + len(self.measures)
 
@@ -476,11 +367,6 @@ class ValveState(_OfBuild):
         off = (last.zero_lash_in or 0.0) - (before.zero_lash_in or 0.0)
         held = f"reading {before.number}" if before.number else "the bracket"
         return off, hypot(last.u_in, before.u_in), held
-
-    @property
-    def last_reading(self) -> Reading:
-        """The latest line of the log that measures and counts. Raises IndexError without any."""
-        return [e.row for e in self.log if e.row.kind in MEASURING and not e.struck_by][-1]
 
     @property
     def confirmed(self) -> bool:

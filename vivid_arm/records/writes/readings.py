@@ -267,16 +267,16 @@ def recount(session: Session, valve: ValveState, entry: RecountIn) -> None:
 
     Raises InputError for a line that is no count-back, or turns the rod has not.
     """
-    if not any(r.id == entry.count_id and r.kind == "count_back" for r in valve.readings):
+    if not any(r.id == entry.count_id and r.kind == "count_back" for r in valve.told.rows):
         raise InputError(
             "count_id", f"Reading {entry.count_id} is no count-back of this valve",
             received=entry.count_id, remedy="Pick a count-back of this valve's log", code="unknown",
         )  # fmt: skip
-    failed = valve.failed_line
+    failed = valve.told.failed_line
     if failed is None or failed.count is None or failed.row.id != entry.count_id:
         return
     missing = failed.count.missing_turns
-    again = [row for row in valve.recounted if (row.number or 0) >= entry.since]
+    again = [row for row in valve.told.recounted if (row.number or 0) >= entry.since]
     append_readings(session, [_recounted(row, entry, missing) for row in again])
 
 

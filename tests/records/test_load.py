@@ -1,0 +1,103 @@
+"""A build that is remembered and brought up by new lines is the one its rows give."""
+
+from dataclasses import replace
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from tests.builders import add_settled, make_build, strike
+from vivid_arm.api.setup.views import build_summary
+from vivid_arm.records import database
+from vivid_arm.records.entries import CountBackIn, TrialIn
+from vivid_arm.records.rows.builds import get_valve
+from vivid_arm.records.state import load
+from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.tables import Build
+from vivid_arm.records.writes import readings
+
+
+@pytest.fixture
+def build(session: Session) -> Build:
+    load._remembered.clear()
+    return make_build(session)
+
+
+def seen(empty: Engine, build: Build) -> BuildState:
+    with database.sessions(empty).begin() as session:
+        found = load.seen_state(session, build.id)
+    assert found is not None
+    return found
+
+
+def from_the_rows(empty: Engine, build: Build) -> BuildState:
+    with database.sessions(empty).begin() as session:
+        found = load.build_states(session, [build.id])[0]
+        found.settle()
+        session.expunge_all()
+    return found
+
+
+def test_each_new_line_gives_what_the_rows_give(
+    session: Session, empty: Engine, build: Build, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Trials, a strike and a count-back that fails: one state built on another."""
+    assert not seen(empty, build).valves[0].trials
+    whole: list[object] = []
+    monkeypatch.setattr(load, "build_states", lambda *told: whole.append(told))
+    for valve, turns in zip(build.valves[:4], ("10", "10 1/4", "10", "11 1/2"), strict=True):
+        add_settled(session, valve, turns)
+        session.commit()
+        seen(empty, build)
+    strike(session, build.valves[1], seen(empty, build).valves[1].log[0].row.id)
+    counted = CountBackIn(key=uuid4(), turns="9")
+    readings.add_count_back(session, build.valves[3], counted)
+    session.commit()
+    brought_up = seen(empty, build)
+    assert not whole, "nothing but the new lines was read"
+    monkeypatch.undo()
+    anew = from_the_rows(empty, build)
+    assert build_summary(brought_up) == build_summary(anew)
+    assert [v.log for v in brought_up.valves] != [[]] * len(anew.valves)
+    assert [v.verdict for v in brought_up.valves] == [v.verdict for v in anew.valves]
+    assert brought_up.valves[3].failed_count is not None
+
+
+def test_lines_that_were_undone_are_not_remembered(
+    session: Session, empty: Engine, build: Build
+) -> None:
+    """A write that is answered from and then undone, while another is kept beside it."""
+    first, second = build.valves[:2]
+    add_settled(session, first, "10")
+    session.commit()
+    seen(empty, build)
+    told = TrialIn(key=uuid4(), setting="11", feel="tight")
+    with Session(empty) as undone:
+        valve = get_valve(undone, second.id)
+        assert valve is not None
+        readings.add_trial(undone, valve, told)
+        assert len(load.seen_after(undone, valve.build).valves[1].trials) == 1
+        undone.rollback()
+    assert len(seen(empty, build).valves[1].trials) == 0
+    readings.add_trial(session, second, TrialIn(key=uuid4(), setting="9", feel="loose"))
+    session.commit()
+    assert build_summary(seen(empty, build)) == build_summary(from_the_rows(empty, build))
+
+
+def test_new_lines_that_do_not_add_up_are_not_built_on(
+    session: Session, empty: Engine, build: Build
+) -> None:
+    """The same number of lines as expected, but others: the sum of their ids tells."""
+    add_settled(session, build.valves[0], "10")
+    session.commit()
+    state = seen(empty, build)
+    mark, _ = load._remembered[build.id]
+    readings.add_trial(session, build.valves[0], TrialIn(key=uuid4(), setting="8", feel="loose"))
+    session.commit()
+    count, last, total = (int(x) for x in mark.lines.split(":"))
+    undone = replace(mark, log="undone", lines=f"{count}:{last}:{total - 1}")
+    load._remembered[build.id] = undone, state
+    fresh = seen(empty, build)
+    assert fresh.build is not state.build
+    assert build_summary(fresh) == build_summary(from_the_rows(empty, build))

@@ -1,0 +1,171 @@
+"""The log of one valve as it counts today, whatever its ratio near closed turns out to be."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import cast
+from uuid import UUID
+
+from propcache.api import cached_property
+
+from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.entry.instruments import CheckingRod, CountBack, count_back
+from vivid_arm.core.zero_lash.bracket import Feel, Trial
+from vivid_arm.core.zero_lash.methods import METHODS, Measure
+from vivid_arm.records.state.measuring import in_measuring, measure_of
+from vivid_arm.records.state.setup import Ratio, rod_of
+from vivid_arm.records.tables import Build, Reading, Valve
+
+MEASURING = ("trial", *METHODS)
+"""The kinds of lines that measure."""
+
+
+@dataclass(frozen=True)
+class LogEntry:
+    """A line of the log as it counts today.
+
+    ``length_in`` is in the build's measuring convention, worked out from the
+    turns again; ``recomputed`` when it differs from what was derived at entry.
+    ``measure`` is what a measurement by another method gives today.
+    """
+
+    row: Reading
+    length_in: float | None
+    recomputed: bool
+    struck_by: Reading | None
+    count: CountBack | None
+    measure: Measure | None = None
+
+
+class ValveLog:
+    """A valve's lines, the oldest first, and what they say without any ratio."""
+
+    def __init__(self, build: Build, valve: Valve, rows: Sequence[Reading]) -> None:
+        self.build = build
+        self.kind = cast(ValveKind, valve.kind)
+        self.rows = rows
+        self._measured: tuple[Ratio, list[LogEntry]] | None = None
+
+    def added(self, valve: Valve, rows: Sequence[Reading]) -> "ValveLog":
+        """The same with some lines more; itself where there are none."""
+        return ValveLog(self.build, valve, [*self.rows, *rows]) if rows else self
+
+    def measured(self, ratio: Ratio) -> list[LogEntry]:
+        """Every line, measurements by other methods worked out with a ratio. Raises InputError."""
+        if self._measured is None or self._measured[0] != ratio:
+            self._measured = ratio, [self._with_measure(e, ratio) for e in self.lines]
+        return self._measured[1]
+
+    def _with_measure(self, entry: LogEntry, ratio: Ratio) -> LogEntry:
+        if entry.row.kind not in METHODS:
+            return entry
+        found = measure_of(self.build, self.kind, entry.row, ratio)
+        return replace(entry, measure=found, length_in=found.zero_lash_in)
+
+    @cached_property
+    def lines(self) -> list[LogEntry]:
+        """Every line; of measurements by other methods not yet what they give."""
+        struck = {r.replaces_id: r for r in self.rows if r.replaces_id is not None}
+        running: float | None = None
+        entries = []
+        for row in self.rows:
+            counted = _as_corrected(row, struck)
+            if row.kind == "trial" and counted is not None and counted.turns is not None:
+                running = float(counted.turns)
+            entries.append(self._entry(row, struck.get(row.id), running))
+        return entries
+
+    def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
+        if row.length_in is None or row.kind in METHODS:
+            return LogEntry(row, None, False, struck_by, _count(row, running))
+        derived = float(row.length_in)
+        length = derived
+        if row.turns is not None and row.instrument is not None:
+            rod = rod_of(row.instrument)
+            if isinstance(rod, CheckingRod):
+                length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
+        recomputed = abs(length - derived) > 1e-6
+        if row.instrument is not None:
+            length = in_measuring(self.build, length, row.instrument.convention)
+        return LogEntry(row, length, recomputed, struck_by, None)
+
+    @cached_property
+    def trials(self) -> list[Trial]:
+        """The trials that count, by number."""
+        return [
+            Trial(
+                entry.row.number or 0,
+                entry.length_in,
+                cast(Feel, entry.row.feel),
+                None if entry.row.gap_in is None else float(entry.row.gap_in),
+            )
+            for entry in self.lines
+            if entry.row.kind == "trial" and entry.struck_by is None
+            if entry.length_in is not None
+        ]
+
+    @cached_property
+    def measuring(self) -> list[Reading]:
+        """The lines that measure and count."""
+        return [e.row for e in self.lines if e.row.kind in MEASURING and e.struck_by is None]
+
+    @property
+    def last_reading(self) -> Reading:
+        """The latest line that measures and counts. Raises IndexError without any."""
+        return self.measuring[-1]
+
+    @cached_property
+    def tools(self) -> set[UUID | None]:
+        """The instruments whose counted turns gave its lengths; None for one typed or measured."""
+        return {
+            r.instrument_id if r.turns is not None and r.kind == "trial" else None
+            for r in self.measuring
+        }
+
+    @property
+    def counted_back(self) -> bool:
+        """Whether the last count-back agrees with the running count."""
+        counts = self._counts
+        return bool(counts) and bool(counts[-1].count and counts[-1].count.agrees)
+
+    @cached_property
+    def _counts(self) -> list[LogEntry]:
+        return [e for e in self.lines if e.struck_by is None and e.count is not None]
+
+    @cached_property
+    def failed_line(self) -> LogEntry | None:
+        """The last count-back where it disagrees and trials from before it still count."""
+        if not self._counts or self.counted_back:
+            return None
+        return self._counts[-1] if self._counted_before(self._counts[-1]) else None
+
+    def _counted_before(self, last: LogEntry) -> list[LogEntry]:
+        return [
+            e
+            for e in self.lines
+            if e.row.kind == "trial" and e.struck_by is None and e.row.id < last.row.id
+        ]
+
+    @property
+    def recounted(self) -> list[Reading]:
+        """The counted trials before the failed count-back; none without one."""
+        if self.failed_line is None:
+            return []
+        return [e.row for e in self._counted_before(self.failed_line) if e.row.turns is not None]
+
+
+def _as_corrected(row: Reading, struck: Mapping[int, Reading]) -> Reading | None:
+    """A line or the one that took its place; None where it was struck out."""
+    while row.id in struck:
+        row = struck[row.id]
+        if row.kind == "void":
+            return None
+    return row
+
+
+def _count(row: Reading, running: float | None) -> CountBack | None:
+    if row.kind != "count_back" or row.turns is None or row.instrument is None:
+        return None
+    rod = rod_of(row.instrument)
+    if running is None or not isinstance(rod, CheckingRod):
+        return None
+    return count_back(rod, running, float(row.turns))
