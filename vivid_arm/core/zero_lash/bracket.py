@@ -48,6 +48,7 @@ CAUGHT_SIGMA = 3.0
 _MOST_AGAIN = 5
 _GRID_IN = 0.0002
 _MARGIN_IN = 0.15
+_MOST_CONTRADICTIONS = 100
 _IMPOSSIBLE = 200.0
 """A length is not weighed where its gaps are less likely by this logarithm."""
 
@@ -134,11 +135,25 @@ class Trial:
 
 @dataclass(frozen=True)
 class Contradiction:
-    """Two trials that cannot both be right, by number, with the reason."""
+    """Two trials that cannot both be right: which asks for the longer rod, which allows less."""
 
-    first: int
-    second: int
-    sentence: str
+    says_longer: Trial
+    says_shorter: Trial
+
+    @property
+    def first(self) -> int:
+        """The number of the earlier one."""
+        return min(self.says_longer.number, self.says_shorter.number)
+
+    @property
+    def second(self) -> int:
+        """The number of the later one."""
+        return max(self.says_longer.number, self.says_shorter.number)
+
+    @property
+    def sentence(self) -> str:
+        """Why not both."""
+        return _conflict_words(self.says_longer, self.says_shorter)
 
 
 @dataclass(frozen=True)
@@ -409,17 +424,17 @@ def quantile(grid: Floats, p: Floats, share: float) -> float:
 def find_contradictions(
     trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
 ) -> tuple[Contradiction, ...]:
-    """Pairs of trials that cannot both be right, the latest first."""
+    """Pairs of trials that cannot both be right, the latest hundred, the last one first."""
     if not trials:
         return ()
     reach = feeling.zero_reach_in
     lows, highs = np.array([_implied(t, ratio, feeling, reach) for t in trials]).T
     longer = lows[:, None] >= highs[None, :]
     found = []
-    for j, i in np.argwhere(np.tril(longer | longer.T, -1)):
+    for j, i in np.argwhere(np.tril(longer | longer.T, -1))[-_MOST_CONTRADICTIONS:]:
         earlier, later = trials[i], trials[j]
         pair = (earlier, later) if longer[i, j] else (later, earlier)
-        found.append(Contradiction(earlier.number, later.number, _conflict_words(*pair)))
+        found.append(Contradiction(*pair))
     return tuple(reversed(found))
 
 

@@ -8,12 +8,12 @@ from uuid import UUID
 
 from sqlalchemy import Table, Uuid, any_, func, inspect, literal, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, selectinload
 
 from vivid_arm.records.rows.kept import Conflict, touch
 from vivid_arm.records.tables import Reading, Valve
 
-_LOG = select(Reading).options(joinedload(Reading.instrument)).order_by(Reading.id)
+_LOG = select(Reading).options(selectinload(Reading.instrument)).order_by(Reading.id)
 
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:

@@ -1,5 +1,6 @@
 """Builds with their whole logs, as states."""
 
+import logging
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import partial
@@ -7,6 +8,7 @@ from threading import Lock
 from uuid import UUID
 
 from sqlalchemy import select
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -49,6 +51,7 @@ def unmade_states(
     return [(b, partial(_made, b, rows, shop)) for b in builds]
 
 
+_log = logging.getLogger(__name__)
 _MOST_REMEMBERED = 64
 _keeping = Lock()
 _remembered: "OrderedDict[UUID, tuple[Fingerprint, BuildState]]" = OrderedDict()
@@ -73,6 +76,16 @@ def seen_after(session: Session, build: Build) -> BuildState:
     found = _seen(session, build.id, fingerprints(session, [build.id])[build.id])
     assert found is not None
     return found
+
+
+def look_ahead(session: Session, build: Build) -> None:
+    """Work a build out as a write has left it, for whoever looks next; no fault stops the write."""
+    try:
+        _ = seen_after(session, build).suspicions
+    except SQLAlchemyError:
+        raise
+    except Exception:
+        _log.exception("Build %s cannot be computed", build.id)
 
 
 def remembered(build_id: UUID, mark: Fingerprint) -> BuildState | None:

@@ -8,12 +8,12 @@ from uuid import UUID
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.instruments import CheckingRod, CountBack, count_back
+from vivid_arm.core.entry.instruments import Caliper, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.zero_lash.bracket import Feel, Trial
 from vivid_arm.core.zero_lash.methods import METHODS, Measure
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.setup import Ratio, rod_of
-from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 
 MEASURING = ("trial", *METHODS)
 """The kinds of lines that measure."""
@@ -43,6 +43,7 @@ class ValveLog:
         self.build = build
         self.kind = cast(ValveKind, valve.kind)
         self.rows = rows
+        self._tools: dict[UUID, tuple[CheckingRod | Caliper | Indicator, float]] = {}
         self._measured: tuple[Ratio, list[LogEntry]] | None = None
 
     def added(self, valve: Valve, rows: Sequence[Reading]) -> "ValveLog":
@@ -77,16 +78,22 @@ class ValveLog:
     def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
         if row.length_in is None or row.kind in METHODS:
             return LogEntry(row, None, False, struck_by, _count(row, running))
-        derived = float(row.length_in)
-        length = derived
-        if row.turns is not None and row.instrument is not None:
-            rod = rod_of(row.instrument)
-            if isinstance(rod, CheckingRod):
-                length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
+        derived = length = float(row.length_in)
+        if row.instrument is None:
+            return LogEntry(row, length, False, struck_by, None)
+        rod, added = self._read_by(row.instrument)
+        if row.turns is not None and isinstance(rod, CheckingRod):
+            length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
         recomputed = abs(length - derived) > 1e-6
-        if row.instrument is not None:
-            length = in_measuring(self.build, length, row.instrument.convention)
-        return LogEntry(row, length, recomputed, struck_by, None)
+        return LogEntry(row, length + added, recomputed, struck_by, None)
+
+    def _read_by(self, tool: Instrument) -> tuple[CheckingRod | Caliper | Indicator, float]:
+        """An instrument, and what its convention adds to the build's measuring one, inches."""
+        known = self._tools.get(tool.id)
+        if known is None:
+            known = rod_of(tool), in_measuring(self.build, 0.0, tool.convention)
+            self._tools[tool.id] = known
+        return known
 
     @cached_property
     def trials(self) -> list[Trial]:
