@@ -114,6 +114,16 @@ def test_marks_and_the_stateless_fit_say_the_same(client: TestClient, make_build
     assert lines["arm_in"] == 1.6
 
 
+@pytest.mark.parametrize("ratio", [0, 0.4, 2.6, -1.6, 1e300])
+def test_a_ratio_no_rocker_has_is_refused(client: TestClient, ratio: float) -> None:
+    body = {
+        "rocker": "shoe_stud", "catalogue_ratio": ratio, "stem_in": 0.3415, "rod_in": 7.5,
+        "net_lift_in": 0.55, "tries": [{"setting_in": 7.5, "inboard_in": -0.02}],
+    }  # fmt: skip
+    answer = client.post("/api/compute/marks", json=body)
+    assert (answer.status_code, answer.json()["field"]) == (422, "catalogue_ratio")
+
+
 def test_r0_of_the_geometry_feeds_gaps_and_turns(client: TestClient, make_build: Make) -> None:
     """Once it is known better than the catalogue's: the same gap means another length."""
     build = make_build(mount="shaft")

@@ -205,6 +205,7 @@ def starting_sheet(
 
     Raises InputError for a figure out of range.
     """
+    within("catalogue_ratio", "Catalogue ratio", ratio, 1.0, 2.5)
     if lobe_lift_in is not None:
         lobe = KnownDimension(lobe_lift_in, 0.002)
     elif net_lift_in is not None:
