@@ -191,9 +191,9 @@ def _database(data: Path) -> Iterator[str]:
         yield own
         return
     try:
-        with running_cluster(data) as url:
+        with running_cluster(data, backup.carry) as url:
             yield url
-    except ClusterError as error:
+    except (BackupError, ClusterError) as error:
         say(str(error))
         raise SystemExit(1) from None
 

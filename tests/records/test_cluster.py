@@ -8,10 +8,13 @@ from pathlib import Path
 import pytest
 from sqlalchemy.exc import OperationalError
 
-from vivid_arm.records import database
+from tests.builders import load_demo
+from vivid_arm.records import backup, cluster, database
+from vivid_arm.records.backup import BackupError, TableDigest
 from vivid_arm.records.cluster import ClusterError, running_cluster
 
 pytestmark = pytest.mark.slow
+TableDigests = dict[str, TableDigest]
 
 
 @pytest.fixture
@@ -153,3 +156,86 @@ def test_a_log_grown_long_is_put_aside(folder: Path) -> None:
     with running_cluster(folder):
         assert log.stat().st_size < 1_000_000
         assert (folder / "postgres.log.1").stat().st_size == 6_000_000
+
+
+@pytest.fixture
+def kept_by_an_older_one(folder: Path, monkeypatch: pytest.MonkeyPatch) -> TableDigests:
+    """A shop whose cluster says that PostgreSQL 1 keeps it, and programs of 1 and 2.
+
+    Both are the one that is installed: what is carried over is tried, not what two differ in.
+    """
+    for version in ("1", "2"):
+        (folder.parent / "programs" / version).mkdir(parents=True)
+        (folder.parent / "programs" / version / "bin").symlink_to(cluster.binaries())
+    (folder.parent / "programs").chmod(0o755)
+    newest = folder.parent / "programs" / "2" / "bin"
+    monkeypatch.setattr(cluster, "binaries", lambda: newest)
+    monkeypatch.setattr(
+        cluster, "kept_by", lambda place: "1" if (place / "by-an-older-one").exists() else "2"
+    )
+    with running_cluster(folder) as url:
+        engine = database.connect(url)
+        database.migrate(engine)
+        load_demo(engine)
+        with engine.connect() as connection:
+            found = backup.digests(connection)
+        engine.dispose()
+    (folder / "postgres" / "by-an-older-one").touch()
+    return found
+
+
+def held(url: str) -> TableDigests:
+    engine = database.connect(url)
+    with engine.connect() as connection:
+        found = backup.digests(connection)
+    engine.dispose()
+    return found
+
+
+def test_a_shop_is_carried_over_to_a_newer_postgresql(
+    folder: Path, kept_by_an_older_one: TableDigests
+) -> None:
+    """The same rows, the older cluster kept beside; the next start has nothing to carry."""
+    for _ in range(2):
+        with running_cluster(folder, backup.carry) as url:
+            assert backup.different(held(url), kept_by_an_older_one) == []
+        assert not (folder / "postgres" / "by-an-older-one").exists()
+        beside = [p for p in folder.glob("postgres-1-*") if (p / "by-an-older-one").exists()]
+        assert len(beside) == 1
+    assert not list(folder.glob("postgres.*d-*")), "nothing unfinished is left"
+
+
+@pytest.mark.parametrize("at", ["before the old one is aside", "between the two"])
+def test_a_carrying_over_that_was_killed_is_finished(
+    folder: Path, kept_by_an_older_one: TableDigests, monkeypatch: pytest.MonkeyPatch, at: str
+) -> None:
+    moves = []
+    rename = Path.rename
+
+    def until_killed(self: Path, target: Path) -> Path:
+        moves.append(target)
+        if len(moves) == (2 if at == "before the old one is aside" else 3) + made:
+            raise KeyboardInterrupt
+        return rename(self, target)
+
+    made = 2  # the new cluster and the backup come to their places by a move each
+    monkeypatch.setattr(Path, "rename", until_killed)
+    with pytest.raises(KeyboardInterrupt), running_cluster(folder, backup.carry):
+        pass
+    monkeypatch.setattr(Path, "rename", rename)
+    with running_cluster(folder, backup.carry) as url:
+        assert backup.different(held(url), kept_by_an_older_one) == []
+    assert len(list(folder.glob("postgres-1-*"))) == 1
+    assert not (folder / "postgres.carried").exists()
+
+
+def test_a_carrying_over_that_fails_leaves_the_shop_where_it_was(
+    folder: Path, kept_by_an_older_one: TableDigests, caplog: pytest.LogCaptureFixture
+) -> None:
+    def fails(_old: str, _new: str) -> None:
+        raise BackupError("the disk is full")
+
+    with running_cluster(folder, fails) as url:
+        assert backup.different(held(url), kept_by_an_older_one) == []
+    assert (folder / "postgres" / "by-an-older-one").exists()
+    assert "keeps the shop still: the disk is full" in caplog.text

@@ -161,6 +161,14 @@ def restore(url: str, file: Path) -> Manifest:
     return manifest
 
 
+def carry(old: str, new: str) -> None:
+    """Bring a shop from one server to another and prove it. Raises BackupError."""
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-carry-", dir="/var/tmp") as folder:
+        file = Path(folder) / f"carried{SUFFIX}"
+        back_up(old, file)
+        restore(new, file)
+
+
 def different(one: dict[str, TableDigest], other: dict[str, TableDigest]) -> list[str]:
     """Tables that are not the same in both."""
     return sorted(name for name in one.keys() | other.keys() if one.get(name) != other.get(name))

@@ -12,7 +12,7 @@ import socket
 import subprocess
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -20,7 +20,9 @@ from sqlalchemy.engine import make_url
 
 POSTGRES_USER = "postgres"
 _START_TRIES = 3
+_FOLDER = "postgres"
 _UNFINISHED = ".unfinished-"
+_CARRIED = "postgres.carried"
 _LOOK_EVERY_S = 1.0
 _MOST_LOG_BYTES = 5_000_000
 _log = logging.getLogger(__name__)
@@ -52,31 +54,82 @@ def binaries() -> Path:
 
 
 @contextmanager
-def running_cluster(data: Path) -> Iterator[str]:
+def running_cluster(data: Path, carry: Callable[[str, str], object] | None = None) -> Iterator[str]:
     """Make the cluster when needed, start it, yield its URL, stop it at the end.
 
     One process at a time holds a data directory; a second one gets ClusterError.
-    A server left over from a killed run is stopped first.
+    A server left over from a killed run is stopped first. Where an older PostgreSQL kept it
+    and ``carry`` is given, that brings the shop from the old server's URL to the new one's.
     """
     _make_folder(data)
     with _only_one(data):
-        cluster = _Cluster(data / "postgres", data / "postgres.log")
+        _take_the_place(data)
+        cluster = _Cluster(data / _FOLDER, data / "postgres.log")
         cluster.make()
-        url = cluster.start()
-        over = threading.Event()
-        watch = threading.Thread(target=_watch, args=(cluster, over), daemon=True)
-        watch.start()
-        try:
+        if carry is not None and cluster.older_than(newest := binaries()):
+            try:
+                _carry_over(cluster, newest, carry)
+            except (RuntimeError, OSError) as error:
+                _log.warning("PostgreSQL %s keeps the shop still: %s", cluster.kept, error)
+            else:
+                cluster = _Cluster(data / _FOLDER, data / "postgres.log")
+        with _served(cluster) as url:
             yield url
-        finally:
-            over.set()
-            watch.join(timeout=30)
-            cluster.stop()
+
+
+@contextmanager
+def _served(cluster: "_Cluster") -> Iterator[str]:
+    url = cluster.start()
+    over = threading.Event()
+    watch = threading.Thread(target=_watch, args=(cluster, over), daemon=True)
+    watch.start()
+    try:
+        yield url
+    finally:
+        over.set()
+        watch.join(timeout=30)
+        cluster.stop()
+
+
+def _carry_over(old: "_Cluster", newest: Path, carry: Callable[[str, str], object]) -> None:
+    """Bring a shop to a newer PostgreSQL beside it, then put that in its place.
+
+    The old cluster is kept under its version's name. Whatever fails, the old one stays in use.
+    """
+    making = old.folder.with_name(f"{_FOLDER}{_UNFINISHED}newer")
+    making.mkdir()
+    new = _Cluster(making / _FOLDER, old.log)
+    new._own(making)
+    shutil.copy(old.password_file, new.password_file)
+    new._own(new.password_file)
+    new.make()
+    with _served(old) as before, _served(new) as after:
+        carry(before, after)
+    making.rename(old.folder.with_name(_CARRIED))
+    _take_the_place(old.folder.parent)
+    _log.warning("PostgreSQL %s keeps the shop now, no longer %s", newest.parent.name, old.kept)
+
+
+def _take_the_place(data: Path) -> None:
+    """Finish what a carrying over began: the old cluster aside, the new one in its place."""
+    carried, place = data / _CARRIED, data / _FOLDER
+    if not carried.exists():
+        return
+    if (carried / _FOLDER).exists():
+        if place.exists():
+            place.rename(data / f"{_FOLDER}-{kept_by(place)}-{secrets.token_hex(3)}")
+        (carried / _FOLDER).rename(place)
+    shutil.rmtree(carried)
+
+
+def kept_by(folder: Path) -> str:
+    """The version of the PostgreSQL that keeps a cluster."""
+    return (folder / "PG_VERSION").read_text().strip()
 
 
 def url_of_running(data: Path) -> str | None:
     """The URL of the server that another process runs on a data directory; None without one."""
-    cluster = _Cluster(data / "postgres", data / "postgres.log")
+    cluster = _Cluster(data / _FOLDER, data / "postgres.log")
     try:
         lines = (cluster.folder / "postmaster.pid").read_text().splitlines()
         cluster.port = int(lines[3])
@@ -203,9 +256,10 @@ class _Cluster:
                 "folder away, or choose another --data."
             )
         making = self.folder.with_name(f"{self.folder.name}{_UNFINISHED}{secrets.token_hex(4)}")
-        self.password_file.write_text(secrets.token_hex(24))
-        self.password_file.chmod(0o600)
-        self._own(self.password_file)
+        if not self.password_file.exists():
+            self.password_file.write_text(secrets.token_hex(24))
+            self.password_file.chmod(0o600)
+            self._own(self.password_file)
         self._run(
             str(self.bin / "initdb"),
             "--data-checksums",
@@ -225,8 +279,7 @@ class _Cluster:
 
     def _check_version(self) -> None:
         """Raises ClusterError where another PostgreSQL than the newest here kept the shop."""
-        kept = (self.folder / "PG_VERSION").read_text().strip()
-        mine = self.bin.parent.name
+        kept, mine = self.kept, self.bin.parent.name
         if not mine.isdigit() or kept == mine:
             return
         self.bin = self.bin.parents[1] / kept / "bin"
@@ -236,6 +289,16 @@ class _Cluster:
                 f"touched. Install postgresql-{kept}, or restore the last of its backups into "
                 "another --data."
             )
+
+    @property
+    def kept(self) -> str:
+        """The version that keeps it."""
+        return kept_by(self.folder)
+
+    def older_than(self, newest: Path) -> bool:
+        """Whether programs of a newer version than its own are there."""
+        mine = newest.parent.name
+        return mine.isdigit() and self.kept.isdigit() and int(self.kept) < int(mine)
 
     def start(self) -> str:
         """Start the server on a free port and return its database URL."""
