@@ -1,6 +1,9 @@
 """Typed lengths: what is read, what is refused, and what is suggested instead."""
 
+from collections.abc import Callable
+from contextlib import suppress
 from decimal import Decimal
+from functools import partial
 
 import pytest
 from hypothesis import given
@@ -12,7 +15,14 @@ from vivid_arm.core.entry.lengths import (
     format_length,
     format_small,
     format_turns,
+    parse_bolts,
+    parse_clearances,
+    parse_degrees,
+    parse_heights,
     parse_length,
+    parse_lengths,
+    parse_pairs,
+    parse_stack,
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
@@ -131,3 +141,25 @@ def test_turns_read_back(eighths: int) -> None:
 def test_refuses_turns(text: str, message: str) -> None:
     with pytest.raises(InputError, match=message):
         parse_turns(text)
+
+
+DIGITS = st.text("0123456789", min_size=1, max_size=60)
+TYPED = st.one_of(
+    st.text("0123456789.,/ +-−½thoumin°'\"xe", max_size=60),
+    st.builds("{}{}.{} {}".format, st.sampled_from(["", "-", "+"]), DIGITS, DIGITS,
+              st.sampled_from(["", "mm", "in", "thou"])),
+    st.builds("{} {}/{}".format, DIGITS, DIGITS, DIGITS),
+)  # fmt: skip
+
+
+@given(TYPED)
+def test_whatever_is_typed_is_read_or_refused(text: str) -> None:
+    """No text is an error of the program, however many digits it has."""
+    of_field = (parse_length, parse_lengths, parse_stack, parse_pairs)
+    ways: list[Callable[[], object]] = [partial(way, text, FIELDS[f]) for way in of_field
+                                        for f in ("rod_length", "gap")]  # fmt: skip
+    plain = (parse_degrees, parse_heights, parse_clearances, parse_turns, parse_bolts)
+    ways += [partial(way, text) for way in plain]
+    for way in ways:
+        with suppress(InputError):
+            way()

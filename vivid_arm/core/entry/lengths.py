@@ -161,6 +161,7 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
     if not typed_unit and unit == "in" and field.name in SMALL and abs(value) >= 1:
         typed_unit = "thou"
     name, factor = _UNITS[typed_unit or unit]
+    check_range(float(value * factor), field, unit=unit, typed=(value, raw, name))
     inches = (value * factor).quantize(_STORED)
     check_range(float(inches), field, unit=unit, typed=(value, raw, name))
     return ParsedLength(inches, name, raw)
