@@ -1,5 +1,7 @@
 """What several tests build on: builds, readings, rockers of a known truth, pages opened."""
 
+import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid4
@@ -45,6 +47,14 @@ web = httpx.Client(trust_env=False, timeout=30)  # waits for a busy machine, ask
 
 def station_url(live: str, build: dict[str, Any], valve: int = 0) -> str:
     return f"{live}/builds/{build['id']}/zero_lash/{build['valves'][valve]['id']}"
+
+
+def wait_for(true: Callable[[], bool]) -> None:
+    """Wait half a minute at most for something to become so."""
+    deadline = time.monotonic() + 30
+    while not true():
+        assert time.monotonic() < deadline, "never came"
+        time.sleep(0.05)
 
 
 def at_revision(engine: Engine, revision: str, *, down: bool = False) -> None:

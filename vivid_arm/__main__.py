@@ -1,4 +1,4 @@
-"""The command line: serve, backup, restore, verify, migrate, demo, seed, openapi."""
+"""The command line: serve, backup, restore, recover, verify, migrate, demo, seed, openapi."""
 
 import gc
 import ipaddress
@@ -12,7 +12,7 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -29,7 +29,8 @@ from vivid_arm.api.app import make_app
 from vivid_arm.api.board.views import board_body, fill
 from vivid_arm.demo import seeding, shop
 from vivid_arm.documents import apart
-from vivid_arm.records import backup, database, evidence
+from vivid_arm.records import archive, backup, database, evidence
+from vivid_arm.records.archive import ArchiveError
 from vivid_arm.records.backup import SUFFIX, BackupError
 from vivid_arm.records.cluster import ClusterError, free_port, running_cluster, url_of_running
 from vivid_arm.records.roles import working_url
@@ -50,13 +51,20 @@ def serve(
     host: Annotated[str, typer.Option(help="Loopback only, for now.")] = "127.0.0.1",
     demo: Annotated[bool, typer.Option(help="Load the demo shop into an empty database.")] = True,
     standins: Annotated[bool, typer.Option(help="Start the simulated supplier and gauge.")] = True,
+    archive_in: Annotated[
+        Path | None, typer.Option("--archive", help="Folder for every write as it is made.")
+    ] = None,
 ) -> None:
     """Start database, stand-ins and application; Ctrl-C stops them all."""
     _refuse_open_host(host)
     _refuse_taken_port(host, port)
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, _leave)
-    with _database(data) as url, _outside(data, standins) as outside:
+    with (
+        _database(data) as url,
+        _archived(url, data, archive_in),
+        _outside(data, standins) as outside,
+    ):
         backups = _backups(data)
         working = _prepare(url, demo, backups=backups)
         if backups is not None:
@@ -92,6 +100,18 @@ def restore(file: Annotated[Path, typer.Argument()], data: Data) -> None:
         say(f"Restored and proved: the shop as it was on {made.made_at:%Y-%m-%d %H:%M} UTC")
 
 
+@cli.command("recover")
+def recover(folder: Annotated[Path, typer.Argument()], data: Data) -> None:
+    """Make a shop again from its archive, to the last write received."""
+    with _said():
+        archive.recover(folder.resolve(), data)
+        with _database(data) as url:
+            found = _faults(url)
+        say(f"Recovered from {folder}: the shop to its last write")
+        for words in found:
+            say(words)
+
+
 @cli.command("verify")
 def verify(data: Data, file: Annotated[Path | None, typer.Argument()] = None) -> None:
     """Prove a backup by restoring it beside the shop; without one, prove the shop itself."""
@@ -110,11 +130,27 @@ def verify(data: Data, file: Annotated[Path | None, typer.Argument()] = None) ->
 
 
 @contextmanager
+def _archived(url: str, data: Path, folder: Path | None) -> Iterator[None]:
+    """The archive kept up, where one is asked for."""
+    if folder is None:
+        yield
+        return
+    if os.environ.get("DATABASE_URL"):
+        say("--archive is for the shop's own cluster; a server of yours has its own archiving.")
+        raise SystemExit(2)
+    with ExitStack() as kept:
+        with _said():
+            kept.enter_context(archive.kept_up(url, folder, data / "postgres.password"))
+        say(f"Every write is kept in {folder} too")
+        yield
+
+
+@contextmanager
 def _said() -> Iterator[None]:
     """What a backup or a cluster refuses, as one sentence."""
     try:
         yield
-    except (BackupError, ClusterError) as error:
+    except (ArchiveError, BackupError, ClusterError) as error:
         say(str(error))
         raise SystemExit(1) from None
 

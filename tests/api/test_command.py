@@ -2,6 +2,7 @@
 
 import multiprocessing
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -12,11 +13,11 @@ import httpx
 import pytest
 from sqlalchemy import Engine, text
 
-from tests.builders import at_revision, web
+from tests.builders import at_revision, wait_for, web
 from vivid_arm import __main__ as command
-from vivid_arm.records import database
+from vivid_arm.records import archive, database
 from vivid_arm.records.backup import manifest_of
-from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.cluster import free_port, running_cluster, url_of_running
 
 ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.slow
@@ -263,6 +264,42 @@ def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path) -> None:
                 process.send_signal(signal.SIGTERM)
                 process.wait(timeout=30)
     assert outcome("restore", str(file), data=scratch / "b")[1].startswith("This shop is not empty")
+
+
+def test_a_shop_whose_disk_is_lost_is_recovered_from_its_archive(scratch: Path) -> None:
+    """By the commands as they are typed: everything killed, the data gone, the archive there."""
+    port, data, kept = free_port(), scratch / "d", scratch / "archive"
+    process = serve("--data", str(data), "--port", str(port), "--no-demo", "--no-standins",
+                    "--archive", str(kept))  # fmt: skip
+    try:
+        wait_healthy(port)
+        wait_for((kept / "base" / "backup_label").exists)
+        body = {"id": "00000000-0000-4000-8000-000000000001", "name": "Last thing done"}
+        web.post(f"http://127.0.0.1:{port}/api/builds", json=body).raise_for_status()
+        url = url_of_running(data)
+        assert url is not None
+        wait_for(lambda: archive.behind_bytes(url) == 0)
+    finally:
+        process.kill()
+        process.wait(timeout=30)
+        for left in postgres_of(data):
+            os.kill(left, signal.SIGKILL)
+    shutil.rmtree(data)
+    code, said = outcome("recover", str(kept), data=scratch / "again")
+    assert (code, said.splitlines()[-1]) == (
+        0,
+        f"Recovered from {kept}: the shop to its last write",
+    )
+    assert outcome("recover", str(kept), data=scratch / "again")[0] == 1
+    again = serve("--data", str(scratch / "again"), "--port", str(port), "--no-demo",
+                  "--no-standins")  # fmt: skip
+    try:
+        wait_healthy(port)
+        assert names(port) == ["Last thing done"]
+    finally:
+        again.send_signal(signal.SIGTERM)
+        again.wait(timeout=30)
+    assert holders(scratch) == []
 
 
 def test_a_killed_database_stands_again_and_standins_leave_with_a_killed_shop(

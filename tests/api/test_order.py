@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from pypdf import PdfReader
 from sqlalchemy import Engine
 
+from tests.builders import wait_for
 from tests.standins import SupplierStandIn, answering, supplier_standin
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.supplier import HttpSupplier
@@ -181,13 +182,6 @@ def test_what_was_withdrawn_never_comes_later(
     assert place(client, build, order).json()["code"] == "withdrawn"
     wait_for(lambda: standin.void_calls == 1)
     assert standin.keys == []
-
-
-def wait_for(true: Callable[[], bool]) -> None:
-    deadline = time.monotonic() + 30
-    while not true():
-        assert time.monotonic() < deadline, "never came"
-        time.sleep(0.05)
 
 
 def test_parallel_placings_with_refusals_never_contradict_each_other(

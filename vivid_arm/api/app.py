@@ -124,6 +124,7 @@ def make_app(
     engine = connect(database_url)
     app.state.engine = engine
     app.state.backups = backup_folder
+    app.state.refused = False
     app.state.sessions = sessions(engine)
     app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
@@ -163,7 +164,8 @@ def health(request: Request, response: Response) -> Health:
     """Version and state of the database; 503 while it does not answer or nothing can be kept."""
     engine: Engine = request.app.state.engine
     try:
-        why = can_write(engine) or ""
+        why = can_write(engine, much=request.app.state.refused) or ""
+        request.app.state.refused = bool(why)
         found = Health(status="ok", version=__version__, database="ok", migration=revision(engine))
     except SQLAlchemyError:
         why = "it does not answer"

@@ -275,9 +275,10 @@ def _supplier_refused(_: Request, error: Exception) -> Response:
     )
 
 
-def _database_away(_: Request, error: Exception) -> Response:
+def _database_away(request: Request, error: Exception) -> Response:
     why = why_not_written(error) if isinstance(error, DBAPIError) else None
     if why is not None:
+        request.app.state.refused = True
         detail = f"Nothing can be kept: {why}. What was kept before is safe."
         return answer(Problem(title="Nothing can be kept", status=507, code="full", detail=detail))
     return _later(

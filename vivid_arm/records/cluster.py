@@ -99,9 +99,9 @@ def _carry_over(old: "_Cluster", newest: Path, carry: Callable[[str, str], objec
     making = old.folder.with_name(f"{_FOLDER}{_UNFINISHED}newer")
     making.mkdir()
     new = _Cluster(making / _FOLDER, old.log)
-    new._own(making)
+    owned_by_the_server(making)
     shutil.copy(old.password_file, new.password_file)
-    new._own(new.password_file)
+    owned_by_the_server(new.password_file)
     new.make()
     with _served(old) as before, _served(new) as after:
         carry(before, after)
@@ -140,17 +140,33 @@ def url_of_running(data: Path) -> str | None:
 
 def tool(name: str, *words: str, url: str) -> None:
     """Run a PostgreSQL program on a database. Raises ClusterError with what it said."""
+    done = subprocess.run(
+        [program(name), *words], env=environment(url), capture_output=True, text=True, check=False
+    )
+    if done.returncode:
+        raise ClusterError(f"{name} failed: {done.stderr.strip()[-500:]}")
+
+
+def program(name: str) -> str:
+    """Where a PostgreSQL program is. Raises ClusterError when absent."""
+    return str(binaries() / name)
+
+
+def environment(url: str) -> dict[str, str]:
+    """What tells PostgreSQL's programs which server is meant."""
     parts = make_url(url)
-    env = os.environ | {
+    return os.environ | {
         "PGHOST": parts.host or "", "PGPORT": str(parts.port or 5432),
         "PGUSER": parts.username or "", "PGPASSWORD": parts.password or "",
         "PGDATABASE": parts.database or "", "PGCONNECT_TIMEOUT": "10",
     }  # fmt: skip
-    done = subprocess.run(
-        [str(binaries() / name), *words], env=env, capture_output=True, text=True, check=False
-    )
-    if done.returncode:
-        raise ClusterError(f"{name} failed: {done.stderr.strip()[-500:]}")
+
+
+def owned_by_the_server(path: Path) -> None:
+    """Give a file, or a folder with all that is in it, to the user the server runs as."""
+    if os.geteuid() == 0:
+        for each in (path, *path.rglob("*")):
+            shutil.chown(each, POSTGRES_USER, POSTGRES_USER)
 
 
 def _watch(cluster: "_Cluster", over: threading.Event) -> None:
@@ -259,7 +275,7 @@ class _Cluster:
         if not self.password_file.exists():
             self.password_file.write_text(secrets.token_hex(24))
             self.password_file.chmod(0o600)
-            self._own(self.password_file)
+            owned_by_the_server(self.password_file)
         self._run(
             str(self.bin / "initdb"),
             "--data-checksums",
@@ -355,10 +371,6 @@ class _Cluster:
         return self._run(
             str(self.bin / "pg_ctl"), "-D", str(self.folder), "-w", *words, check=check
         )
-
-    def _own(self, path: Path) -> None:
-        if os.geteuid() == 0:
-            shutil.chown(path, POSTGRES_USER, POSTGRES_USER)
 
     def _run(self, *words: str, check: bool = True) -> int:
         """Run a PostgreSQL program, as user postgres when we are root."""

@@ -21,6 +21,10 @@ _BEAT = (
     "INSERT INTO pulse VALUES (1, clock_timestamp())"
     " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
 )
+_ROOM = (
+    "CREATE TEMP TABLE room ON COMMIT DROP AS"
+    " SELECT repeat(md5(n::text), 30) AS taken FROM generate_series(1, 500) n"
+)
 _NO_WRITING = {
     "53100": "the disk is full",
     "25006": "the database is read-only",
@@ -73,11 +77,16 @@ def _say_who(connection: Connection, by: str) -> None:
     connection.execute(select(func.set_config("vivid_arm.by", by, True)))
 
 
-def can_write(engine: Engine) -> str | None:
-    """None when something can be written, else why not in a few words. Raises OperationalError."""
+def can_write(engine: Engine, *, much: bool = False) -> str | None:
+    """None when something can be written, else why not in a few words. Raises OperationalError.
+
+    ``much``: whether there is room for more than what fits into pages that are there already.
+    """
     try:
         with engine.begin() as connection:
             connection.execute(text(_BEAT))
+            if much:
+                connection.execute(text(_ROOM))
     except DBAPIError as error:
         return why_not_written(error)
     return None
