@@ -1,0 +1,1 @@
+"""Practice engines: a hidden truth that behaves under the hands like a real one."""

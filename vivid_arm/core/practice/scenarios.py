@@ -1,0 +1,146 @@
+"""The course: practice engines in order of difficulty, each with its goal and its limits.
+
+Engines, names and dimensions are invented.
+
+Source: the order in which the trade learns the job, common practice.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from vivid_arm.core.engine.layout import Layout
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.practice.faults import FaultKind
+from vivid_arm.core.zero_lash.predict import Mount
+
+
+@dataclass(frozen=True)
+class Scenario:
+    """One exercise. Inches; ``rods`` and ``credits`` are what may be bought with.
+
+    ``faults`` are drawn from, ``holds`` of them; ``window`` is low, high and target of the preload;
+    ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve.
+    """
+
+    code: str
+    title: str
+    story: str
+    goal: str
+    layout: Layout
+    cylinders: int
+    mount: Mount
+    ratio: float
+    rod_in: float
+    window: tuple[float, float, float]
+    travel_in: float
+    closed_in: float
+    threads: int
+    faults: tuple[FaultKind, ...] = ()
+    holds: int = 0
+    gaps: bool = True
+    lifter: Literal["hydraulic", "solid"] = "hydraulic"
+    lash_in: tuple[float, float] | None = None
+    step_in: float = 0.025
+    scatter_in: float = 0.0015
+    kinds_apart_in: float = 0.04
+    rods: int = 2
+    credits: int = 400
+
+
+SCENARIOS: tuple[Scenario, ...] = (
+    Scenario(
+        "pump", "The pump engine", "A single that drives a pump. Nothing is wrong with it.",
+        "Find zero lash of both valves with rod and feelers, and order the right pair.",
+        "single", 1, "shaft", 1.5, 6.92, (0.030, 0.070, 0.050), 0.150, 6.55, 24,
+        rods=1, credits=120,
+    ),
+    Scenario(
+        "corners", "Four corners", "A mild four with new rocker gear.",
+        "One length a kind for eight valves; the corners tell whether the head is square.",
+        "inline", 4, "shaft", 1.55, 7.31, (0.030, 0.070, 0.050), 0.150, 6.95, 20, credits=300,
+    ),
+    Scenario(
+        "feel", "By feel alone", "The feelers are lent. A four on pedestals.",
+        "Find zero lash by loose, zero and tight.",
+        "inline", 4, "pedestal", 1.6, 6.48, (0.020, 0.060, 0.040), 0.130, 6.10, 24,
+        gaps=False, credits=300,
+    ),
+    Scenario(
+        "rim", "Seated or not", "A four whose rods were dropped in in a hurry.",
+        "Doubt the reading that stands alone before you buy by it.",
+        "inline", 4, "shaft", 1.5, 8.02, (0.030, 0.070, 0.050), 0.150, 7.60, 20,
+        ("cup", "soft_plunger"), 1,
+    ),
+    Scenario(
+        "label", "Trust the tool", "A borrowed checking rod, its label half gone.",
+        "All readings agree. Are they right?",
+        "v", 6, "pedestal", 1.6, 7.18, (0.025, 0.065, 0.045), 0.140, 6.80, 20,
+        ("rod_label", "thread"), 1,
+    ),
+    Scenario(
+        "stem", "One of sixteen", "A V8 after valve work.",
+        "One valve is not like the others: find it, and give it its own rod.",
+        "v", 8, "shaft", 1.6, 7.74, (0.020, 0.060, 0.040), 0.140, 7.30, 24,
+        ("tall_stem", "sunk_seat"), 1, credits=600,
+    ),
+    Scenario(
+        "milled", "After the machinist", "A V8 whose heads went over the mill, not both alike.",
+        "Two banks, or one slope: say which, and buy by it.",
+        "v", 8, "shaft", 1.7, 8.36, (0.020, 0.060, 0.040), 0.140, 7.95, 20,
+        ("bank", "not_square"), 1, credits=600,
+    ),
+    Scenario(
+        "solid", "Cold lash", "A solid six for the hill climbs.",
+        "Rods that leave the adjusters in the middle with the lash set cold.",
+        "inline", 6, "shaft_adjustable", 1.6, 9.11, (0.020, 0.060, 0.040), 0.140, 8.70, 24,
+        lifter="solid", lash_in=(0.014, 0.016), credits=500,
+    ),
+    Scenario(
+        "gauge", "The other ruler", "A flat four, and a supplier you have not bought from before.",
+        "What comes must be what you meant: measure before you fit.",
+        "flat", 4, "pedestal", 1.45, 10.42, (0.030, 0.070, 0.050), 0.150, 10.05, 20,
+        ("gauge_rods", "bent_rod"), 1, rods=3, credits=400,
+    ),
+    Scenario(
+        "card", "The wrong cam", "A six sold with a card that may be another's.",
+        "See that every lifter is down before you believe a reading.",
+        "inline", 6, "pedestal", 1.6, 8.66, (0.025, 0.065, 0.045), 0.140, 8.25, 24,
+        ("card", "lobes_swapped"), 1, credits=500,
+    ),
+    Scenario(
+        "vague", "Nothing feels right", "A V6 put together by someone else.",
+        "Find out why before you measure it all.",
+        "v", 6, "shaft", 1.55, 7.52, (0.025, 0.065, 0.045), 0.140, 7.15, 20,
+        ("springs", "loose_shaft"), 1, credits=500,
+    ),
+    Scenario(
+        "comeback", "The comeback", "A finished V8 that ticks. Three things are wrong.",
+        "Find all three, and send it out quiet.",
+        "v", 8, "shaft", 1.6, 7.93, (0.020, 0.060, 0.040), 0.140, 7.50, 24,
+        ("cup", "soft_plunger", "rod_label", "tall_stem", "bank", "loose_shaft", "gauge_rods"), 3,
+        rods=3, credits=700,
+    ),
+)  # fmt: skip
+MOST_SEED = 2**53 - 1
+"""As far as a browser counts without loss."""
+
+
+def scenario_of(code: str) -> Scenario:
+    """A scenario by its code. Raises InputError for one there is not."""
+    found = next((s for s in SCENARIOS if s.code == code), None)
+    if found is None:
+        raise InputError(
+            "scenario", f"There is no exercise “{code[:20]}”",
+            expected=", ".join(s.code for s in SCENARIOS), code="no_scenario",
+        )  # fmt: skip
+    return found
+
+
+def check_seed(seed: int) -> int:
+    """A seed from 0 to 2^53 - 1, else raises InputError."""
+    if not 0 <= seed <= MOST_SEED:
+        raise InputError(
+            "seed", "The seed of an exercise is a whole number from 0 to 9007199254740991",
+            expected="0 to 9007199254740991", code="out_of_range",
+        )  # fmt: skip
+    return seed

@@ -1,0 +1,162 @@
+"""The end of an exercise: the engine runs, and shows what was right.
+
+Points start at a hundred; what they are taken for is said line by line.
+
+Source: what a builder answers for at the first start, common practice; the points are ours.
+"""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from vivid_arm.core.errors import InputError
+from vivid_arm.core.practice.faults import FAULTS, Fault, FaultKind
+from vivid_arm.core.practice.tools import Bench, asks_for_in, came_in
+from vivid_arm.core.practice.truth import Truth, ValveTruth
+
+Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster"]
+
+RUNS: dict[Runs, str] = {
+    "right": "quiet, and inside",
+    "loose": "under its window",
+    "tight": "over its window",
+    "ticks": "ticks: no preload is left",
+    "bottoms": "the plunger bottoms: the valve hangs open",
+    "adjuster": "the adjuster stands at its end",
+}
+_ADJUSTER_IN = 0.060
+_WORTH: dict[str, float] = {
+    "valve": 40.0, "fault": 30.0, "wrong": 5.0, "hint": 3.0, "rod": 4.0, "trial": 0.5,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ValveRuns:
+    """A valve with its rod in the running engine, inches; ``preload`` is lash below zero."""
+
+    name: str
+    zero_lash_in: float
+    rod_in: float
+    cold_in: float
+    hot_in: float
+    runs: Runs
+
+
+@dataclass(frozen=True)
+class FaultShown:
+    """A fault of the engine, whether it was named, and which deed first gave it away (from 1)."""
+
+    fault: Fault
+    found: bool
+    first_deed: int | None
+
+
+@dataclass(frozen=True)
+class Ending:
+    """What came of an exercise: points of a hundred, each loss with its words."""
+
+    valves: tuple[ValveRuns, ...]
+    faults: tuple[FaultShown, ...]
+    wrongly_named: tuple[FaultKind, ...]
+    losses: tuple[tuple[str, float], ...]
+    points: float
+
+    @property
+    def right(self) -> bool:
+        """Whether every valve runs inside."""
+        return all(v.runs == "right" for v in self.valves)
+
+
+@dataclass(frozen=True)
+class Effort:
+    """What was spent: trials and valves measured, rods bought beyond one a valve, hints."""
+
+    trials: int = 0
+    measured: int = 0
+    extra_rods: int = 0
+    hints: int = 0
+
+
+def run(
+    truth: Truth,
+    bench: Bench,
+    named: Collection[FaultKind],
+    told: Mapping[str, int],
+    effort: Effort,
+) -> Ending:
+    """Run the engine with the rods that came, one a valve under the valve's name.
+
+    ``named``: the faults the builder named; ``told``: by fault, the first deed that showed it.
+    Raises InputError while a valve has no rod.
+    """
+    without = [name for name in truth.valves if name not in dict(bench.bought)]
+    if without:
+        raise InputError(
+            "rods", f"No rod for {', '.join(without[:4])}{' …' if len(without) > 4 else ''}",
+            remedy="Order the set first", code="no_rods",
+        )  # fmt: skip
+    valves = tuple(_runs(truth, v, came_in(truth, bench, v.name)) for v in truth.valves.values())
+    shown = tuple(FaultShown(f, f.kind in named, told.get(f.kind)) for f in truth.faults)
+    wrong = tuple(sorted(set(named) - {f.kind for f in truth.faults}))
+    losses = _losses(valves, shown, wrong, effort)
+    points = max(100.0 - sum(lost for _, lost in losses), 0.0)
+    return Ending(valves, shown, wrong, losses, round(points, 1))
+
+
+def final_zero_lash_in(truth: Truth, valve: ValveTruth) -> float:
+    """Zero lash of the engine as it runs: all torqued, every lifter down, inches."""
+    done = Bench(
+        crank_deg=_heel_deg(truth, valve), wrenched=tuple({v.bank for v in truth.valves.values()}),
+        checking_springs=True, seated=tuple(truth.valves),
+    )  # fmt: skip
+    return asks_for_in(truth, done, valve)
+
+
+def _heel_deg(truth: Truth, valve: ValveTruth) -> float:
+    overlap = truth.engine.firing_tdc_deg[valve.cylinder] + 360.0
+    return (overlap + valve.lobe.centre_deg + 360.0) % 720.0
+
+
+def _runs(truth: Truth, valve: ValveTruth, rod_in: float) -> ValveRuns:
+    zero = final_zero_lash_in(truth, valve)
+    cold = rod_in - zero
+    hot = cold + truth.grows_in[valve.kind]
+    return ValveRuns(valve.name, zero, rod_in, cold, hot, _verdict(truth, valve, cold, hot))
+
+
+def _verdict(truth: Truth, valve: ValveTruth, cold: float, hot: float) -> Runs:
+    scenario = truth.scenario
+    if scenario.lash_in is not None:
+        lash = scenario.lash_in[valve.kind == "exhaust"] / valve.train.gap(
+            valve.train.zero_lash() - 0.01
+        ) * 0.01  # fmt: skip
+        return "right" if abs(cold + lash) <= _ADJUSTER_IN else "adjuster"
+    low, high, _ = scenario.window
+    if hot <= 0:
+        return "ticks"
+    if cold >= scenario.travel_in:
+        return "bottoms"
+    return "loose" if cold < low else "tight" if cold > high else "right"
+
+
+def _losses(
+    valves: Collection[ValveRuns],
+    shown: Collection[FaultShown],
+    wrong: Collection[FaultKind],
+    effort: Effort,
+) -> tuple[tuple[str, float], ...]:
+    off = [v for v in valves if v.runs != "right"]
+    missed = [s for s in shown if not s.found]
+    found = [
+        (f"{len(off)} of {len(valves)} valves not inside: {', '.join(v.name for v in off[:6])}",
+         _WORTH["valve"] * len(off) / len(valves) + (10.0 if off else 0.0)),
+        (f"Not found: {', '.join(FAULTS[s.fault.kind].name.lower() for s in missed)}",
+         _WORTH["fault"] * len(missed) / max(len(shown), 1)),
+        (f"Named and not there: {', '.join(FAULTS[k].name.lower() for k in wrong)}",
+         _WORTH["wrong"] * len(wrong)),
+        (f"{effort.hints} hints", _WORTH["hint"] * effort.hints),
+        (f"{effort.extra_rods} rods bought beyond one a valve", _WORTH["rod"] * effort.extra_rods),
+        (f"{effort.trials} trials on {effort.measured} valves; two each are enough",
+         _WORTH["trial"] * max(effort.trials - 2 * effort.measured, 0)),
+    ]  # fmt: skip
+    return tuple((words, round(lost, 1)) for words, lost in found if lost > 0)

@@ -1,0 +1,313 @@
+"""What hands and tools get from a practice engine: never a figure that nobody could read there.
+
+``Bench`` is how everything stands: the crank, which rod stands in which valve, what is tight.
+Every deed gives the bench as it stands afterwards and what is ``Got``: words for what is felt,
+a gauge's reading as it is drawn, or a rod's motion. Chance follows the engine's seed and the count
+of deeds, so that the same deeds give the same readings on every machine.
+
+Source: how finger, feeler, caliper and straight-edge read, common practice put in figures by us.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from random import Random
+from typing import Literal
+
+from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
+
+Felt = Literal["rattles", "swings", "drags", "springs", "solid", "nothing"]
+DragsLike = Literal["free", "drags", "will not go"]
+
+FELT: dict[Felt, str] = {
+    "rattles": "It rattles: up and down, and freely round.",
+    "swings": "It swings a trace up and down, and turns freely.",
+    "drags": "No play up or down; it turns with a light drag.",
+    "springs": "It is tight, and gives as if on a spring.",
+    "solid": "It is solid: it hardly turns.",
+    "nothing": "There is no rod in this valve.",
+}
+QUARTER = 0.25
+MOST_TURNS = 20.0
+_FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
+_BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
+_CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
+_VAGUE = 3.0
+BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
+"""The feelers of the set, thousandths."""
+
+
+@dataclass(frozen=True)
+class Bench:
+    """How the bench stands. ``turned``: of the checking rod in turns, ``rod_in`` where it stands.
+
+    ``seated``, ``wrenched``: valves whose rod was spun home, banks whose fasteners were torqued.
+    ``pushed``: how far a hand has pushed plungers down, inches. ``bought``: rods that came, by
+    name, with the length ordered. ``checking_springs``: put in in place of running ones.
+    """
+
+    crank_deg: float = 0.0
+    rod_in: str = ""
+    turned: float = 2.0
+    seated: tuple[str, ...] = ()
+    wrenched: tuple[str, ...] = ()
+    checking_springs: bool = False
+    pushed: tuple[tuple[str, float], ...] = ()
+    bought: tuple[tuple[str, float], ...] = ()
+    count: int = 0
+
+    def pushed_in(self, valve: str) -> float:
+        """How far a valve's plunger stands pushed down."""
+        return dict(self.pushed).get(valve, 0.0)
+
+
+@dataclass(frozen=True)
+class Got:
+    """What a deed gives: words, and what is drawn.
+
+    ``motion_in``: how far the rod is seen to move, rounded as an eye sees it. ``read_in``: a
+    gauge's reading, inches. ``blade``: how a feeler goes. ``telling``: a fault that showed in it.
+    """
+
+    words: str
+    felt: Felt | None = None
+    motion_in: float = 0.0
+    read_in: float | None = None
+    blade: DragsLike | None = None
+    telling: tuple[str, ...] = ()
+
+
+Deed = Callable[..., tuple[Bench, Got]]
+
+
+def valve_of(truth: Truth, name: str) -> ValveTruth:
+    """A valve by its name. Raises InputError for one the engine has not."""
+    found = truth.valves.get(name)
+    if found is None:
+        raise InputError("valve", f"This engine has no valve {name[:10]}", code="no_valve")
+    return found
+
+
+def lobe_in(truth: Truth, valve: ValveTruth, crank_deg: float) -> float:
+    """How far a valve's lobe lifts at a crank angle."""
+    overlap = truth.engine.firing_tdc_deg[valve.cylinder] + 360.0
+    return valve.lobe.lift_at(crank_deg - overlap)
+
+
+def asks_for_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
+    """The rod that has no lash as everything stands now, overall length, inches."""
+    train = valve.train
+    loose = truth.fault("loose_shaft", valve.bank)
+    if loose is not None and valve.bank not in bench.wrenched:
+        train = train.lowered(-loose.size_in)
+    wanted = train.zero_lash(lobe_in(truth, valve, bench.crank_deg)) + ENDS.added_in("theoretical")
+    springs = truth.fault("springs")
+    if springs is not None and not bench.checking_springs:
+        wanted += springs.size_in
+    return wanted + bench.pushed_in(valve.name)
+
+
+def stands_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
+    """The checking rod's length as it stands in a valve, overall, inches."""
+    rim = truth.fault("cup", valve.name)
+    off = rim.size_in if rim is not None and valve.name not in bench.seated else 0.0
+    return checking_rod_in(truth, bench) + off
+
+
+def checking_rod_in(truth: Truth, bench: Bench) -> float:
+    """The checking rod's true length, overall, inches."""
+    return truth.closed_in + bench.turned * truth.pitch_in
+
+
+def turn_crank(truth: Truth, bench: Bench, to_deg: float) -> tuple[Bench, Got]:
+    """Turn the crank on, never back. Raises InputError outside 0 to 720."""
+    within("to_deg", "Crank", to_deg, 0.0, 720.0, "°")
+    return replace(bench, crank_deg=to_deg % 720.0, pushed=()), Got("The crank stands there.")
+
+
+def fit(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
+    """Put the checking rod into a valve. Raises InputError."""
+    found = valve_of(truth, valve)
+    seated = tuple(v for v in bench.seated if v != valve)
+    if truth.fault("cup", found.name) is None:
+        seated = (*seated, valve)
+    return replace(bench, rod_in=valve, seated=seated), Got(f"The rod stands in {valve}.")
+
+
+def turn_rod(truth: Truth, bench: Bench, quarters: int) -> tuple[Bench, Got]:
+    """Turn the checking rod by quarter turns, longer above zero; at its ends it stops."""
+    turned = bench.turned + quarters * QUARTER
+    if not -1e-9 <= turned <= MOST_TURNS + 1e-9:
+        end = "closed" if turned < 0 else "open to its mark"
+        stop = min(max(turned, 0.0), MOST_TURNS)
+        return replace(bench, turned=stop), Got(f"The rod is {end} and turns no further.")
+    return replace(bench, turned=turned), Got("The rod is turned.")
+
+
+def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
+    """Spin the rod, so that both its tips find their cups. Raises InputError without a rod."""
+    valve = _fitted(truth, bench)
+    if valve.name in bench.seated:
+        return bench, Got("It spins true.")
+    bench = replace(bench, seated=(*bench.seated, valve.name))
+    return bench, Got("It drops with a click: a tip had stood on its rim.", telling=("cup",))
+
+
+def feel(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
+    """Take the rod between two fingers. Raises InputError without a rod."""
+    valve = _fitted(truth, bench)
+    rng = truth.rng(bench.count)
+    lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
+    vague = truth.fault("springs") is not None and not bench.checking_springs
+    sd = _FEEL_SD_IN * (_VAGUE if vague else 1.0)
+    felt = _felt(truth, lash + rng.gauss(0, sd))
+    soft = truth.fault("soft_plunger", valve.name)
+    telling: tuple[str, ...] = ("springs",) if vague else ()
+    if soft is not None and felt in ("drags", "springs"):
+        down = min(bench.pushed_in(valve.name) + soft.size_in, truth.scenario.travel_in)
+        bench = replace(bench, pushed=tuple({**dict(bench.pushed), valve.name: down}.items()))
+        telling = (*telling, "soft_plunger")
+    motion = round(max(lash, 0.0), 2)
+    return bench, Got(FELT[felt], felt, motion, telling=telling)
+
+
+def _felt(truth: Truth, lash_in: float) -> Felt:
+    if lash_in > _SWING_IN:
+        return "rattles"
+    if lash_in > _BAND_IN:
+        return "swings"
+    if lash_in >= -_BAND_IN:
+        return "drags"
+    gives = truth.scenario.lifter == "hydraulic" and -lash_in < truth.scenario.travel_in
+    return "springs" if gives else "solid"
+
+
+def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
+    """Put feelers between the arm's tip and the stem. Raises InputError."""
+    within("blade_in", "Feelers", blade_in, 0.001, 0.300, " in")
+    valve = _fitted(truth, bench)
+    rng = truth.rng(bench.count)
+    open_in = _gap_in(truth, bench, valve) + rng.gauss(0, _BLADE_SD_IN)
+    blade: DragsLike = (
+        "will not go" if blade_in > open_in + _BLADE_DRAGS_IN / 2
+        else "drags" if blade_in > open_in - _BLADE_DRAGS_IN / 2
+        else "free"
+    )  # fmt: skip
+    return bench, Got(f"It goes in {blade}." if blade != "will not go" else "It will not go in.",
+                      blade=blade)  # fmt: skip
+
+
+def _gap_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
+    """What stands open at the tip with the rod short, inches; 0 where it is not short."""
+    lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
+    if lash <= 0:
+        return 0.0
+    lobe = lobe_in(truth, valve, bench.crank_deg)
+    return max(valve.train.gap(valve.train.zero_lash(lobe) - lash, lobe), 0.0)
+
+
+def caliper(
+    truth: Truth, bench: Bench, over: str = "checking rod", square: bool = True
+) -> tuple[Bench, Got]:
+    """A caliper over the checking rod, or over a rod that came. Raises InputError.
+
+    Held out of square it reads long.
+    """
+    rng = truth.rng(bench.count)
+    if over == "checking rod":
+        length = checking_rod_in(truth, bench)
+    else:
+        length = came_in(truth, bench, over)
+    tilted = 0.0 if square else rng.uniform(0.002, 0.008)
+    read = length + tilted + rng.gauss(0, _CALIPER_SD_IN)
+    return bench, Got("The caliper shows it.", read_in=round(read * 2000) / 2000)
+
+
+def came_in(truth: Truth, bench: Bench, rod: str) -> float:
+    """The true overall length of a rod that came. Raises InputError for none of that name."""
+    ordered = dict(bench.bought).get(rod)
+    if ordered is None:
+        raise InputError("over", f"No rod {rod[:20]} has come", code="no_rod")
+    off = Random(f"{truth.scenario.code}/{truth.seed}/rod {rod}").uniform(-0.0015, 0.0015)
+    bent = truth.fault("bent_rod", rod)
+    gauge = ENDS.added_in("theoretical") - ENDS.added_in("gauge")
+    off -= bent.size_in if bent is not None else 0.0
+    return ordered + off + (gauge if truth.fault("gauge_rods") else 0.0)
+
+
+def straight_edge(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
+    """A straight-edge over the tips of a head: how far one stands over the middle one."""
+    own = valve_of(truth, valve)
+    alike = sorted(v.proud_in for v in truth.valves.values() if v.bank == own.bank)
+    off = own.proud_in - alike[len(alike) // 2] + truth.rng(bench.count).gauss(0, _EDGE_SD_IN)
+    telling = tuple(f.kind for f in truth.faults if f.where == valve and own.proud_in)
+    return bench, Got("Feelers under the edge say how far.", read_in=round(off, 3), telling=telling)
+
+
+def wrench(truth: Truth, bench: Bench, bank: str) -> tuple[Bench, Got]:
+    """Torque the rockers' fasteners of a head. Raises InputError for a head there is not."""
+    if bank not in {v.bank for v in truth.valves.values()}:
+        raise InputError("bank", f"This engine has no {bank[:20]}", code="no_bank")
+    loose = truth.fault("loose_shaft", bank) is not None and bank not in bench.wrenched
+    bench = replace(bench, wrenched=tuple({*bench.wrenched, bank}))
+    if loose:
+        return bench, Got("They turn a good half turn before the wrench clicks.",
+                          telling=("loose_shaft",))  # fmt: skip
+    return bench, Got("The wrench clicks at once.")
+
+
+def springs(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
+    """Press a valve down by hand, and put checking springs in where running ones are."""
+    heavy = truth.fault("springs") is not None and not bench.checking_springs
+    bench = replace(bench, checking_springs=True)
+    if heavy:
+        return bench, Got("No thumb opens that valve: running springs. Checking springs go in.",
+                          telling=("springs",))  # fmt: skip
+    return bench, Got("The valve opens under the thumb: checking springs are in.")
+
+
+def watch(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
+    """An indicator on a valve's lifter, zeroed on its lowest: what the lobe lifts it by here."""
+    found = valve_of(truth, valve)
+    lifts = lobe_in(truth, found, bench.crank_deg) + truth.rng(bench.count).gauss(0, 0.0003)
+    return bench, Got("The needle stands.", read_in=round(max(lifts, 0.0) * 2000) / 2000)
+
+
+def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
+    """Roll a rod that came on a flat plate. Raises InputError for none of that name."""
+    came_in(truth, bench, rod)
+    bent = truth.fault("bent_rod", rod)
+    if bent is not None:
+        return bench, Got("Light comes and goes under it: it is bent.", telling=("bent_rod",))
+    return bench, Got("It rolls true.")
+
+
+def _fitted(truth: Truth, bench: Bench) -> ValveTruth:
+    if not bench.rod_in:
+        raise InputError("valve", "No rod is in a valve", remedy="Fit it first", code="no_rod")
+    return valve_of(truth, bench.rod_in)
+
+
+DEEDS: dict[str, Deed] = {
+    "turn_crank": turn_crank,
+    "fit": fit,
+    "turn_rod": turn_rod,
+    "spin": spin,
+    "feel": feel,
+    "feeler": feeler,
+    "caliper": caliper,
+    "straight_edge": straight_edge,
+    "wrench": wrench,
+    "springs": springs,
+    "watch": watch,
+    "roll": roll,
+}
+
+
+def do(truth: Truth, bench: Bench, name: str, **how: object) -> tuple[Bench, Got]:
+    """Do one deed. Raises InputError for one that is not known, or cannot be done so."""
+    deed = DEEDS.get(name)
+    if deed is None:
+        raise InputError("deed", f"Nobody can “{name[:20]}” here", code="no_deed")
+    after, got = deed(truth, bench, **how)
+    return replace(after, count=bench.count + 1), got
