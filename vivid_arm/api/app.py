@@ -31,6 +31,7 @@ from vivid_arm.api.heads import readings as heads_readings
 from vivid_arm.api.heads import routes as heads
 from vivid_arm.api.order import routes as order
 from vivid_arm.api.order import sheet as order_sheet
+from vivid_arm.api.practice import routes as practice
 from vivid_arm.api.rocker import compute as rocker_compute
 from vivid_arm.api.rocker import routes as rocker
 from vivid_arm.api.setup import build_file as setup_build_file
@@ -78,6 +79,7 @@ _STEPS = (
     order_sheet,
     order,
     sign_off,
+    practice,
     gauges,
     backups,
 )

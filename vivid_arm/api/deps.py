@@ -27,11 +27,17 @@ def transaction(request: Request) -> Iterator[Session]:
 
 def factory_of(request: Request) -> sessionmaker[Session]:
     """Sessions that keep who writes: the page says it in the header X-By, percent-encoded."""
-    by = unquote(request.headers.get("x-by", ""))[:60]
+    by = by_of(request)
     factory: sessionmaker[Session] = request.app.state.sessions
-    if not by.isprintable() or not by or request.method in ("GET", "HEAD"):
+    if not by or request.method in ("GET", "HEAD"):
         return factory
     return sessions(request.app.state.engine, by)
+
+
+def by_of(request: Request) -> str:
+    """Who asks, as the page says in its header; empty where it does not."""
+    by = unquote(request.headers.get("x-by", ""))[:60]
+    return by if by.isprintable() else ""
 
 
 Tx = Annotated[Session, Depends(transaction, scope="function")]

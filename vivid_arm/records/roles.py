@@ -11,7 +11,10 @@ from sqlalchemy.engine import make_url
 
 WORKING = "vivid_arm_working"
 _ADD_ONLY = ("readings", "findings", "signatures")
-_CHANGED = ("builds", "valves", "instruments", "box_rods", "orders", "photos", "pulse", "summaries")
+_CHANGED = (
+    "builds", "valves", "instruments", "box_rods", "orders", "photos", "pulse", "summaries",
+    "exercises", "deeds",
+)  # fmt: skip
 _READ_ONLY = ("alembic_version", "evidence", "changes")
 
 

@@ -24,6 +24,8 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from vivid_arm.core.practice.faults import FaultKind
+from vivid_arm.core.practice.tools import Bench
 from vivid_arm.records.fields import fault_of
 from vivid_arm.records.shapes import (
     CamFigures,
@@ -149,6 +151,7 @@ class Instrument(Base):
     high_in: Mapped[Decimal | None]
     accuracy_in: Mapped[Decimal | None]
     resolution_in: Mapped[Decimal | None]
+    practice: Mapped[bool] = mapped_column(server_default="false", default=False)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
     __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
@@ -157,7 +160,8 @@ class Instrument(Base):
 class Build(Base):
     """One engine being measured, with its lifter, rods and what was picked.
 
-    A build with ``removed_at`` is put away: off the board, and nothing of it lost.
+    A build with ``removed_at`` is put away: off the board, and nothing of it lost. One with an
+    ``exercise_id`` is a practice engine: never on the board, and never ordered for.
     ``engine`` is None for the usual engine of its layout; ``prior`` holds the
     last known rods and what changed since. ``log_count`` grows with every
     reading, so that what was computed from the log can be told to be stale.
@@ -225,6 +229,7 @@ class Build(Base):
     limits: Mapped[Limits | None] = mapped_column(Shape(Limits))
     torque: Mapped[TorqueFigures | None] = mapped_column(Shape(TorqueFigures))
     log_count: Mapped[int] = mapped_column(default=0)
+    exercise_id: Mapped[UUID | None] = mapped_column(index=True)
     removed_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
@@ -458,6 +463,46 @@ class Signature(Base):
     open_points: Mapped[list[str]] = mapped_column(Shape(list[str]))
     stamp: Mapped[str]
     signed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Exercise(Base):
+    """A practice engine by its scenario and seed, how its bench stands, and how it ended.
+
+    ``named``: the faults that the builder named; ``hints`` he took; ``ending`` once it has run.
+    """
+
+    __tablename__ = "exercises"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), unique=True)
+    scenario: Mapped[str]
+    seed: Mapped[int] = mapped_column(BigInteger)
+    sealed: Mapped[bool]
+    person: Mapped[str]
+    bench: Mapped[Bench] = mapped_column(Shape(Bench))
+    named: Mapped[list[FaultKind]] = mapped_column(Shape(list[FaultKind]))
+    hints: Mapped[int] = mapped_column(default=0)
+    rods_bought: Mapped[int] = mapped_column(default=0)
+    ending: Mapped[Json | None]
+    thrown_away: Mapped[bool] = mapped_column(default=False)
+    started_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    ended_at: Mapped[datetime | None]
+
+
+class DoneDeed(Base):
+    """One deed at a practice bench: what was done, how, and what it gave. The same key is one."""
+
+    __tablename__ = "deeds"
+    __table_args__ = (UniqueConstraint("exercise_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    key: Mapped[UUID] = mapped_column(unique=True)
+    exercise_id: Mapped[UUID] = mapped_column(ForeignKey("exercises.id"), index=True)
+    number: Mapped[int]
+    name: Mapped[str]
+    how: Mapped[Json] = mapped_column(JSONB)
+    got: Mapped[Json] = mapped_column(JSONB)
+    done_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Summary(Base):

@@ -1463,6 +1463,194 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Course
+         * @description The course, and the exercises that were started, the latest first.
+         */
+        get: operations["practice_read_course"];
+        put?: never;
+        /**
+         * Start Exercise
+         * @description Put a practice engine on the bench. Safe to repeat: one id is one engine.
+         */
+        post: operations["practice_start_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/results.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Results
+         * @description Ended exercises, a line each: of one scenario and seed, as set to a class, or all.
+         */
+        get: operations["practice_read_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Exercise
+         * @description An exercise as it stands.
+         */
+        get: operations["practice_read_exercise"];
+        put?: never;
+        post?: never;
+        /**
+         * Throw Away Exercise
+         * @description Throw an exercise away. Safe to repeat.
+         */
+        delete: operations["practice_throw_away_exercise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/deeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do Deed
+         * @description Do something at the bench. Safe to repeat: one key is one deed.
+         */
+        post: operations["practice_do_deed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/trains/{valve}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Train
+         * @description A valve's train as an eye sees it, through a whole cycle.
+         */
+        get: operations["practice_read_train"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Hint
+         * @description The next hint; it costs points.
+         */
+        post: operations["practice_take_hint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Faults
+         * @description Say what is wrong with the engine; the last word counts.
+         */
+        put: operations["practice_name_faults"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/rods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Buy Rods
+         * @description Buy rods with the exercise's credits, by the valve they are for.
+         */
+        put: operations["practice_buy_rods"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{exercise_id}/ending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Exercise
+         * @description Run the engine: everything it kept to itself. Safe to repeat.
+         */
+        post: operations["practice_end_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gauges": {
         parameters: {
             query?: never;
@@ -1714,6 +1902,16 @@ export interface components {
             id: string;
             /** File */
             file: string;
+        };
+        /**
+         * BoughtRod
+         * @description A rod that came: for which valve, the length that was ordered.
+         */
+        BoughtRod: {
+            /** Valve */
+            valve: string;
+            /** Length In */
+            length_in: number;
         };
         /** BoxRodChange */
         BoxRodChange: {
@@ -2375,6 +2573,8 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /** Exercise Id */
+            exercise_id: string | null;
             /** Valves */
             valves: components["schemas"]["ValveSummary"][];
             /** Groups */
@@ -2730,6 +2930,16 @@ export interface components {
             /** Worst Miss In */
             worst_miss_in: number;
         };
+        /**
+         * CourseOut
+         * @description The course in its order, and what has been done of it, the latest first.
+         */
+        CourseOut: {
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioOut"][];
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseRow"][];
+        };
         /** CutListOut */
         CutListOut: {
             /** Added In */
@@ -2976,6 +3186,32 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
+        /**
+         * DeedIn
+         * @description One deed at the bench. The same key again gives what it gave.
+         */
+        DeedIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll";
+            /** @default {} */
+            how: components["schemas"]["HowDone"];
+        };
+        /**
+         * DeedOut
+         * @description What a deed gave, and how the bench stands after it.
+         */
+        DeedOut: {
+            got: components["schemas"]["GotOut"];
+            exercise: components["schemas"]["ExerciseOut"];
+        };
         /** DimensionIn */
         DimensionIn: {
             /** Value */
@@ -3045,6 +3281,33 @@ export interface components {
             oil_hole_in: number;
         };
         /**
+         * EndingOut
+         * @description The engine runs: every valve, every fault, what points were lost for.
+         */
+        EndingOut: {
+            exercise: components["schemas"]["ExerciseRow"];
+            /** Title */
+            title: string;
+            /** Right */
+            right: boolean;
+            /** Points */
+            points: number;
+            /** Valves */
+            valves: components["schemas"]["ValveRunsOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultShownOut"][];
+            /** Wrongly Named */
+            wrongly_named: string[];
+            /** Losses */
+            losses: components["schemas"]["LossOut"][];
+            /** Checking Rod */
+            checking_rod: string;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+        };
+        /**
          * EngineFigures
          * @description Numbering, firing order, valve orders; ``intervals_deg`` add up to 720.
          */
@@ -3072,6 +3335,112 @@ export interface components {
             intervals_deg: number[];
             /** Valve Orders */
             valve_orders: string[];
+        };
+        /**
+         * ExerciseIn
+         * @description A scenario and a seed (any, where none is given); ``sealed`` gives no hints.
+         */
+        ExerciseIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Scenario */
+            scenario: string;
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Sealed
+             * @default false
+             */
+            sealed: boolean;
+        };
+        /**
+         * ExerciseOut
+         * @description An exercise as it stands; nothing of the engine's truth.
+         */
+        ExerciseOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            scenario: components["schemas"]["ScenarioOut"];
+            /** Seed */
+            seed: number;
+            /** Sealed */
+            sealed: boolean;
+            /** Person */
+            person: string;
+            /** Crank Deg */
+            crank_deg: number;
+            /** Rod In */
+            rod_in: string;
+            /** Turn Part */
+            turn_part: number;
+            /** Drawn In */
+            drawn_in: number;
+            /** Banks */
+            banks: string[];
+            /** Blades Thou */
+            blades_thou: number[];
+            /** Faults */
+            faults: components["schemas"]["FaultChoice"][];
+            /** Named */
+            named: ("cup" | "soft_plunger" | "rod_label" | "thread" | "tall_stem" | "sunk_seat" | "not_square" | "bank" | "loose_shaft" | "gauge_rods" | "bent_rod" | "lobes_swapped" | "springs" | "card")[];
+            /** Hints */
+            hints: string[];
+            /** Hints Left */
+            hints_left: number;
+            /** Credits Left */
+            credits_left: number;
+            /** Rod Costs */
+            rod_costs: number;
+            /** Bought */
+            bought: components["schemas"]["BoughtRod"][];
+            /** Deeds */
+            deeds: number;
+            /** Ended At */
+            ended_at: string | null;
+        };
+        /**
+         * ExerciseRow
+         * @description An exercise of the list: whose, when, and its points once it has ended.
+         */
+        ExerciseRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Build Id
+             * Format: uuid
+             */
+            build_id: string;
+            /** Scenario */
+            scenario: string;
+            /** Seed */
+            seed: number;
+            /** Sealed */
+            sealed: boolean;
+            /** Person */
+            person: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Points */
+            points: number | null;
         };
         /**
          * ExplanationOut
@@ -3110,6 +3479,44 @@ export interface components {
             note: string;
             /** Stages */
             stages: components["schemas"]["StageFigures"][];
+        };
+        /**
+         * FaultChoice
+         * @description A fault that an engine can have, as it is named.
+         */
+        FaultChoice: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cup" | "soft_plunger" | "rod_label" | "thread" | "tall_stem" | "sunk_seat" | "not_square" | "bank" | "loose_shaft" | "gauge_rods" | "bent_rod" | "lobes_swapped" | "springs" | "card";
+            /** Name */
+            name: string;
+            /** Effect */
+            effect: string;
+        };
+        /**
+         * FaultShownOut
+         * @description A fault the engine had, whether it was named, and the deed that first gave it away.
+         */
+        FaultShownOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cup" | "soft_plunger" | "rod_label" | "thread" | "tall_stem" | "sunk_seat" | "not_square" | "bank" | "loose_shaft" | "gauge_rods" | "bent_rod" | "lobes_swapped" | "springs" | "card";
+            /** Name */
+            name: string;
+            /** Effect */
+            effect: string;
+            /** Where */
+            where: string;
+            /** Size In */
+            size_in: number;
+            /** Found */
+            found: boolean;
+            /** First Deed */
+            first_deed: number | null;
         };
         /**
          * FinalFigures
@@ -3260,6 +3667,22 @@ export interface components {
             measured: {
                 [key: string]: components["schemas"]["MeasuredFigure"];
             };
+        };
+        /**
+         * GotOut
+         * @description What hands or tools get: words, and what is drawn. ``read_in``: a gauge's reading, inches.
+         */
+        GotOut: {
+            /** Words */
+            words: string;
+            /** Felt */
+            felt: ("rattles" | "swings" | "drags" | "springs" | "solid" | "nothing") | null;
+            /** Motion In */
+            motion_in: number;
+            /** Read In */
+            read_in: number | null;
+            /** Blade */
+            blade: ("free" | "drags" | "will not go") | null;
         };
         /** GroupOut */
         GroupOut: {
@@ -3423,6 +3846,37 @@ export interface components {
             database: string;
             /** Migration */
             migration: string | null;
+        };
+        /**
+         * HintOut
+         * @description The hint, and the exercise after it.
+         */
+        HintOut: {
+            /** Words */
+            words: string;
+            exercise: components["schemas"]["ExerciseOut"];
+        };
+        /**
+         * HowDone
+         * @description How a deed is done; each has its own of these.
+         */
+        HowDone: {
+            /** To Deg */
+            to_deg?: number | null;
+            /** Valve */
+            valve?: string | null;
+            /** Quarters */
+            quarters?: number | null;
+            /** Blade In */
+            blade_in?: number | null;
+            /** Over */
+            over?: string | null;
+            /** Square */
+            square?: boolean | null;
+            /** Bank */
+            bank?: string | null;
+            /** Rod */
+            rod?: string | null;
         };
         /** HuntPointOut */
         HuntPointOut: {
@@ -3923,6 +4377,13 @@ export interface components {
             /** Count Agrees */
             count_agrees: boolean | null;
             explanation: components["schemas"]["ExplanationOut"] | null;
+        };
+        /** LossOut */
+        LossOut: {
+            /** Words */
+            words: string;
+            /** Points */
+            points: number;
         };
         /**
          * LotOut
@@ -4611,6 +5072,14 @@ export interface components {
              * @default
              */
             reason: string;
+        };
+        /**
+         * NamedIn
+         * @description What is wrong with the engine, as the builder has it.
+         */
+        NamedIn: {
+            /** Kinds */
+            kinds: ("cup" | "soft_plunger" | "rod_label" | "thread" | "tall_stem" | "sunk_seat" | "not_square" | "bank" | "loose_shaft" | "gauge_rods" | "bent_rod" | "lobes_swapped" | "springs" | "card")[];
         };
         /**
          * NextReadingOut
@@ -5560,6 +6029,16 @@ export interface components {
             /** All Inside */
             all_inside: number;
         };
+        /**
+         * RodsIn
+         * @description Rods to buy: overall length by the valve they are for, inches.
+         */
+        RodsIn: {
+            /** Rods */
+            rods: {
+                [key: string]: number;
+            };
+        };
         /** RoomOut */
         RoomOut: {
             /** Largest In */
@@ -5591,6 +6070,28 @@ export interface components {
             diameters: components["schemas"]["SizeOut"][];
             /** Walls */
             walls: components["schemas"]["SizeOut"][];
+        };
+        /**
+         * ScenarioOut
+         * @description A scenario of the course: its story, its goal, what may be spent.
+         */
+        ScenarioOut: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Story */
+            story: string;
+            /** Goal */
+            goal: string;
+            /** Engine Words */
+            engine_words: string;
+            /** Valves */
+            valves: number;
+            /** Rods */
+            rods: number;
+            /** Credits */
+            credits: number;
         };
         /**
          * SchoolsConflictOut
@@ -6083,6 +6584,32 @@ export interface components {
             angle_deg: number | null;
         };
         /**
+         * TrainOut
+         * @description A valve's train through a cycle, as an eye sees it: points in inches from the tip.
+         */
+        TrainOut: {
+            /** Valve */
+            valve: string;
+            /** Fitted */
+            fitted: boolean;
+            /** Crank Deg */
+            crank_deg: number[];
+            /** Ball */
+            ball: number[][];
+            /** Cup */
+            cup: number[][];
+            /** Tip */
+            tip: number[][];
+            /** Stem */
+            stem: number[];
+            /** Fulcrum */
+            fulcrum: number[];
+            /** Radius In */
+            radius_in: number;
+            /** Slack In */
+            slack_in: number;
+        };
+        /**
          * TrialIn
          * @description A trial: turns (checking rod) or length (caliper) as typed, the feel, a gap as typed.
          */
@@ -6210,6 +6737,29 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
+        };
+        /**
+         * ValveRunsOut
+         * @description A valve in the running engine: what its rod gives cold and hot, inches.
+         */
+        ValveRunsOut: {
+            /** Name */
+            name: string;
+            /** Zero Lash In */
+            zero_lash_in: number;
+            /** Rod In */
+            rod_in: number;
+            /** Cold In */
+            cold_in: number;
+            /** Hot In */
+            hot_in: number;
+            /**
+             * Runs
+             * @enum {string}
+             */
+            runs: "right" | "loose" | "tight" | "ticks" | "bottoms" | "adjuster";
+            /** Words */
+            words: string;
         };
         /** ValveSummary */
         ValveSummary: {
@@ -13327,6 +13877,953 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_start_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_results: {
+        parameters: {
+            query?: {
+                scenario?: string;
+                seed?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_throw_away_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_do_deed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeedOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_train: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+                valve: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_take_hint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_name_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_buy_rods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RodsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_end_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndingOut"];
                 };
             };
             /** @description The request cannot be read */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useRoute } from 'vue-router'
 import GaugeStrip from '../kit/GaugeStrip.vue'
@@ -10,6 +10,8 @@ import { useOutbox } from '../kit/useOutbox'
 import { useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
 import { useBuild } from '../stations/builds'
+
+const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
 const route = useRoute()
 const { unit, dark, by } = usePrefs()
@@ -94,7 +96,10 @@ const valveId = computed(
       <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
     </div>
   </header>
-  <main><RouterView /></main>
+  <main :class="{ practising: build?.exercise_id }">
+    <div class="here"><RouterView /></div>
+    <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
+  </main>
   <GaugeStrip v-if="gaugeWanted" />
   <KeyList v-model="listOpen" />
 </template>
@@ -186,6 +191,20 @@ main {
   padding: 6px 20px 28px;
   max-width: 1640px;
   margin: 0 auto;
+}
+.here {
+  container: station / inline-size;
+}
+.practising {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 330px;
+  gap: 14px;
+  align-items: start;
+}
+@media (max-width: 1100px) {
+  .practising {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 @media (max-width: 1500px) {
   .brand:has(~ .build) span {

@@ -55,6 +55,17 @@ export const router = createRouter({
       component: () => import('../stations/sign_off/SignOffPage.vue'),
       props: true,
     },
+    {
+      path: '/practice',
+      name: 'practice',
+      component: () => import('../stations/practice/PracticePage.vue'),
+    },
+    {
+      path: '/practice/:exerciseId',
+      name: 'ending',
+      component: () => import('../stations/practice/EndingPage.vue'),
+      props: true,
+    },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
 })

@@ -112,6 +112,7 @@ def read_orders(build_id: UUID, session: Tx) -> OrdersOut:
 def draft_order(build_id: UUID, body: OrderIn, request: Request, session: Tx) -> OrdersOut:
     """Draft an order from the decision. Safe to repeat: one id is one order."""
     state = build_state(session, build_id)
+    orders.refuse_practice(state.build)
     sheet = order_data.to_dict(order_data.order_sheet(state, datetime.now(UTC)))
     name = _asked(supplier_of(request)).catalogue().name if body.supplier else ""
     orders.draft(session, state, body.id, body.purpose, name, sheet, body.by)

@@ -168,6 +168,7 @@ class BuildSummary(BuildSettings):
     reach_in: dict[Convention, list[float]]
     turns_in: dict[TurnsRule, list[float]]
     updated_at: datetime
+    exercise_id: UUID | None
     valves: list[ValveSummary]
     groups: list[GroupOut]
     next_step: NextStepOut

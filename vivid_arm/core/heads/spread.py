@@ -10,11 +10,13 @@ said above.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from itertools import combinations
 from math import sqrt
 from statistics import median
 from typing import Literal
+
+from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN

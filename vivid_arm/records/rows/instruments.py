@@ -9,7 +9,9 @@ from vivid_arm.records.tables import Instrument
 
 
 def list_instruments(session: Session) -> list[Instrument]:
-    return list(session.scalars(select(Instrument).order_by(Instrument.created_at)))
+    """Those of the shop; a practice engine's rods are its own."""
+    query = select(Instrument).where(~Instrument.practice).order_by(Instrument.created_at)
+    return list(session.scalars(query))
 
 
 def get_instrument(session: Session, instrument_id: UUID) -> Instrument | None:

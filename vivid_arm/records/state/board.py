@@ -52,8 +52,9 @@ def board_page(
     """
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     away = Build.removed_at.is_not(None)
-    named = Build.name.ilike(pattern) & (away if removed else ~away)
-    put_away = session.scalar(select(func.count()).select_from(Build).where(away)) or 0
+    real = Build.exercise_id.is_(None)
+    named = Build.name.ilike(pattern) & (away if removed else ~away) & real
+    put_away = session.scalar(select(func.count()).select_from(Build).where(away & real)) or 0
     total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
     rows = session.execute(
         select(Build.id, Summary.stamp, Summary.body)

@@ -57,6 +57,7 @@ def draft(
         if known.build_id != state.build.id:
             raise Conflict("This key was already used for another order.", {}, {})
         return known
+    refuse_practice(state.build)
     last = session.scalar(
         select(func.coalesce(func.max(Order.number), 0)).where(Order.build_id == state.build.id)
     )
@@ -76,6 +77,15 @@ def draft(
     session.flush()
     touch(session, state.build.id)
     return order
+
+
+def refuse_practice(build: Build) -> None:
+    """Raises InputError for a practice engine: nothing of it goes to a supplier."""
+    if build.exercise_id is not None:
+        raise InputError(
+            "build", "A practice engine's rods are bought at its own bench",
+            remedy="Buy them there with the exercise's credits", code="practice",
+        )  # fmt: skip
 
 
 def locked(session: Session, order_id: UUID) -> Order:

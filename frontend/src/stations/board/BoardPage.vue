@@ -91,6 +91,7 @@ const VERB = {
       placeholder="Find a build"
       aria-label="Find a build"
     />
+    <RouterLink class="plain" :to="{ name: 'practice' }">Practice</RouterLink>
     <FilePick label="From a build file" accept=".json,application/json" @picked="bringIn" />
     <button type="button" class="plain strong" @click="making = true">New build</button>
   </div>

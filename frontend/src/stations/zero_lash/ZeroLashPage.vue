@@ -433,7 +433,7 @@ h3 {
 .away {
   padding: 40px 0;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .axis-words {
     display: none;
   }

@@ -1,0 +1,439 @@
+<script setup lang="ts">
+/** The bench of a practice engine, beside every station: what hands and tools get of it. */
+import { useRafFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Build } from '../../api/client'
+import TrainView from '../../drawings/TrainView.vue'
+import { useKeys } from '../../kit/keys'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import DrawnGauge from './DrawnGauge.vue'
+import { useBench, useExercise, useTrain } from './usePractice'
+
+const props = defineProps<{ build: Build }>()
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => props.build.exercise_id ?? '')
+const { data: exercise } = useExercise(id)
+const bench = useBench(id)
+const { got, problem, busy } = bench
+
+const picked = ref('')
+const here = computed(() => props.build.valves.find((v) => v.id === route.params.valveId)?.name)
+watch(here, (name) => name && (picked.value = name), { immediate: true })
+const valve = computed(() => picked.value || (props.build.valves[0]?.name ?? ''))
+const bank = ref('')
+watch(
+  () => exercise.value?.banks,
+  (banks) => banks && !banks.includes(bank.value) && (bank.value = banks[0] ?? ''),
+  { immediate: true },
+)
+const { data: train } = useTrain(id, valve)
+
+// The crank follows the slider at once; where it is left is what the engine stands at.
+const crank = ref(0)
+watch(
+  () => exercise.value?.crank_deg,
+  (deg) => deg !== undefined && (crank.value = deg),
+  { immediate: true },
+)
+const leaveCrank = () => bench.deed('turn_crank', { to_deg: Math.round(crank.value) })
+
+// A rod that is felt is seen to move as far as it can.
+const moved = ref(0)
+let begun = 0
+const { pause, resume } = useRafFn(
+  ({ timestamp }) => {
+    begun ||= timestamp
+    const t = (timestamp - begun) / 700
+    moved.value = t >= 1 ? 0 : Math.abs(Math.sin(t * Math.PI * 2))
+    if (t >= 1) {
+      begun = 0
+      pause()
+    }
+  },
+  { immediate: false },
+)
+const still = window.matchMedia('(prefers-reduced-motion: reduce)')
+async function feel() {
+  if (!still.matches) resume()
+  await bench.deed('feel')
+}
+
+const blades = computed(() => exercise.value?.blades_thou ?? [])
+const blade = ref(11)
+const blade_thou = computed(() => blades.value[blade.value] ?? 0)
+const stack = ref(0)
+const feelerThou = computed(() => blade_thou.value + stack.value)
+const thicker = (by: number) =>
+  (blade.value = Math.min(Math.max(blade.value + by, 0), blades.value.length - 1))
+const tryFeeler = () => bench.deed('feeler', { blade_in: feelerThou.value / 1000 })
+
+const fitHere = computed(() => exercise.value?.rod_in === valve.value)
+const turn = (quarters: number) => bench.deed('turn_rod', { quarters })
+const over = ref('checking rod')
+const square = ref(true)
+const times = ref(4)
+
+const naming = ref(false)
+const named = ref<string[]>([])
+watch(
+  () => exercise.value?.named,
+  (kinds) => kinds && (named.value = [...kinds]),
+  { immediate: true },
+)
+async function keepNamed() {
+  if (await bench.name(named.value as NonNullable<typeof exercise.value>['named']))
+    naming.value = false
+}
+
+const buying = ref(false)
+async function buyDecided() {
+  buying.value = true
+  try {
+    const rods = await bench.decided(props.build.id)
+    if (Object.keys(rods).length) await bench.buy(rods)
+  } catch {
+    problem.value = {
+      type: 'about:blank',
+      title: 'Nothing is decided',
+      status: 422,
+      code: 'undecided',
+      detail: 'Nothing is decided yet. Measure both kinds, then look at Decide.',
+      context: {},
+    }
+  } finally {
+    buying.value = false
+  }
+}
+const complete = computed(() => (exercise.value?.bought.length ?? 0) === props.build.valves.length)
+const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value } })
+
+useKeys([
+  { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-1) },
+  { key: ']', does: 'Practice: the rod a quarter turn longer', run: () => void turn(1) },
+  { key: 'j', does: 'Practice: feel the rod', run: () => void feel() },
+  { key: 'k', does: 'Practice: try the feeler', run: () => void tryFeeler() },
+])
+</script>
+
+<template>
+  <aside v-if="exercise" class="practice" aria-label="Practice bench">
+    <div class="row top">
+      <strong>Practice</strong>
+      <label class="pick"
+        >Valve
+        <select v-model="picked" aria-label="Valve in view">
+          <option v-for="v in build.valves" :key="v.id" :value="v.name">{{ v.name }}</option>
+        </select>
+      </label>
+      <span class="quiet">{{ exercise.credits_left }} credits</span>
+    </div>
+    <div class="view">
+      <TrainView v-if="train" :train="train" :crank="crank" :moved="moved" :times="times" />
+      <label class="times"
+        >Play drawn ×
+        <select v-model="times" aria-label="Play drawn larger">
+          <option :value="1">1</option>
+          <option :value="4">4</option>
+          <option :value="10">10</option>
+        </select>
+      </label>
+    </div>
+    <label class="crank">
+      <span>Crank {{ Math.round(crank) }}°</span>
+      <input
+        v-model.number="crank"
+        type="range"
+        min="0"
+        max="719"
+        step="1"
+        aria-label="Crank, degrees"
+        @change="leaveCrank"
+      />
+    </label>
+
+    <p class="said" role="status">
+      <DrawnGauge
+        v-if="got?.read_in != null"
+        :inches="got.read_in"
+        :kind="Math.abs(got.read_in) > 1 ? 'digital' : 'dial'"
+      />
+      <span>{{
+        got?.words ?? 'Put the rod in, turn it, feel it. Type what you find at the station.'
+      }}</span>
+    </p>
+    <ProblemNote :problem="problem" />
+
+    <div class="tools">
+      <button
+        type="button"
+        class="plain"
+        :class="{ strong: !fitHere }"
+        :disabled="fitHere"
+        @click="bench.deed('fit', { valve })"
+      >
+        {{ fitHere ? `Rod is in ${valve}` : `Rod into ${valve}` }}
+      </button>
+      <button type="button" class="plain" @click="bench.deed('spin')">Spin it</button>
+      <button type="button" class="plain" :class="{ strong: fitHere }" @click="feel">
+        Feel it <kbd>J</kbd>
+      </button>
+      <span class="turn" role="group" aria-label="Turn the checking rod">
+        <button type="button" class="plain" aria-label="A full turn shorter" @click="turn(-4)">
+          −1
+        </button>
+        <button type="button" class="plain" aria-label="A quarter turn shorter" @click="turn(-1)">
+          −¼
+        </button>
+        <svg viewBox="-12 -12 24 24" class="mark" aria-hidden="true">
+          <circle r="10" />
+          <line
+            x1="0"
+            y1="0"
+            :x2="9 * Math.sin(exercise.turn_part * 2 * Math.PI)"
+            :y2="-9 * Math.cos(exercise.turn_part * 2 * Math.PI)"
+          />
+        </svg>
+        <button type="button" class="plain" aria-label="A quarter turn longer" @click="turn(1)">
+          +¼
+        </button>
+        <button type="button" class="plain" aria-label="A full turn longer" @click="turn(4)">
+          +1
+        </button>
+      </span>
+      <span class="turn" role="group" aria-label="Feelers">
+        <button type="button" class="plain" aria-label="Thinner" @click="thicker(-1)">−</button>
+        <button type="button" class="plain blade" @click="tryFeeler">
+          Feeler {{ feelerThou }}<template v-if="stack"> ({{ blade_thou }} + {{ stack }})</template>
+        </button>
+        <button type="button" class="plain" aria-label="Thicker" @click="thicker(1)">+</button>
+        <button
+          type="button"
+          class="plain"
+          :aria-label="stack ? 'Without the second blade' : 'With a second blade of 50'"
+          @click="stack = stack ? 0 : 50"
+        >
+          {{ stack ? '−50' : '+50' }}
+        </button>
+      </span>
+      <details>
+        <summary>More tools</summary>
+        <div class="more">
+          <label
+            >Caliper over
+            <select v-model="over" aria-label="What the caliper is put over">
+              <option>checking rod</option>
+              <option v-for="r in exercise.bought" :key="r.valve" :value="r.valve">
+                rod of {{ r.valve }}
+              </option>
+            </select>
+          </label>
+          <label><input v-model="square" type="checkbox" /> held square</label>
+          <button type="button" class="plain" @click="bench.deed('caliper', { over, square })">
+            Caliper
+          </button>
+          <button type="button" class="plain" @click="bench.deed('straight_edge', { valve })">
+            Straight-edge over {{ valve }}
+          </button>
+          <button type="button" class="plain" @click="bench.deed('watch', { valve })">
+            Indicator on {{ valve }}'s lifter
+          </button>
+          <button type="button" class="plain" @click="bench.deed('springs')">
+            Thumb on a valve
+          </button>
+          <label v-if="exercise.banks.length > 1"
+            >Head
+            <select v-model="bank" aria-label="Head">
+              <option v-for="b in exercise.banks" :key="b">{{ b }}</option>
+            </select>
+          </label>
+          <button type="button" class="plain" @click="bench.deed('wrench', { bank })">
+            Wrench on the rockers
+          </button>
+          <button
+            v-if="over !== 'checking rod'"
+            type="button"
+            class="plain"
+            @click="bench.deed('roll', { rod: over })"
+          >
+            Roll the rod of {{ over }}
+          </button>
+        </div>
+      </details>
+    </div>
+
+    <div class="row">
+      <button type="button" class="plain" :aria-expanded="naming" @click="naming = !naming">
+        What is wrong? {{ exercise.named.length || '' }}
+      </button>
+      <button
+        v-if="!exercise.sealed"
+        type="button"
+        class="plain"
+        :disabled="!exercise.hints_left"
+        @click="bench.hint()"
+      >
+        Hint
+      </button>
+      <button type="button" class="plain" :disabled="busy || buying" @click="buyDecided">
+        {{ complete ? 'Buy again' : 'Buy what is decided' }}
+      </button>
+      <button
+        type="button"
+        class="plain"
+        :class="{ strong: complete }"
+        :disabled="!complete"
+        @click="runs"
+      >
+        Run it
+      </button>
+    </div>
+    <ul v-if="exercise.hints.length" class="hints">
+      <li v-for="h in exercise.hints" :key="h">{{ h }}</li>
+    </ul>
+    <fieldset v-if="naming" class="faults">
+      <legend>What is wrong with this engine</legend>
+      <label v-for="f in exercise.faults" :key="f.kind">
+        <input v-model="named" type="checkbox" :value="f.kind" /> {{ f.name }}
+      </label>
+      <button type="button" class="plain strong" @click="keepNamed">Keep</button>
+    </fieldset>
+  </aside>
+</template>
+
+<style scoped>
+.practice {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  padding: 8px;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+}
+.row .plain {
+  flex: 1 1 auto;
+  padding: 0 8px;
+}
+.top .quiet {
+  margin-left: auto;
+}
+.quiet {
+  color: var(--quiet);
+}
+.view {
+  position: relative;
+  height: 264px;
+}
+.strong kbd {
+  color: inherit;
+  border-color: currentcolor;
+  background: none;
+}
+.times {
+  position: absolute;
+  right: 6px;
+  bottom: 4px;
+  font-size: 13px;
+  color: var(--scribe);
+}
+.crank {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  align-items: center;
+}
+.crank input {
+  width: 100%;
+  height: 44px;
+  accent-color: var(--accent);
+}
+.said {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 46px;
+  margin: 0;
+  line-height: 1.2;
+}
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+}
+.tools > .plain {
+  flex: 1 1 auto;
+  padding: 0 8px;
+}
+.turn {
+  display: flex;
+  flex: 1 1 100%;
+  align-items: center;
+  gap: 4px;
+}
+.turn .plain {
+  flex: 1 1 0;
+  min-width: 44px;
+  padding: 0 4px;
+}
+.turn .blade {
+  flex: 3 1 0;
+}
+.mark {
+  width: 38px;
+  height: 38px;
+}
+.mark circle {
+  fill: var(--steel);
+  stroke: var(--ink);
+}
+.mark line {
+  stroke: #1c2226;
+  stroke-width: 2.5;
+}
+details {
+  flex: 1 1 100%;
+}
+summary {
+  min-height: 44px;
+  line-height: 44px;
+  cursor: pointer;
+}
+.more {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+}
+select {
+  min-height: 44px;
+  color: inherit;
+  background: var(--page);
+  border: 1px solid var(--rule);
+  font: inherit;
+}
+.times select {
+  min-height: 30px;
+  color: var(--ink);
+}
+.hints {
+  margin: 0;
+  padding-left: 18px;
+}
+.faults {
+  display: flex;
+  flex-direction: column;
+  border: 1px solid var(--rule);
+}
+.faults label {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 44px;
+}
+</style>

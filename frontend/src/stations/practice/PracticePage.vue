@@ -1,0 +1,215 @@
+<script setup lang="ts">
+/** The course of practice engines, and what has been done of it. */
+import { computed, ref } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { useRouter } from 'vue-router'
+import { answer, api, problemOf, type Problem } from '../../api/client'
+import { day } from '../../kit/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { useCourse } from './usePractice'
+
+const { data: course, error } = useCourse()
+const client = useQueryClient()
+const router = useRouter()
+const problem = ref<Problem | null>(null)
+const seed = ref('')
+const sealed = ref(false)
+const best = computed(() => {
+  const found: Record<string, number> = {}
+  for (const e of course.value?.exercises ?? [])
+    if (e.points !== null) found[e.scenario] = Math.max(found[e.scenario] ?? 0, e.points)
+  return found
+})
+const titles = computed(() =>
+  Object.fromEntries((course.value?.scenarios ?? []).map((s) => [s.code, s.title])),
+)
+
+async function start(code: string) {
+  const given = seed.value.trim()
+  if (given && !/^\d{1,15}$/.test(given)) {
+    problem.value = {
+      type: 'about:blank',
+      title: 'Seed',
+      status: 422,
+      code: 'seed',
+      field: 'seed',
+      detail: 'The seed is a whole number of up to fifteen digits, or empty for any.',
+      context: {},
+    }
+    return
+  }
+  try {
+    const made = await answer(
+      api.POST('/api/practice', {
+        body: {
+          id: crypto.randomUUID(),
+          scenario: code,
+          seed: given ? Number(given) : null,
+          sealed: sealed.value,
+        },
+      }),
+    )
+    problem.value = null
+    const build = await answer(
+      api.GET('/api/builds/{build_id}', { params: { path: { build_id: made.build_id } } }),
+    )
+    await router.push({
+      name: 'zero_lash',
+      params: { buildId: build.id, valveId: build.valves[0]?.id ?? '' },
+    })
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+}
+async function throwAway(id: string) {
+  const params = { path: { exercise_id: id } }
+  await answer(api.DELETE('/api/practice/{exercise_id}', { params })).catch(
+    (thrown: unknown) => (problem.value = problemOf(thrown)),
+  )
+  await client.invalidateQueries({ queryKey: ['practice'] })
+}
+</script>
+
+<template>
+  <div class="top">
+    <h1>Practice engines</h1>
+    <label
+      >Seed <input v-model="seed" inputmode="numeric" placeholder="any" maxlength="16"
+    /></label>
+    <label class="check"><input v-model="sealed" type="checkbox" /> sealed, without hints</label>
+    <a class="plain" href="/api/practice/results.csv" download>Results as CSV</a>
+  </div>
+  <p class="lead">
+    Each is an engine that keeps its true dimensions to itself. Measure it at the stations as you
+    would a real one; at the end it runs, and shows what was right.
+  </p>
+  <ProblemNote :problem="problem" />
+  <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <ol v-if="course" class="course">
+    <li v-for="s in course.scenarios" :key="s.code">
+      <div>
+        <h2>{{ s.title }}</h2>
+        <span class="quiet"
+          >{{ s.engine_words }}, {{ s.valves }} valves · {{ s.credits }} credits</span
+        >
+      </div>
+      <p>
+        {{ s.story }}<br /><span class="quiet">{{ s.goal }}</span>
+      </p>
+      <span class="best">{{ best[s.code] === undefined ? '' : `best ${best[s.code]}` }}</span>
+      <button type="button" class="plain" :aria-label="`Start ${s.title}`" @click="start(s.code)">
+        Start
+      </button>
+    </li>
+  </ol>
+  <section v-if="course?.exercises.length">
+    <h2>Started</h2>
+    <ul class="started">
+      <li v-for="e in course.exercises" :key="e.id">
+        <RouterLink
+          class="link"
+          :to="
+            e.ended_at
+              ? { name: 'ending', params: { exerciseId: e.id } }
+              : { name: 'base_circle', params: { buildId: e.build_id } }
+          "
+          >{{ titles[e.scenario] }}</RouterLink
+        >
+        <span class="quiet"
+          >seed {{ e.seed }} · {{ e.person || 'no name' }} · {{ day(e.started_at)
+          }}{{ e.sealed ? ' · sealed' : '' }}</span
+        >
+        <strong>{{ e.points === null ? 'not run yet' : `${e.points} points` }}</strong>
+        <button
+          type="button"
+          class="plain"
+          :aria-label="`Throw ${titles[e.scenario]}, seed ${e.seed}, away`"
+          @click="throwAway(e.id)"
+        >
+          Throw away
+        </button>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 16px;
+}
+h1 {
+  margin: 0 auto 0 0;
+  font-size: 28px;
+}
+h2 {
+  margin: 0;
+  font-size: 19px;
+}
+.top input:not([type='checkbox']) {
+  width: 110px;
+  height: 44px;
+  padding: 0 8px;
+  color: inherit;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+  font: inherit;
+}
+.check {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.lead {
+  max-width: 760px;
+  margin: 4px 0 8px;
+}
+.quiet {
+  color: var(--quiet);
+}
+.course,
+.started {
+  list-style: none;
+  margin: 0 0 18px;
+  padding: 0;
+}
+.course li {
+  display: grid;
+  grid-template-columns: minmax(190px, 1fr) minmax(280px, 2.2fr) 80px 90px;
+  gap: 20px;
+  align-items: center;
+  padding: 6px 0;
+  border-top: 1px solid var(--rule);
+}
+.course p {
+  margin: 0;
+  line-height: 1.3;
+}
+.started li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 16px;
+  border-top: 1px solid var(--rule);
+}
+.started .quiet {
+  flex: 1;
+}
+.link {
+  display: inline-flex;
+  align-items: center;
+  min-height: 44px;
+}
+@media (max-width: 820px) {
+  .course li {
+    grid-template-columns: 1fr auto;
+  }
+  .course p {
+    grid-column: 1 / -1;
+    order: 3;
+  }
+}
+</style>

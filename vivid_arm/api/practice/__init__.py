@@ -1,0 +1,1 @@
+"""Practice engines: the course, the bench, the ending."""

@@ -1,0 +1,82 @@
+"""What an eye sees of a practice engine's valve train: drawn coarsely enough to tell no figure.
+
+Places are rounded to two hundredths of an inch, as an eye sees them at arm's length.
+
+Source: the practice engine's own train.
+"""
+
+from dataclasses import dataclass
+
+from vivid_arm.core.practice.tools import Bench, asks_for_in, lobe_in, stands_in, valve_of
+from vivid_arm.core.practice.truth import ENDS, Truth
+
+_EYE_IN = 0.02
+_STEP_DEG = 5
+_ROUND = 2
+Point = list[float]
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A valve's train in the side view: points (x, y) in inches, seen from the front.
+
+    ``fulcrum`` stands still; the others are lists over ``crank_deg``: lower ``ball`` of the rod,
+    ``cup`` and ``tip`` of the arm, ``stem``: how far the valve is open. ``radius_in`` of the arm's
+    tip. ``slack_in``: how far the rod that stands there can be moved, as an eye sees it.
+    """
+
+    valve: str
+    fitted: bool
+    crank_deg: list[int]
+    ball: list[Point]
+    cup: list[Point]
+    tip: list[Point]
+    stem: list[float]
+    fulcrum: Point
+    radius_in: float
+    slack_in: float
+
+
+def seen(truth: Truth, bench: Bench, valve: str) -> Seen:
+    """A valve's train through a whole cycle. Raises InputError for a valve there is not."""
+    found = valve_of(truth, valve)
+    train, rod = found.train, found.train.zero_lash()
+    cranks = list(range(0, 720, _STEP_DEG))
+    lifts = [round(lobe_in(truth, found, float(c)), _ROUND) for c in cranks]
+    known = {lift: _points(train.angle_of(rod, lift), truth, valve, lift) for lift in set(lifts)}
+    drawn = [known[lift] for lift in lifts]
+    fitted = bench.rod_in == valve
+    slack = 0.0
+    if fitted:
+        slack = max(asks_for_in(truth, bench, found) - stands_in(truth, bench, found), 0.0)
+    return Seen(
+        valve,
+        fitted,
+        cranks,
+        [d[0] for d in drawn],
+        [d[1] for d in drawn],
+        [d[2] for d in drawn],
+        [d[3] for d in drawn],
+        _eye((train.fulcrum_x, train.fulcrum_y)),
+        round(train.radius, _ROUND),
+        min(_eye((slack, 0.0))[0], 0.30),
+    )
+
+
+def _points(
+    angle: float, truth: Truth, valve: str, lift: float
+) -> tuple[Point, Point, Point, float]:
+    train = truth.valves[valve].train
+    tip = train.tip_at(angle)
+    opened = max(train.radius + train.tip_y - tip[1], 0.0)
+    return _eye(train.ball_at(lift)), _eye(train.cup_at(angle)), _eye(tip), _eye((opened, 0.0))[0]
+
+
+def _eye(point: tuple[float, float]) -> Point:
+    return [round(round(v / _EYE_IN) * _EYE_IN, _ROUND) for v in point]
+
+
+def rod_drawn_in(truth: Truth, bench: Bench) -> float:
+    """How long the checking rod is drawn, centre length, inches, as an eye sees it."""
+    whole = truth.closed_in + bench.turned * truth.pitch_in - ENDS.added_in("theoretical")
+    return _eye((whole, 0.0))[0]
