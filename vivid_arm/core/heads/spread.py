@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from itertools import combinations
-from math import sqrt
+from math import hypot, sqrt
 from statistics import median
 from typing import Literal
 
@@ -167,8 +167,22 @@ def read_spread(valves: Sequence[PlacedValve]) -> Spread:
     sound = [v for v in valves if all(v is not o for o, _ in odd)]
     slopes = tuple(s for b in banks if (s := _slope([v for v in sound if v.bank == b])) is not None)
     offset = _bank_offset(sound, banks) if len(banks) == 2 else None
+    if offset is not None and _is_a_slope(offset, slopes):
+        offset = None
     remarks = _remarks(valves, by_kind, slopes, offset, odd)
     return Spread(by_kind, slopes, offset, odd, remarks)
+
+
+def _is_a_slope(offset: Trend, slopes: Sequence[Trend]) -> bool:
+    """Whether the banks agree at one end of a head that is not square: that is no offset.
+
+    A slope of s leaves its bank half of s off in the middle; the banks then agree at one end.
+    """
+    return any(
+        slope.sure and abs(abs(offset.value_in) - abs(slope.value_in) / 2)
+        <= _SURE * hypot(offset.u_in, slope.u_in / 2)
+        for slope in slopes
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

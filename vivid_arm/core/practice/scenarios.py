@@ -19,7 +19,8 @@ class Scenario:
     """One exercise. Inches; ``rods`` and ``credits`` are what may be bought with.
 
     ``faults`` are drawn from, ``holds`` of them; ``window`` is low, high and target of the preload;
-    ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve.
+    ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve. ``papers``:
+    the rods it ran with before are known.
     """
 
     code: str
@@ -45,6 +46,7 @@ class Scenario:
     kinds_apart_in: float = 0.04
     rods: int = 2
     credits: int = 400
+    papers: bool = False
 
 
 SCENARIOS: tuple[Scenario, ...] = (
@@ -72,10 +74,10 @@ SCENARIOS: tuple[Scenario, ...] = (
         ("cup", "soft_plunger"), 1,
     ),
     Scenario(
-        "label", "Trust the tool", "A borrowed checking rod, its label half gone.",
-        "All readings agree. Are they right?",
+        "label", "Trust the tool", "A borrowed checking rod, and old rods that were right.",
+        "All readings agree with each other. Are they right?",
         "v", 6, "pedestal", 1.6, 7.18, (0.025, 0.065, 0.045), 0.140, 6.80, 20,
-        ("rod_label", "thread"), 1,
+        ("rod_label", "thread"), 1, papers=True,
     ),
     Scenario(
         "stem", "One of sixteen", "A V8 after valve work.",
@@ -118,7 +120,7 @@ SCENARIOS: tuple[Scenario, ...] = (
         "Find all three, and send it out quiet.",
         "v", 8, "shaft", 1.6, 7.93, (0.020, 0.060, 0.040), 0.140, 7.50, 24,
         ("cup", "soft_plunger", "rod_label", "tall_stem", "bank", "loose_shaft", "gauge_rods"), 3,
-        rods=3, credits=700,
+        rods=3, credits=700, papers=True,
     ),
 )  # fmt: skip
 MOST_SEED = 2**53 - 1

@@ -1,6 +1,7 @@
 """The end of an exercise: the engine runs, and shows what was right.
 
-Points start at a hundred; what they are taken for is said line by line.
+Points start at a hundred; what they are taken for is said line by line. A fault that never showed
+at the bench, and did no harm, costs nothing.
 
 Source: what a builder answers for at the first start, common practice; the points are ours.
 """
@@ -146,7 +147,7 @@ def _losses(
     effort: Effort,
 ) -> tuple[tuple[str, float], ...]:
     off = [v for v in valves if v.runs != "right"]
-    missed = [s for s in shown if not s.found]
+    missed = [s for s in shown if not s.found and (off or s.first_deed is not None)]
     found = [
         (f"{len(off)} of {len(valves)} valves not inside: {', '.join(v.name for v in off[:6])}",
          _WORTH["valve"] * len(off) / len(valves) + (10.0 if off else 0.0)),

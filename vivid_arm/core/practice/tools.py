@@ -8,7 +8,7 @@ of deeds, so that the same deeds give the same readings on every machine.
 Source: how finger, feeler, caliper and straight-edge read, common practice put in figures by us.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from random import Random
 from typing import Literal
@@ -32,7 +32,7 @@ MOST_TURNS = 20.0
 _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
 _CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
-_VAGUE = 3.0
+_VAGUE, _LIFTED_IN = 3.0, 0.0015
 BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
 """The feelers of the set, thousandths."""
 
@@ -43,7 +43,8 @@ class Bench:
 
     ``seated``, ``wrenched``: valves whose rod was spun home, banks whose fasteners were torqued.
     ``pushed``: how far a hand has pushed plungers down, inches. ``bought``: rods that came, by
-    name, with the length ordered. ``checking_springs``: put in in place of running ones.
+    name, with the length ordered; ``again``: those bought a second time. ``checking_springs``: put
+    in in place of running ones.
     """
 
     crank_deg: float = 0.0
@@ -54,6 +55,7 @@ class Bench:
     checking_springs: bool = False
     pushed: tuple[tuple[str, float], ...] = ()
     bought: tuple[tuple[str, float], ...] = ()
+    again: tuple[str, ...] = ()
     count: int = 0
 
     def pushed_in(self, valve: str) -> float:
@@ -220,7 +222,9 @@ def caliper(
         length = came_in(truth, bench, over)
     tilted = 0.0 if square else rng.uniform(0.002, 0.008)
     read = length + tilted + rng.gauss(0, _CALIPER_SD_IN)
-    return bench, Got("The caliper shows it.", read_in=round(read * 2000) / 2000)
+    shown = ("rod_label", "thread") if over == "checking rod" else ("gauge_rods",)
+    telling = tuple(f.kind for f in truth.faults if f.kind in shown or f.where == over)
+    return bench, Got("The caliper shows it.", read_in=round(read * 2000) / 2000, telling=telling)
 
 
 def came_in(truth: Truth, bench: Bench, rod: str) -> float:
@@ -229,10 +233,17 @@ def came_in(truth: Truth, bench: Bench, rod: str) -> float:
     if ordered is None:
         raise InputError("over", f"No rod {rod[:20]} has come", code="no_rod")
     off = Random(f"{truth.scenario.code}/{truth.seed}/rod {rod}").uniform(-0.0015, 0.0015)
-    bent = truth.fault("bent_rod", rod)
+    bent = None if rod in bench.again else truth.fault("bent_rod", rod)
     gauge = ENDS.added_in("theoretical") - ENDS.added_in("gauge")
     off -= bent.size_in if bent is not None else 0.0
     return ordered + off + (gauge if truth.fault("gauge_rods") else 0.0)
+
+
+def with_rods(bench: Bench, rods: Mapping[str, float]) -> Bench:
+    """The bench with rods that came, by the valve they are for; a later one takes the place."""
+    known = dict(bench.bought)
+    again = tuple({*bench.again, *(known.keys() & rods.keys())})
+    return replace(bench, bought=tuple((known | dict(rods)).items()), again=again)
 
 
 def straight_edge(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
@@ -270,13 +281,17 @@ def watch(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     """An indicator on a valve's lifter, zeroed on its lowest: what the lobe lifts it by here."""
     found = valve_of(truth, valve)
     lifts = lobe_in(truth, found, bench.crank_deg) + truth.rng(bench.count).gauss(0, 0.0003)
-    return bench, Got("The needle stands.", read_in=round(max(lifts, 0.0) * 2000) / 2000)
+    off = lifts > _LIFTED_IN
+    telling = tuple(f.kind for f in truth.faults if off and f.kind in ("card", "lobes_swapped"))
+    return bench, Got(
+        "The needle stands.", read_in=round(max(lifts, 0.0) * 2000) / 2000, telling=telling
+    )
 
 
 def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
     """Roll a rod that came on a flat plate. Raises InputError for none of that name."""
     came_in(truth, bench, rod)
-    bent = truth.fault("bent_rod", rod)
+    bent = None if rod in bench.again else truth.fault("bent_rod", rod)
     if bent is not None:
         return bench, Got("Light comes and goes under it: it is bent.", telling=("bent_rod",))
     return bench, Got("It rolls true.")

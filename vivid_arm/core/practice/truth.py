@@ -103,6 +103,17 @@ def sound_engine(code: str, seed: int) -> Truth:
     return _sound(code, seed)[0]
 
 
+def papers_of(truth: Truth) -> dict[ValveKind, float]:
+    """The rods an engine ran with before, by kind, to the supplier's step: overall, inches."""
+    step = truth.scenario.step_in
+    sound = sound_engine(truth.scenario.code, truth.seed)
+    found: dict[ValveKind, float] = {}
+    for kind in KINDS:
+        own = sorted(v.zero_lash_in for v in sound.valves.values() if v.kind == kind)
+        found[kind] = round((own[len(own) // 2] + truth.scenario.window[2]) / step) * step
+    return found
+
+
 def _sound(code: str, seed: int) -> tuple[Truth, Random]:
     scenario, rng = scenario_of(code), Random(f"{code}:{check_seed(seed)}")
     engine = usual_engine(scenario.layout, scenario.cylinders)
@@ -206,7 +217,7 @@ _AT_A_BANK = ("bank", "not_square", "loose_shaft")
 _SIZES: dict[FaultKind, tuple[float, float]] = {
     "cup": (0.025, 0.055),
     "soft_plunger": (0.012, 0.020),
-    "rod_label": (0.010, 0.050),
+    "rod_label": (0.040, 0.070),
     "thread": (0.0, 0.0),
     "tall_stem": (0.040, 0.065),
     "sunk_seat": (0.035, 0.055),

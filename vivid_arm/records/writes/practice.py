@@ -5,7 +5,7 @@ follows from scenario and seed, and the truth leaves the server only with the en
 """
 
 from collections.abc import Collection, Mapping
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4, uuid5
@@ -18,8 +18,8 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import Scenario
 from vivid_arm.core.practice.score import Effort, Ending, run
-from vivid_arm.core.practice.tools import Bench, Got, do
-from vivid_arm.core.practice.truth import Truth, truth_of
+from vivid_arm.core.practice.tools import Bench, Got, do, with_rods
+from vivid_arm.core.practice.truth import Truth, papers_of, truth_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
 from vivid_arm.records.settings import BuildSettings
@@ -70,19 +70,20 @@ def _new_build(session: Session, truth: Truth, exercise_id: UUID) -> Build:
         },
     )  # fmt: skip
     rod.practice = True
-    build = setup.new_build(session, {"id": uuid5(exercise_id, "build"), **_settings(truth)}
+    build = setup.new_build(session, {"id": uuid5(exercise_id, "build"), **settings_of(truth)}
                             | {"instrument_id": rod.id})  # fmt: skip
     build.exercise_id = exercise_id
     session.flush()
     kept = get_build(session, build.id)
     assert kept is not None
-    for valve in kept.valves:
+    first = {valve.kind: valve for valve in reversed(kept.valves)}
+    for valve in first.values():
         valve.expected_in = exact(scenario.rod_in)
     session.flush()
     return kept
 
 
-def _settings(truth: Truth) -> dict[str, Any]:
+def settings_of(truth: Truth) -> dict[str, Any]:
     """The set-up as the owner's papers have it, true or not."""
     scenario: Scenario = truth.scenario
     low, high, target = scenario.window
@@ -98,6 +99,11 @@ def _settings(truth: Truth) -> dict[str, Any]:
         "cam": {"intake": lobe, "exhaust": lobe, "icl_deg": truth.icl_deg,
                 "lsa_deg": truth.lsa_deg},
     }  # fmt: skip
+    if scenario.papers:
+        given["prior"] = {
+            kind: {"rod_in": rod, "preload_in": target, "within_in": 0.015}
+            for kind, rod in papers_of(truth).items()
+        }
     return BuildSettings(name=str(given["name"])).model_dump() | given
 
 
@@ -184,9 +190,7 @@ def buy(session: Session, exercise: Exercise, rods: Mapping[str, float]) -> None
             "rods", f"{len(rods)} rods cost {len(rods) * ROD_COSTS} credits, {left} are left",
             expected=f"at most {left // ROD_COSTS} rods", code="no_credits",
         )  # fmt: skip
-    exercise.bench = replace(
-        exercise.bench, bought=tuple({**dict(exercise.bench.bought), **rods}.items())
-    )
+    exercise.bench = with_rods(exercise.bench, rods)
     exercise.rods_bought += len(rods)
     session.flush()
 

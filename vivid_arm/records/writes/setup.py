@@ -34,10 +34,13 @@ from vivid_arm.records.state.setup import cam_of, ends_of, engine_of, lifter_of,
 from vivid_arm.records.tables import Build, Instrument, Shape, Valve
 
 
-def _columns(
+def columns_of(
     table: type[Build] | type[Instrument], shape: type[BaseModel], values: Mapping[str, Any]
 ) -> dict[str, Any]:
-    """Check each figure against its field and make it what its column holds. Raises InputError."""
+    """A table's columns from a set-up: each figure checked, and made what its column holds.
+
+    Raises InputError.
+    """
     kept: dict[str, Any] = {}
     for name, value in values.items():
         column = table.__table__.columns[name]
@@ -72,7 +75,7 @@ def _shaped(name: str, kind: Shape, shape: type[BaseModel], value: Any) -> Any:
 
 def new_instrument(session: Session, values: Mapping[str, Any]) -> Instrument:
     """Keep a new instrument. Raises InputError for a figure that cannot be right."""
-    instrument = Instrument(**_columns(Instrument, InstrumentFigures, values))
+    instrument = Instrument(**columns_of(Instrument, InstrumentFigures, values))
     check_instrument(instrument)
     return insert_once(session, instrument)
 
@@ -81,7 +84,7 @@ def change_instrument(
     session: Session, row: Instrument, version: int, values: Mapping[str, Any]
 ) -> Instrument:
     """Change an instrument seen at ``version``. Raises InputError or Conflict."""
-    kept = _columns(Instrument, InstrumentFigures, values)
+    kept = columns_of(Instrument, InstrumentFigures, values)
     return change(session, row, version, kept, check_instrument)
 
 
@@ -116,11 +119,11 @@ def new_build(session: Session, values: Mapping[str, Any], given: Collection[str
     ``given`` names what was asked for: a preload school brings its window, unless that was.
     """
     if values.get("preload_turns") is not None:
-        values = dict(values) | _by_turns(Build(**_columns(Build, BuildSettings, values)))
+        values = dict(values) | _by_turns(Build(**columns_of(Build, BuildSettings, values)))
     code = values.get("preload_school")
     if code is not None and "preload_school" in given and not set(_WINDOW) & set(given):
         values = dict(values) | _window(code, values if "travel_in" in given else {})
-    build = Build(**_columns(Build, BuildSettings, values))
+    build = Build(**columns_of(Build, BuildSettings, values))
     check_build(session, build)
     return insert_build(session, build)
 
@@ -131,7 +134,7 @@ def change_build(session: Session, row: Build, version: int, values: Mapping[str
     A preload school brings its window with it, and so do turns of the fastener; a window of
     one's own is the maker's sheet's.
     """
-    kept = _columns(Build, BuildSettings, _with_window(row, values))
+    kept = columns_of(Build, BuildSettings, _with_window(row, values))
     other = {n for n in ("layout", "cylinders") if n in kept and kept[n] != getattr(row, n)}
     if other and "engine" not in kept:
         kept["engine"] = None
@@ -160,7 +163,7 @@ def _with_window(row: Build, values: Mapping[str, Any]) -> dict[str, Any]:
     turns = found.get("preload_turns", row.preload_turns)
     if turns is not None and set(_TURNED_BY) & set(found):
         now = {c.key: getattr(row, c.key) for c in Build.__table__.columns}
-        changed = _columns(Build, BuildSettings, {k: found[k] for k in _TURNED_BY if k in found})
+        changed = columns_of(Build, BuildSettings, {k: found[k] for k in _TURNED_BY if k in found})
         return found | {"preload_school": None} | _by_turns(Build(**now | changed))
     code = found.get("preload_school", row.preload_school)
     if code is None or not {"preload_school", "travel_in"} & set(found):
