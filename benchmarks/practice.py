@@ -157,9 +157,6 @@ class Workshop:
             low, high = (middle, high) if said == "free" else (low, middle)
         return low
 
-    def set_rod(self, turns: float) -> None:
-        self.do("turn_rod", quarters=round((turns - self.bench.turned) * 4))
-
     def next_turns(self, valve: str) -> float | None:
         """The setting the station asks for; without anything to go by, short of the old rod's."""
         own = next(v for v in self.state.valves if v.name == valve)

@@ -46,7 +46,7 @@ def test_nothing_of_the_truth_leaves_before_the_end(client: TestClient, code: st
     url, build = f"/api/practice/{exercise['id']}", f"/api/builds/{exercise['build_id']}"
     said = [json.dumps(exercise)]
     said += [json.dumps(deed(client, exercise, name, **how)) for name, how in [
-        ("turn_crank", {"to_deg": 300.0}), ("fit", {"valve": first}), ("turn_rod", {"quarters": 3}),
+        ("turn_crank", {"to_deg": 300.0}), ("fit", {"valve": first}), ("turn_rod", {"eighths": 3}),
         ("feel", {}), ("spin", {}), ("feeler", {"blade_in": 0.02}),
         ("wrench", {"bank": truth.valves[first].bank}), ("springs", {}),
     ]]  # fmt: skip
@@ -83,7 +83,7 @@ def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient
         for _ in range(8):
             if step is None:
                 break
-            deed(client, exercise, "turn_rod", quarters=round((step["turns"] - turned) * 4))
+            deed(client, exercise, "turn_rod", eighths=round((step["turns"] - turned) * 8))
             turned = step["turns"]
             felt = deed(client, exercise, "feel")["felt"]
             trial = {
@@ -123,7 +123,7 @@ def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient
 def test_a_deed_is_done_once_however_often_it_is_sent(client: TestClient) -> None:
     exercise = begin(client)
     url = f"/api/practice/{exercise['id']}/deeds"
-    body = {"key": str(uuid4()), "name": "turn_rod", "how": {"quarters": 5}}
+    body = {"key": str(uuid4()), "name": "turn_rod", "how": {"eighths": 10}}
     first, second = client.post(url, json=body).json(), client.post(url, json=body).json()
     assert (first["exercise"]["turn_part"], second["exercise"]["deeds"]) == (0.25, 1)
     assert first == second
@@ -139,7 +139,7 @@ def test_a_deed_is_done_once_however_often_it_is_sent(client: TestClient) -> Non
         ("", {"scenario": "pump", "seed": 10**400}, "seed"),
         ("/deeds", {"name": "feel"}, "valve"),
         ("/deeds", {"name": "fit", "how": {"valve": "9I"}}, "valve"),
-        ("/deeds", {"name": "fit", "how": {"quarters": 2}}, "how"),
+        ("/deeds", {"name": "fit", "how": {"eighths": 2}}, "how"),
         ("/deeds", {"name": "turn_crank", "how": {"to_deg": 721}}, "to_deg"),
         ("/deeds", {"name": "caliper", "how": {"over": "5I"}}, "over"),
         ("/rods", {"rods": {"1I": 25.0}}, "rods"),

@@ -3865,8 +3865,8 @@ export interface components {
             to_deg?: number | null;
             /** Valve */
             valve?: string | null;
-            /** Quarters */
-            quarters?: number | null;
+            /** Eighths */
+            eighths?: number | null;
             /** Blade In */
             blade_in?: number | null;
             /** Over */

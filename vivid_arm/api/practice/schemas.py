@@ -109,7 +109,7 @@ class HowDone(Strict):
 
     to_deg: Figure | None = None
     valve: Small | None = None
-    quarters: Annotated[int, Field(strict=True, ge=-80, le=80)] | None = None
+    eighths: Annotated[int, Field(strict=True, ge=-160, le=160)] | None = None
     blade_in: Figure | None = None
     over: Small | None = None
     square: bool | None = None

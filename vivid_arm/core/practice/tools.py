@@ -27,7 +27,6 @@ FELT: dict[Felt, str] = {
     "solid": "It is solid: it hardly turns.",
     "nothing": "There is no rod in this valve.",
 }
-QUARTER = 0.25
 MOST_TURNS = 20.0
 _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
@@ -136,9 +135,9 @@ def fit(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     return replace(bench, rod_in=valve, seated=seated), Got(f"The rod stands in {valve}.")
 
 
-def turn_rod(truth: Truth, bench: Bench, quarters: int) -> tuple[Bench, Got]:
-    """Turn the checking rod by quarter turns, longer above zero; at its ends it stops."""
-    turned = bench.turned + quarters * QUARTER
+def turn_rod(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
+    """Turn the checking rod by eighths of a turn, longer above zero; at its ends it stops."""
+    turned = bench.turned + eighths / 8
     if not -1e-9 <= turned <= MOST_TURNS + 1e-9:
         end = "closed" if turned < 0 else "open to its mark"
         stop = min(max(turned, 0.0), MOST_TURNS)

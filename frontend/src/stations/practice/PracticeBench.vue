@@ -70,7 +70,15 @@ const thicker = (by: number) =>
 const tryFeeler = () => bench.deed('feeler', { blade_in: feelerThou.value / 1000 })
 
 const fitHere = computed(() => exercise.value?.rod_in === valve.value)
-const turn = (quarters: number) => bench.deed('turn_rod', { quarters })
+const turn = (eighths: number) => bench.deed('turn_rod', { eighths })
+const TURNS = [
+  { eighths: -8, shown: '−1', words: 'A full turn shorter' },
+  { eighths: -2, shown: '−¼', words: 'A quarter turn shorter' },
+  { eighths: -1, shown: '−⅛', words: 'An eighth turn shorter' },
+  { eighths: 1, shown: '+⅛', words: 'An eighth turn longer' },
+  { eighths: 2, shown: '+¼', words: 'A quarter turn longer' },
+  { eighths: 8, shown: '+1', words: 'A full turn longer' },
+]
 const over = ref('checking rod')
 const square = ref(true)
 const times = ref(4)
@@ -110,8 +118,8 @@ const complete = computed(() => (exercise.value?.bought.length ?? 0) === props.b
 const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value } })
 
 useKeys([
-  { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-1) },
-  { key: ']', does: 'Practice: the rod a quarter turn longer', run: () => void turn(1) },
+  { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-2) },
+  { key: ']', does: 'Practice: the rod a quarter turn longer', run: () => void turn(2) },
   { key: 'j', does: 'Practice: feel the rod', run: () => void feel() },
   { key: 'k', does: 'Practice: try the feeler', run: () => void tryFeeler() },
 ])
@@ -127,6 +135,15 @@ useKeys([
           <option v-for="v in build.valves" :key="v.id" :value="v.name">{{ v.name }}</option>
         </select>
       </label>
+      <svg viewBox="-12 -12 24 24" class="mark" role="img" aria-label="Where the rod's mark stands">
+        <circle r="10" />
+        <line
+          x1="0"
+          y1="0"
+          :x2="9 * Math.sin(exercise.turn_part * 2 * Math.PI)"
+          :y2="-9 * Math.cos(exercise.turn_part * 2 * Math.PI)"
+        />
+      </svg>
       <span class="quiet">{{ exercise.credits_left }} credits</span>
     </div>
     <div class="view">
@@ -180,26 +197,15 @@ useKeys([
         Feel it <kbd>J</kbd>
       </button>
       <span class="turn" role="group" aria-label="Turn the checking rod">
-        <button type="button" class="plain" aria-label="A full turn shorter" @click="turn(-4)">
-          −1
-        </button>
-        <button type="button" class="plain" aria-label="A quarter turn shorter" @click="turn(-1)">
-          −¼
-        </button>
-        <svg viewBox="-12 -12 24 24" class="mark" aria-hidden="true">
-          <circle r="10" />
-          <line
-            x1="0"
-            y1="0"
-            :x2="9 * Math.sin(exercise.turn_part * 2 * Math.PI)"
-            :y2="-9 * Math.cos(exercise.turn_part * 2 * Math.PI)"
-          />
-        </svg>
-        <button type="button" class="plain" aria-label="A quarter turn longer" @click="turn(1)">
-          +¼
-        </button>
-        <button type="button" class="plain" aria-label="A full turn longer" @click="turn(4)">
-          +1
+        <button
+          v-for="t in TURNS"
+          :key="t.eighths"
+          type="button"
+          class="plain"
+          :aria-label="t.words"
+          @click="turn(t.eighths)"
+        >
+          {{ t.shown }}
         </button>
       </span>
       <span class="turn" role="group" aria-label="Feelers">

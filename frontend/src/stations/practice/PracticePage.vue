@@ -2,7 +2,7 @@
 /** The course of practice engines, and what has been done of it. */
 import { computed, ref } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { day } from '../../kit/format'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -12,8 +12,13 @@ const { data: course, error } = useCourse()
 const client = useQueryClient()
 const router = useRouter()
 const problem = ref<Problem | null>(null)
-const seed = ref('')
-const sealed = ref(false)
+// A link such as /practice?scenario=stem&seed=12&sealed=1 sets the same engine to a whole class.
+const asked = useRoute().query
+const seed = ref(String(asked.seed ?? ''))
+const sealed = ref(asked.sealed === '1')
+const shown = computed(() =>
+  (course.value?.scenarios ?? []).filter((s) => !asked.scenario || s.code === asked.scenario),
+)
 const best = computed(() => {
   const found: Record<string, number> = {}
   for (const e of course.value?.exercises ?? [])
@@ -86,7 +91,7 @@ async function throwAway(id: string) {
   <ProblemNote :problem="problem" />
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <ol v-if="course" class="course">
-    <li v-for="s in course.scenarios" :key="s.code">
+    <li v-for="s in shown" :key="s.code">
       <div>
         <h2>{{ s.title }}</h2>
         <span class="quiet"

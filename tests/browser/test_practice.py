@@ -1,0 +1,164 @@
+"""A practice engine played in the browser from the first turn to the score: by keys, by touch."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.test_job import tab_to
+from tests.builders import at_rest, web
+
+FELT = {"rattles": "l", "swings": "l", "drag": "z", "tight": "t", "solid": "t"}
+BUTTON = {"l": "Loose", "z": "Zero", "t": "Tight"}
+
+
+def heel(live: str, build_id: str, valve: str) -> int:
+    """The middle of a valve's heel by its card, as the crank wheel shows it."""
+    answer = web.get(f"{live}/api/builds/{build_id}/base_circle", params={"selection": "all"})
+    window = next(w for w in answer.json()["windows"] if w["name"] == valve)
+    return round((window["from_deg"] + window["to_deg"]) / 2) % 720
+
+
+def wanted_turns(page: Page) -> float | None:
+    """What the station's red bar asks the rod to be set to."""
+    bar = page.get_by_role("button", name=re.compile("^Set the rod to"))
+    if not bar.count():
+        return None
+    words = bar.inner_text().replace("\n", " ")
+    found = re.search(r"to (?:(\d+)\s*)?(?:(\d)/(\d))? ?turns?", words)
+    assert found is not None, words
+    whole, top, bottom = found.groups()
+    return float(whole or 0) + (int(top) / int(bottom) if top else 0.0)
+
+
+def what_is_felt(page: Page) -> str:
+    said = page.get_by_label("Practice bench").get_by_role("status")
+    expect(said).to_contain_text(re.compile("|".join(FELT)))
+    words = said.inner_text()
+    return next(key for sign, key in FELT.items() if sign in words)
+
+
+def readings_of(live: str, build_id: str, valve: str) -> int:
+    valves = web.get(f"{live}/api/builds/{build_id}").json()["valves"]
+    return int(next(v for v in valves if v["name"] == valve)["readings"])
+
+
+class Player:
+    """Two ways of doing what the bench asks: keys alone, or touches alone."""
+
+    def __init__(self, page: Page, live: str, build_id: str, touch: bool) -> None:
+        self.page, self.live, self.build_id, self.touch = page, live, build_id, touch
+        self.turned = 2.0
+
+    def press(self, name: str) -> None:
+        button = self.page.get_by_role("button", name=name, exact=True)
+        if self.touch:
+            button.tap()
+            return
+        tab_to(self.page, "button", name)
+        self.page.keyboard.press("Enter")
+
+    def answered(self, path: str, act: Any) -> None:
+        with self.page.expect_response(lambda r: path in r.url and r.request.method == "POST"):
+            act()
+
+    def crank(self, deg: int) -> None:
+        slider = self.page.get_by_role("slider", name="Crank, degrees")
+        if self.touch:
+            box = slider.bounding_box()
+            assert box is not None
+            at = {"x": 8 + (box["width"] - 16) * deg / 719, "y": box["height"] / 2}
+            self.answered("/deeds", lambda: slider.tap(position=at))
+            return
+        tab_to(self.page, "slider", "Crank, degrees")
+        for key, times in (("Home", 1), ("PageUp", deg // 72), ("ArrowRight", deg % 72)):
+            for _ in range(times):
+                self.page.keyboard.press(key)
+        at_rest(self.page)
+
+    def turn_to(self, turns: float) -> None:
+        steps = [(8, "full"), (2, "quarter"), (1, "eighth")]
+        left = round((turns - self.turned) * 8)
+        way = "longer" if left > 0 else "shorter"
+        for size, words in steps:
+            name = f"{'An' if words == 'eighth' else 'A'} {words} turn {way}"
+            for _ in range(abs(left) // size):
+                self.answered("/deeds", lambda n=name: self.press(n))
+            left = (abs(left) % size) * (1 if left > 0 else -1)
+        self.turned = turns
+
+    def measure(self, valve: str) -> None:
+        self.crank(heel(self.live, self.build_id, valve))
+        self.answered("/deeds", lambda: self.press(f"Rod into {valve}"))
+        for _ in range(14):
+            turns = wanted_turns(self.page)
+            if turns is None:
+                return
+            self.turn_to(turns)
+            self.answered("/deeds", lambda: self.press("Feel it J") if self.touch
+                          else self.page.keyboard.press("j"))  # fmt: skip
+            key = what_is_felt(self.page)
+            before = readings_of(self.live, self.build_id, valve)
+            if self.touch:
+                self.page.get_by_role("button", name=re.compile("^Set the rod to")).tap()
+                self.answered("/trials", lambda k=key: self.page.get_by_role(
+                    "button", name=re.compile(f"^{BUTTON[k]}")).first.tap())  # fmt: skip
+            else:
+                self.page.keyboard.press("n")
+                self.answered("/trials", lambda k=key: self.page.keyboard.press(k))
+            assert readings_of(self.live, self.build_id, valve) == before + 1
+            at_rest(self.page)
+
+
+@pytest.mark.parametrize("touch", [False, True], ids=["by keyboard", "by touch"])
+def test_an_engine_is_played_to_its_score(browser: Browser, live: str, touch: bool) -> None:
+    context = browser.new_context(
+        viewport={"width": 820 if touch else 1280, "height": 1180 if touch else 800},
+        has_touch=touch,
+    )
+    page = context.new_page()
+    thrown: list[str] = []
+    page.on("pageerror", lambda error: thrown.append(str(error)))
+    page.goto(f"{live}/practice?scenario=pump&seed=7")
+    if touch:
+        page.get_by_role("button", name="Start The pump engine").tap()
+    else:
+        tab_to(page, "button", "Start The pump engine")
+        page.keyboard.press("Enter")
+    expect(page.get_by_label("Practice bench")).to_be_visible()
+    build_id = page.url.split("/builds/")[1].split("/")[0]
+    player = Player(page, live, build_id, touch)
+    for valve in ("1I", "1E"):
+        if valve == "1E":
+            (page.get_by_role("link", name="Cylinder 1 exhaust").tap() if touch
+             else page.keyboard.press("v"))  # fmt: skip
+            expect(page.get_by_role("button", name="Rod into 1E")).to_be_visible()
+        player.measure(valve)
+        expect(page.get_by_role("button", name=re.compile("^Set the rod to"))).to_have_count(0)
+    player.press("Buy what is decided")
+    expect(page.get_by_role("button", name="Run it", exact=True)).to_be_enabled()
+    player.press("Run it")
+    expect(page.get_by_role("heading", name="The pump engine runs")).to_be_visible()
+    expect(page.get_by_text("All 2 valves run inside their window.")).to_be_visible()
+    expect(page.get_by_role("img", name="Preload of every valve, cold and hot")).to_be_visible()
+    assert thrown == []
+    context.close()
+
+
+def test_the_bench_stands_beside_every_station_without_scrolling(page: Page, live: str) -> None:
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"{live}/practice?scenario=corners&seed=3")
+    page.get_by_role("button", name="Start Four corners").click()
+    bench = page.get_by_label("Practice bench")
+    for step in ("Zero lash", "Base circle", "Heads", "Decide", "Set-up"):
+        page.get_by_role("link", name=step, exact=True).click()
+        expect(bench).to_be_visible()
+        run = bench.get_by_role("button", name="Run it", exact=True)
+        box = run.bounding_box()
+        assert box is not None
+        assert box["y"] + box["height"] <= 800, f"{step}: the bench ends below the screen"
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1280, step
+    for button in bench.get_by_role("button").all():
+        size = button.bounding_box()
+        assert size is None or min(size["width"], size["height"]) >= 44, button.inner_text()
