@@ -188,6 +188,51 @@ def rocker_rows(page: Page, url: str) -> list[list[str]]:
     return rows
 
 
+# Milliseconds of each frame while a practice engine's crank turns for two seconds.
+_CRANK_FRAMES = """() => new Promise((done) => {
+  const slider = document.querySelector('.practice input[type=range]')
+  const took = []
+  const begun = performance.now()
+  let last = begun
+  const tick = (now) => {
+    took.push(now - last)
+    last = now
+    slider.value = String(Math.round((now - begun) / 3) % 720)
+    slider.dispatchEvent(new Event('input', { bubbles: true }))
+    if (now - begun < 2000) requestAnimationFrame(tick)
+    else done(took.slice(2))
+  }
+  requestAnimationFrame(tick)
+})"""
+
+
+def practice_rows(page: Page, url: str) -> list[list[str]]:
+    """A practice engine: its start, an answer of its bench, frames while its crank turns."""
+    starts, answers = [], []
+    with httpx.Client(base_url=url, trust_env=False, timeout=30) as http:
+        for seed in range(20):
+            body = {"id": str(uuid4()), "scenario": "comeback", "seed": seed}
+            begun = time.perf_counter()
+            made = http.post("/api/practice", json=body).raise_for_status().json()
+            starts.append((time.perf_counter() - begun) * 1000)
+        for n in range(200):
+            how = {"name": "feel"} if n else {"name": "fit", "how": {"valve": "1I"}}
+            begun = time.perf_counter()
+            http.post(
+                f"/api/practice/{made['id']}/deeds", json={"key": str(uuid4())} | how
+            ).raise_for_status()
+            answers.append((time.perf_counter() - begun) * 1000)
+    page.goto(f"{url}/builds/{made['build_id']}/base_circle")
+    page.locator(".practice .train").wait_for()
+    page.wait_for_timeout(500)
+    frames = [float(x) for x in page.evaluate(_CRANK_FRAMES)]
+    return [
+        ["practice engine of 16 valves started, p95 of 20", f"{p95(starts):.0f} ms", "1000 ms"],
+        ["answer of hand or tool, p95 of 200", f"{p95(answers):.0f} ms", "50 ms"],
+        ["frame while the crank turns, p95", f"{p95(frames):.1f} ms", "20 ms"],
+    ]
+
+
 def first_views(url: str, count: int = 10) -> list[float]:
     """Milliseconds from the request of the board to its first build painted, empty cache."""
     took = []
@@ -240,6 +285,7 @@ def table() -> list[list[str]]:
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 turns, trials = key_to_paint(page, url)
                 rocker = rocker_rows(page, url)
+                practice = practice_rows(page, url)
                 browser.close()
             initial, everything = initial_script_kb(url)
     fast = f"{p95(turns):.1f} ms"
@@ -253,4 +299,5 @@ def table() -> list[list[str]]:
         ["JavaScript of the first view, gzipped", f"{initial:.0f} kB", "250 kB"],
         ["JavaScript of all pages, gzipped", f"{everything:.0f} kB", ""],
         *rocker,
+        *practice,
     ]  # fmt: skip
