@@ -2,14 +2,17 @@
 
 import json
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import Engine
 
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import final_zero_lash_in
 from vivid_arm.core.practice.truth import Truth, truth_of
+from vivid_arm.records import database
+from vivid_arm.records.tables import Exercise
 
 Json = dict[str, Any]
 
@@ -186,3 +189,27 @@ def test_one_start_is_one_engine_however_often_it_is_sent(client: TestClient) ->
     first = client.post("/api/practice", json=body).json()
     assert client.post("/api/practice", json=body).json() == first
     assert len(client.get("/api/practice").json()["exercises"]) == 1
+
+
+def test_the_mark_seen_can_be_read_off_its_photo(client: TestClient, empty: Engine) -> None:
+    """The bench's photo is a picture like any other: the station's own reading finds the mark."""
+    exercise = begin(client, "sweep", 12)
+    url = f"/api/practice/{exercise['id']}"
+    assert client.get(f"{url}/mark.jpg").status_code == 404
+    deed(client, exercise, "fit", valve="1I")
+    deed(client, exercise, "turn_rod", eighths=40)
+    deed(client, exercise, "mark")
+    picture = client.get(f"{url}/mark.jpg")
+    assert picture.headers["content-type"] == "image/jpeg"
+    with database.sessions(empty)() as session:
+        left = session.get_one(Exercise, UUID(exercise["id"])).bench.mark
+    assert left is not None
+    assert all(f"{x:.4f}" not in client.get(url).text for x in left)
+    sent = client.post(
+        f"/api/builds/{exercise['build_id']}/photos",
+        data={"id": str(uuid4())}, files={"file": ("mark.jpg", picture.content, "image/jpeg")},
+    ).json()  # fmt: skip
+    overlay = sent["overlay"]
+    read = sorted(overlay[e] / overlay["radius"] * 0.3415 / 2 for e in ("inboard", "outboard"))
+    either = [sorted(left), sorted(-x for x in left)]
+    assert any(read == pytest.approx(edges, abs=0.006) for edges in either)

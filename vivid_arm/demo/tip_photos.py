@@ -65,6 +65,17 @@ def take(scene: Scene) -> Picture:
     return np.clip(picture, 0, 255).astype(np.uint8)
 
 
+def photo_of_mark(edges_in: tuple[float, float], seed: int) -> bytes:
+    """A mark from inboard to outboard as somebody photographs it at the bench, as JPEG."""
+    rng = np.random.default_rng(seed)
+    scene = Scene(
+        *edges_in, turn_deg=float(rng.uniform(-20, 20)), blur_px=float(rng.uniform(0.8, 2.5)),
+        glare=float(rng.uniform(0.0, 0.6)), tilt_deg=float(rng.uniform(0, 6)),
+        grain=float(rng.uniform(2, 7)), seed=seed % 2**32,
+    )  # fmt: skip
+    return bytes(cv2.imencode(".jpg", take(scene))[1])
+
+
 def _untilted(
     x: NDArray[np.float64], y: NDArray[np.float64], scene: Scene
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -1571,6 +1571,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/{exercise_id}/mark.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Mark
+         * @description The mark left last, as a camera sees it: blurred, with glare, a little askew.
+         */
+        get: operations["practice_read_mark"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice/{exercise_id}/hints": {
         parameters: {
             query?: never;
@@ -3200,7 +3220,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll";
+            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle";
             /** @default {} */
             how: components["schemas"]["HowDone"];
         };
@@ -3406,6 +3426,10 @@ export interface components {
             bought: components["schemas"]["BoughtRod"][];
             /** Deeds */
             deeds: number;
+            /** Marked */
+            marked: boolean;
+            /** Tip In */
+            tip_in: number;
             /** Ended At */
             ended_at: string | null;
         };
@@ -3681,6 +3705,8 @@ export interface components {
             motion_in: number;
             /** Read In */
             read_in: number | null;
+            /** Read Deg */
+            read_deg: number | null;
             /** Blade */
             blade: ("free" | "drags" | "will not go") | null;
         };
@@ -6757,7 +6783,7 @@ export interface components {
              * Runs
              * @enum {string}
              */
-            runs: "right" | "loose" | "tight" | "ticks" | "bottoms" | "adjuster";
+            runs: "right" | "loose" | "tight" | "ticks" | "bottoms" | "adjuster" | "scrubs";
             /** Words */
             words: string;
         };
@@ -14476,6 +14502,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrainOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_read_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
                 };
             };
             /** @description The request cannot be read */

@@ -74,3 +74,11 @@ def test_a_valve_without_a_rod_does_not_run() -> None:
     bench = replace(with_right_rods(truth), bought=with_right_rods(truth).bought[1:])
     with pytest.raises(InputError, match="No rod for 1I"):
         ended(truth, bench)
+
+
+def test_on_a_stud_the_nut_takes_up_the_rest_and_the_rod_decides_the_sweep() -> None:
+    truth = truth_of("sweep", 5)
+    assert ended(truth, with_right_rods(truth)).right
+    far = ended(truth, with_right_rods(truth, 0.25))
+    assert {v.runs for v in far.valves} == {"scrubs"}
+    assert {v.cold_in for v in far.valves} == {truth.scenario.window[2]}

@@ -10,7 +10,16 @@ import pytest
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import MOST_SEED, SCENARIOS
-from vivid_arm.core.practice.tools import Bench, asks_for_in, came_in, do, stands_in
+from vivid_arm.core.practice.tools import (
+    Bench,
+    asks_for_in,
+    came_in,
+    do,
+    half_lift_deg,
+    standing,
+    stands_in,
+    swept,
+)
 from vivid_arm.core.practice.truth import Truth, ValveTruth, sound_engine, truth_of
 from vivid_arm.core.rocker.mechanism import Mechanism, move
 
@@ -238,3 +247,29 @@ def test_fingers_and_feelers_tell_what_stands_there(code: str) -> None:
                  == "drags"]  # fmt: skip
         assert drags
         assert np.mean(drags) / 1000 == pytest.approx(gap, abs=0.0012)
+
+
+def test_on_a_stud_the_rod_tilts_the_arm_and_a_wrong_one_widens_the_mark() -> None:
+    """Common practice: square at half lift sweeps the least; longer lets the arm hang."""
+    truth = truth_of("sweep", 5)
+    valve = truth.valves["1I"]
+    right = (valve.zero_lash_in - truth.closed_in) / truth.pitch_in
+    seen = []
+    for off in (-0.25, 0.0, 0.25):
+        bench = at_heel(truth, valve, turned=right + off / truth.pitch_in)
+        bench, _ = do(truth, bench, "mark")
+        assert bench.mark is not None
+        train = standing(truth, valve, valve.zero_lash_in + off)
+        low, high = swept(truth, train)
+        assert bench.mark == pytest.approx((low - 0.003, high + 0.003), abs=0.004)
+        degrees_read = do(truth, bench, "angle")[1].read_deg
+        assert degrees_read == pytest.approx(half_lift_deg(truth, train), abs=1.2)
+        seen.append((bench.mark[1] - bench.mark[0], degrees_read or 0.0))
+    assert min(seen[0][0], seen[2][0]) > seen[1][0] + 0.02
+    assert seen[0][1] > seen[1][1] > seen[2][1], "a fulcrum that stands higher lets the arm hang"
+
+
+def test_on_a_shaft_the_rod_does_not_move_the_mark() -> None:
+    truth = truth_of("corners", 5)
+    valve = truth.valves["1I"]
+    assert standing(truth, valve, valve.zero_lash_in + 0.1) == valve.train

@@ -25,9 +25,10 @@ from vivid_arm.api.practice.schemas import (
 )
 from vivid_arm.api.practice.views import course, ending_out, exercise_out, row_out
 from vivid_arm.api.problems import NotFound
-from vivid_arm.api.responses import CsvResponse
+from vivid_arm.api.responses import CsvResponse, JpegResponse
 from vivid_arm.core.practice.truth import truth_of
 from vivid_arm.core.practice.view import seen
+from vivid_arm.demo.tip_photos import photo_of_mark
 from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.tables import DoneDeed, Exercise
 from vivid_arm.records.writes import practice
@@ -95,6 +96,15 @@ def read_train(exercise_id: UUID, valve: str, session: Tx) -> TrainOut:
     exercise = _found(session, exercise_id)
     truth = truth_of(exercise.scenario, exercise.seed)
     return TrainOut(**vars(seen(truth, exercise.bench, valve)))
+
+
+@router.get("/{exercise_id}/mark.jpg", response_class=JpegResponse)
+def read_mark(exercise_id: UUID, session: Tx) -> JpegResponse:
+    """The mark left last, as a camera sees it: blurred, with glare, a little askew."""
+    exercise = _found(session, exercise_id)
+    if exercise.bench.mark is None:
+        raise NotFound("No tip was painted yet.")
+    return JpegResponse(photo_of_mark(exercise.bench.mark, exercise.seed + exercise.bench.count))
 
 
 @router.post("/{exercise_id}/hints", status_code=201)

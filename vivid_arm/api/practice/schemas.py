@@ -15,7 +15,7 @@ from vivid_arm.records.fields import Figure, Line, Strict
 Seed = Annotated[int, Field(strict=True, ge=0, le=MOST_SEED)]
 DeedName = Literal[
     "turn_crank", "fit", "turn_rod", "spin", "feel", "feeler", "caliper", "straight_edge",
-    "wrench", "springs", "watch", "roll",
+    "wrench", "springs", "watch", "roll", "mark", "angle",
 ]  # fmt: skip
 Small = Annotated[Line, Field(max_length=40)]
 
@@ -101,6 +101,8 @@ class ExerciseOut(BaseModel):
     rod_costs: int
     bought: list[BoughtRod]
     deeds: int
+    marked: bool
+    tip_in: float
     ended_at: datetime | None
 
 
@@ -132,6 +134,7 @@ class GotOut(BaseModel):
     felt: Felt | None
     motion_in: float
     read_in: float | None
+    read_deg: float | None
     blade: DragsLike | None
 
 

@@ -16,7 +16,7 @@ from vivid_arm.core.practice.faults import FAULTS
 from vivid_arm.core.practice.scenarios import SCENARIOS, Scenario
 from vivid_arm.core.practice.score import RUNS, Ending
 from vivid_arm.core.practice.tools import BLADES_THOU
-from vivid_arm.core.practice.truth import Truth, truth_of
+from vivid_arm.core.practice.truth import TIP_IN, Truth, truth_of
 from vivid_arm.core.practice.view import rod_drawn_in
 from vivid_arm.records.tables import Exercise
 from vivid_arm.records.writes.practice import ROD_COSTS, credits_left, hints_of
@@ -73,6 +73,8 @@ def exercise_out(exercise: Exercise, deeds: int) -> ExerciseOut:
         rod_costs=ROD_COSTS,
         bought=[BoughtRod(valve=v, length_in=n) for v, n in bench.bought],
         deeds=deeds,
+        marked=bench.mark is not None,
+        tip_in=TIP_IN,
         ended_at=exercise.ended_at,
     )
 

@@ -98,6 +98,12 @@ SCENARIOS: tuple[Scenario, ...] = (
         lifter="solid", lash_in=(0.014, 0.016), credits=500,
     ),
     Scenario(
+        "sweep", "Another engine's rods", "A stud engine with rods from who knows where.",
+        "Paint the tips: find the rod that sets the rollers right, and buy it.",
+        "inline", 4, "stud", 1.55, 7.62, (0.030, 0.070, 0.050), 0.150, 7.30, 20,
+        rods=2, credits=300,
+    ),
+    Scenario(
         "gauge", "The other ruler", "A flat four, and a supplier you have not bought from before.",
         "What comes must be what you meant: measure before you fit.",
         "flat", 4, "pedestal", 1.45, 10.42, (0.030, 0.070, 0.050), 0.150, 10.05, 20,

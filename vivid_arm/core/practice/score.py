@@ -12,10 +12,17 @@ from typing import Literal
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.faults import FAULTS, Fault, FaultKind
-from vivid_arm.core.practice.tools import Bench, asks_for_in, came_in
-from vivid_arm.core.practice.truth import Truth, ValveTruth
+from vivid_arm.core.practice.tools import (
+    Bench,
+    asks_for_in,
+    came_in,
+    half_lift_deg,
+    standing,
+    swept,
+)
+from vivid_arm.core.practice.truth import TIP_IN, Truth, ValveTruth
 
-Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster"]
+Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster", "scrubs"]
 
 RUNS: dict[Runs, str] = {
     "right": "quiet, and inside",
@@ -24,6 +31,7 @@ RUNS: dict[Runs, str] = {
     "ticks": "ticks: no preload is left",
     "bottoms": "the plunger bottoms: the valve hangs open",
     "adjuster": "the adjuster stands at its end",
+    "scrubs": "the roller sweeps off the tip's middle",
 }
 _ADJUSTER_IN = 0.060
 _WORTH: dict[str, float] = {
@@ -121,12 +129,33 @@ def _heel_deg(truth: Truth, valve: ValveTruth) -> float:
 def _runs(truth: Truth, valve: ValveTruth, rod_in: float) -> ValveRuns:
     zero = final_zero_lash_in(truth, valve)
     cold = rod_in - zero
+    if truth.scenario.mount == "stud":
+        cold = truth.scenario.window[2]  # by the nut, from zero lash down
     hot = cold + truth.grows_in[valve.kind]
-    return ValveRuns(valve.name, zero, rod_in, cold, hot, _verdict(truth, valve, cold, hot))
+    return ValveRuns(valve.name, zero, rod_in, cold, hot, _verdict(truth, valve, rod_in, cold, hot))
 
 
-def _verdict(truth: Truth, valve: ValveTruth, cold: float, hot: float) -> Runs:
+_MIDDLE_IN, _SQUARE_DEG, _CLEAR_IN, _WIDER_IN = 0.012, 1.0, 0.040, 0.010
+"""A mark is good with its middle so near the tip's, or the arm so square at half lift, its ends so
+far inside the tip's edge, and so little wider than the least: common practice."""
+
+
+def _scrubs(truth: Truth, valve: ValveTruth, rod_in: float) -> bool:
+    """On a stud the nut takes up the rest; the rod decides how the roller sweeps."""
+    zero_in = rod_in - truth.scenario.window[2]
+    train = standing(truth, valve, zero_in)
+    low, high = swept(truth, train)
+    clear = max(abs(low), abs(high)) < TIP_IN / 2 - _CLEAR_IN
+    middle = abs(low + high) / 2 <= _MIDDLE_IN or abs(half_lift_deg(truth, train)) <= _SQUARE_DEG
+    others = (swept(truth, standing(truth, valve, zero_in + off / 40)) for off in range(-12, 13))
+    least = min(high - low for low, high in others)
+    return not (clear and middle and high - low - least <= _WIDER_IN)
+
+
+def _verdict(truth: Truth, valve: ValveTruth, rod_in: float, cold: float, hot: float) -> Runs:
     scenario = truth.scenario
+    if scenario.mount == "stud":
+        return "scrubs" if _scrubs(truth, valve, rod_in) else "right"
     if scenario.lash_in is not None:
         lash = scenario.lash_in[valve.kind == "exhaust"] / valve.train.gap(
             valve.train.zero_lash() - 0.01

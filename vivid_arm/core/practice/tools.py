@@ -10,10 +10,12 @@ Source: how finger, feeler, caliper and straight-edge read, common practice put 
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from math import degrees
 from random import Random
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
 
 Felt = Literal["rattles", "swings", "drags", "springs", "solid", "nothing"]
@@ -32,6 +34,7 @@ _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
 _CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
 _VAGUE, _LIFTED_IN = 3.0, 0.0015
+_FILM_IN, _ANGLE_SD_DEG, _SWEPT = 0.003, 0.3, 40
 BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
 """The feelers of the set, thousandths."""
 
@@ -55,6 +58,7 @@ class Bench:
     pushed: tuple[tuple[str, float], ...] = ()
     bought: tuple[tuple[str, float], ...] = ()
     again: tuple[str, ...] = ()
+    mark: tuple[float, float] | None = None
     count: int = 0
 
     def pushed_in(self, valve: str) -> float:
@@ -67,13 +71,15 @@ class Got:
     """What a deed gives: words, and what is drawn.
 
     ``motion_in``: how far the rod is seen to move, rounded as an eye sees it. ``read_in``: a
-    gauge's reading, inches. ``blade``: how a feeler goes. ``telling``: a fault that showed in it.
+    gauge's reading, inches, ``read_deg`` an angle's. ``blade``: how a feeler goes. ``telling``: a
+    fault that showed in it.
     """
 
     words: str
     felt: Felt | None = None
     motion_in: float = 0.0
     read_in: float | None = None
+    read_deg: float | None = None
     blade: DragsLike | None = None
     telling: tuple[str, ...] = ()
 
@@ -287,6 +293,56 @@ def watch(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     )
 
 
+def standing(truth: Truth, valve: ValveTruth, rod_in: float) -> Train:
+    """A valve's train with the nut run down to zero lash on a rod (overall); fixed on a shaft.
+
+    Raises InputError where no nut reaches.
+    """
+    if truth.scenario.mount != "stud":
+        return valve.train
+    return valve.train.lowered(valve.train.nut_for(rod_in - ENDS.added_in("theoretical")))
+
+
+def swept(truth: Truth, train: Train) -> tuple[float, float]:
+    """Where the arm's tip sweeps over the stem's in a whole lift: inboard, outboard, inches."""
+    rod = train.zero_lash()
+    over = [train.contact(rod, truth.lobe_lift_in * k / _SWEPT) for k in range(_SWEPT + 1)]
+    return min(over), max(over)
+
+
+def half_lift_deg(truth: Truth, train: Train) -> float:
+    """The arm over the perpendicular to the stem with the valve half open, degrees."""
+    rod, whole = train.zero_lash(), truth.lobe_lift_in
+    half = -train.gap(rod, whole) / 2
+    low, high = 0.0, whole
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if -train.gap(rod, middle) < half else (low, middle)
+    return degrees(train.angle_of(rod, (low + high) / 2))
+
+
+def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
+    """Paint the tip, run the rocker down, turn the engine twice, take it off and look.
+
+    Raises InputError without a rod, or where no nut reaches.
+    """
+    valve = _fitted(truth, bench)
+    train = standing(truth, valve, checking_rod_in(truth, bench))
+    inboard, outboard = swept(truth, train)
+    rng = truth.rng(bench.count)
+    film = [abs(rng.gauss(_FILM_IN, 0.001)) for _ in range(2)]
+    left = (round(inboard - film[0], 5), round(outboard + film[1], 5))
+    return replace(bench, mark=left), Got("The roller has wiped its mark into the dye.")
+
+
+def angle(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
+    """An inclinometer on the arm at half lift, zeroed on the stem. Raises InputError."""
+    valve = _fitted(truth, bench)
+    train = standing(truth, valve, checking_rod_in(truth, bench))
+    read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, _ANGLE_SD_DEG)
+    return bench, Got("The arm over square to the stem, at half lift.", read_deg=round(read, 1))
+
+
 def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
     """Roll a rod that came on a flat plate. Raises InputError for none of that name."""
     came_in(truth, bench, rod)
@@ -315,6 +371,8 @@ DEEDS: dict[str, Deed] = {
     "springs": springs,
     "watch": watch,
     "roll": roll,
+    "mark": mark,
+    "angle": angle,
 }
 
 

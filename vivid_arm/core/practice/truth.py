@@ -23,6 +23,7 @@ from vivid_arm.core.practice.scenarios import Scenario, check_seed, scenario_of
 from vivid_arm.core.practice.train import Train, TrueLobe
 
 ENDS = RodEnds(RodEnd("ball", USUAL_BALL_IN), RodEnd("ball", USUAL_BALL_IN))
+TIP_IN = 0.3415
 _FITTINGS = 6
 _FULCRUM_SCATTER = 0.25
 """Of a valve's scatter, what comes from its fulcrum's place across."""
@@ -121,7 +122,8 @@ def _sound(code: str, seed: int) -> tuple[Truth, Random]:
     duration, lift = rng.uniform(255, 290), round(rng.uniform(0.300, 0.360), 3)
     icl = round(rng.uniform(104, 110))
     base = _usual_train(scenario, lift, rng)
-    level = scenario.rod_in + rng.uniform(-0.06, 0.06)
+    off = 0.06 if scenario.mount != "stud" else 0.22
+    level = scenario.rod_in + rng.uniform(-off, off)
     apart = rng.choice((-1, 1)) * scenario.kinds_apart_in * rng.uniform(0.6, 1.2)
     valves = {}
     for cylinder, kind in valves_of(scenario.layout, scenario.cylinders):

@@ -13,13 +13,14 @@ from uuid import UUID, uuid4, uuid5
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import Scenario
 from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Got, do, with_rods
-from vivid_arm.core.practice.truth import Truth, papers_of, truth_of
+from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, truth_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
 from vivid_arm.records.settings import BuildSettings
@@ -99,6 +100,8 @@ def settings_of(truth: Truth) -> dict[str, Any]:
         "cam": {"intake": lobe, "exhaust": lobe, "icl_deg": truth.icl_deg,
                 "lsa_deg": truth.lsa_deg},
     }  # fmt: skip
+    if scenario.mount == "stud":
+        given["geometry"] = {k: {"tip": "roller", "stem_in": TIP_IN} for k in KINDS}
     if scenario.papers:
         given["prior"] = {
             kind: {"rod_in": rod, "preload_in": target, "within_in": 0.015}

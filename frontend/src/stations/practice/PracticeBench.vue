@@ -5,12 +5,15 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Build } from '../../api/client'
 import TrainView from '../../drawings/TrainView.vue'
+import { length } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import DrawnGauge from './DrawnGauge.vue'
 import { useBench, useExercise, useTrain } from './usePractice'
 
 const props = defineProps<{ build: Build }>()
+const { unit } = usePrefs()
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => props.build.exercise_id ?? '')
@@ -82,6 +85,14 @@ const TURNS = [
 const over = ref('checking rod')
 const square = ref(true)
 const times = ref(4)
+
+const looking = ref(false)
+async function lookAtMark() {
+  looking.value = await bench.deed('mark')
+}
+const photo = computed(
+  () => `/api/practice/${id.value}/mark.jpg?after=${exercise.value?.deeds ?? 0}`,
+)
 
 const naming = ref(false)
 const named = ref<string[]>([])
@@ -176,6 +187,7 @@ useKeys([
         :inches="got.read_in"
         :kind="Math.abs(got.read_in) > 1 ? 'digital' : 'dial'"
       />
+      <span v-if="got?.read_deg != null" class="degrees">{{ got.read_deg.toFixed(1) }}°</span>
       <span>{{
         got?.words ?? 'Put the rod in, turn it, feel it. Type what you find at the station.'
       }}</span>
@@ -245,6 +257,8 @@ useKeys([
           <button type="button" class="plain" @click="bench.deed('watch', { valve })">
             Indicator on {{ valve }}'s lifter
           </button>
+          <button type="button" class="plain" @click="lookAtMark">Paint, turn, look</button>
+          <button type="button" class="plain" @click="bench.deed('angle')">Angle of the arm</button>
           <button type="button" class="plain" @click="bench.deed('springs')">
             Thumb on a valve
           </button>
@@ -269,6 +283,14 @@ useKeys([
       </details>
     </div>
 
+    <figure v-if="looking && exercise.marked" class="mark-seen">
+      <img :src="photo" alt="The tip with its mark" width="160" height="160" />
+      <figcaption>
+        The tip is {{ length(exercise.tip_in, unit) }} across; outboard is to the right.
+        <a :href="photo" download="mark.jpg">Save the photo</a> and read it off at Rocker.
+        <button type="button" class="plain" @click="looking = false">Put away</button>
+      </figcaption>
+    </figure>
     <div class="row">
       <button type="button" class="plain" :aria-expanded="naming" @click="naming = !naming">
         What is wrong? {{ exercise.named.length || '' }}
@@ -426,6 +448,18 @@ select {
 .times select {
   min-height: 30px;
   color: var(--ink);
+}
+.degrees {
+  font:
+    600 22px ui-monospace,
+    monospace;
+  padding: 2px 8px;
+  border: 1px solid var(--rule);
+}
+.mark-seen {
+  display: flex;
+  gap: 8px;
+  margin: 0;
 }
 .hints {
   margin: 0;
