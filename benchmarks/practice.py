@@ -26,9 +26,9 @@ from vivid_arm.core.engine.layout import valve_name
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Felt, Got, do, with_rods
-from vivid_arm.core.practice.truth import Truth, truth_of
+from vivid_arm.core.practice.truth import ENDS, Truth, truth_of
 from vivid_arm.records.settings import BuildSettings
-from vivid_arm.records.shapes import RodPlanFigures
+from vivid_arm.records.shapes import RodPlanFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.setup import cam_of
@@ -36,7 +36,8 @@ from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes.practice import settings_of
 from vivid_arm.records.writes.setup import columns_of
 
-MOST_TRIALS = 14
+MOST_TRIALS, MOST_TRIES = 14, 7
+REACH_IN = ENDS.added_in("theoretical")
 ROUNDS = 3
 SLIP = 0.05
 FEELS: dict[Felt, str] = {
@@ -132,6 +133,34 @@ class Workshop:
             )
         )  # fmt: skip
 
+    def read_mark(self, valve: str, centre_in: float, angle: bool) -> None:
+        """A try at a rod's centre length: the mark's edges, or the arm's angle at half lift."""
+        rod = self.build.instrument
+        assert rod is not None
+        turns = (centre_in + REACH_IN - float(rod.closed_in or 0)) / float(rod.pitch_in or 1)
+        turns = min(max(round(turns * 8) / 8, 0.0), 20.0)
+        self.bench = replace(self.bench, turned=turns)
+        length = float(rod.closed_in or 0) + turns * float(rod.pitch_in or 0)
+        if angle:
+            seen = SeenFigures(angle_deg=self.do("angle").read_deg)
+        else:
+            self.do("mark")
+            edges = self.bench.mark or (0.0, 0.0)
+            low, high = (round(x + self.rng.gauss(0, 0.003), 3) for x in edges)
+            seen = SeenFigures(inboard_in=low, outboard_in=high)
+        self.count += 1
+        self.trials += 1
+        own = self.valves[valve]
+        self.rows[own.id].append(
+            Reading(
+                id=self.count, key=uuid5(_NS, str(self.count)), valve_id=own.id, kind="mark",
+                number=1 + sum(r.number is not None for r in self.rows[own.id]), raw="",
+                raw_gap="", raw_rod="", turns=None, length_in=None, feel=None, gap_in=None,
+                rod_in=Decimal(str(round(length, 6))), rod_convention="theoretical", seen=seen,
+                repeats=None, replaces_id=None, shim_in=None,
+            )
+        )  # fmt: skip
+
     def strike_all(self, valve: str) -> None:
         """Strike a valve's readings out, to measure it anew."""
         own = self.valves[valve]
@@ -207,6 +236,11 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
     """Cautions first, then valve by valve, then whatever is doubted, until nothing is."""
     shop = Workshop(truth, careless)
     _cautions(shop)
+    if truth.scenario.mount == "stud":
+        for valve in shop.plan(corners=True):
+            if valve in ("1I", "1E"):
+                _follow_the_rocker(shop, valve)
+        return _ended(shop, _buy(shop), 0)
     for valve in shop.plan():
         _lifter_down(shop, valve)
         shop.measure(valve)
@@ -227,6 +261,23 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
     _look_at_what_is_odd(shop)
     rods = _buy(shop)
     return _ended(shop, rods, told)
+
+
+def _follow_the_rocker(shop: Workshop, valve: str) -> None:
+    """Tries and readings as the rocker's station asks for them, until it settles or gives up."""
+    shop.do("fit", valve=valve)
+    now, kind = shop.truth.scenario.rod_in - REACH_IN, "mark"
+    for _ in range(MOST_TRIES):
+        shop.read_mark(valve, now, angle=kind == "angle")
+        said = next(v for v in shop.state.valves if v.name == valve).rocker.judged
+        if said.settled is not None:
+            return
+        if said.finding == "try" and said.setting_in is not None:
+            now, kind = said.setting_in, "mark"
+        elif said.reading is not None and said.reading.kind == "mark":
+            now, kind = said.reading.setting_in or now, "mark"
+        else:
+            kind = "angle"
 
 
 def _cautions(shop: Workshop) -> None:

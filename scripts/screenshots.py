@@ -60,6 +60,47 @@ def mark_photo(page: Page, url: str, file: Path) -> None:
     page.screenshot(path=TARGET / "photo.png")
 
 
+def practice(page: Page, url: str) -> None:
+    """A practice engine: its bench beside the station, the mark seen, and the ending."""
+    page.goto(f"{url}/practice?scenario=sweep&seed=8")
+    page.get_by_label("Start Another engine's rods").click()
+    page.get_by_role("button", name="Rod into 1I").click()
+    page.get_by_text("The rod stands in 1I").wait_for()
+    for _ in range(20):
+        page.keyboard.press("]")
+    page.get_by_text("More tools").click()
+    page.get_by_role("button", name="Paint, turn, look").click()
+    page.get_by_alt_text("The tip with its mark").wait_for()
+    page.get_by_role("button", name="Put away").scroll_into_view_if_needed()
+    page.wait_for_timeout(900)
+    page.screenshot(path=TARGET / "practice-mark.png")
+    page.goto(f"{url}/practice?scenario=comeback&seed=8")
+    page.get_by_label("Start The comeback").click()
+    page.get_by_role("button", name="Rod into 1I").click()
+    page.get_by_text("The rod stands in 1I").wait_for()
+    for _ in range(20):
+        page.keyboard.press("]")
+    page.get_by_label("Crank, degrees").fill("270")
+    page.get_by_label("Crank, degrees").dispatch_event("change")
+    page.get_by_text("The crank stands there").wait_for()
+    page.get_by_role("button", name="Feel it").click()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=TARGET / "practice.png")
+    with httpx.Client(base_url=url, trust_env=False, timeout=30) as http:
+        here = next(
+            e for e in http.get("/api/practice").json()["exercises"] if e["scenario"] == "comeback"
+        )
+        valves = http.get(f"/api/builds/{here['build_id']}").json()["valves"]
+        rods = {v["name"]: 7.95 if v["kind"] == "intake" else 7.975 for v in valves}
+        http.put(f"/api/practice/{here['id']}/rods", json={"rods": rods}).raise_for_status()
+        named = {"kinds": ["cup", "springs"]}
+        http.put(f"/api/practice/{here['id']}/named", json=named).raise_for_status()
+    page.goto(f"{url}/practice/{here['id']}")
+    page.get_by_text("Points lost").wait_for()
+    page.wait_for_timeout(700)
+    page.screenshot(path=TARGET / "practice-score.png")
+
+
 def main() -> None:
     """Every main view, from demo data."""
     with tempfile.TemporaryDirectory(prefix="vivid-arm-shots-", dir="/var/tmp") as name:
@@ -87,9 +128,6 @@ def main() -> None:
             take(page, at("Orchard sprayer flat four", "setup"), "setup")
             take(page, at(loader, "base_circle"), "base_circle", "n")
             take(page, station(loader, "1E"), "zero_lash")
-            take(page, station("Fairground organ V-twin", "1E"), "contradiction")
-            once = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
-            take(once, station(quarry, "6I"), "methods", "m", "m", "r", "1", "Enter")
             take(page, at(quarry, "heads"), "heads")
             take(page, at(quarry, "order"), "order")
             take(page, at("Sawmill tractor inline six", "sign_off"), "sign_off")
@@ -104,13 +142,6 @@ def main() -> None:
             )
             desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             take(desk, tug, "rocker")
-            desk.get_by_role("button", name="Pin").scroll_into_view_if_needed()
-            keys = ("a", "p", "ArrowDown", "ArrowDown")
-            for key in keys:
-                desk.keyboard.press(key)
-            desk.mouse.wheel(0, 480)
-            desk.wait_for_timeout(600)
-            desk.screenshot(path=TARGET / "explorer.png")
             desk.goto(dredger)
             desk.get_by_role("button", name="Half lift").click()
             desk.get_by_label("Gauge on the retainer reads").fill("0.262")
@@ -118,6 +149,7 @@ def main() -> None:
             desk.screenshot(path=TARGET / "shims.png")
             mark_photo(desk, tug, Path(name) / "tip.png")
             paper(at(quarry, "order.pdf").replace("/builds/", "/api/builds/"), "order-sheet")
+            practice(browser.new_page(viewport=DESK), url)  # type: ignore[arg-type]
             report = at("Sawmill tractor inline six", "report.pdf")
             paper(report.replace("/builds/", "/api/builds/"), "report")
             browser.close()

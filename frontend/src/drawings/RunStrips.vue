@@ -49,7 +49,9 @@ const ticks = computed(() => {
         :y1="TOP - 4"
         :y2="TOP + valves.length * ROW"
       />
-      <text :x="x(t)" y="13" text-anchor="middle">{{ bareSmall(t, unit) }}</text>
+      <text v-if="x(t) < WIDE - 280" :x="x(t)" y="13" text-anchor="middle">
+        {{ bareSmall(t, unit) }}
+      </text>
     </g>
     <g :transform="`translate(${WIDE - 250} 8)`">
       <circle class="cold" cx="0" cy="0" r="5" />

@@ -47,16 +47,26 @@ const stem = computed(() => between(props.train.stem, number) ?? 0)
 const lift = computed(() => (ball.value[1] ?? 0) - heel.value[1])
 const slack = computed(() => props.train.slack_in * props.times)
 
+/** What the lobe lifts around its turn, smoothed: it is told no finer than an eye sees it. */
+const lifts = computed(() => {
+  const heights = (props.train.ball as number[][]).map((p) => (p[1] ?? 0) - heel.value[1])
+  const n = heights.length
+  return heights.map((_, i) => {
+    let sum = 0
+    for (let d = -4; d <= 4; d++) sum += heights[(i + d + n) % n] ?? 0
+    return sum / 9
+  })
+})
+
 /** The lobe's outline, turned to where the crank has it: half its speed. */
 const lobe = computed(() => {
-  const n = props.train.ball.length
-  const points = Array.from({ length: n }, (_, i) => {
-    const turn = ((i / n) * 720 - props.crank) / 2
-    const rise = ((props.train.ball as number[][])[i]?.[1] ?? 0) - heel.value[1]
-    const a = ((90 + turn) * Math.PI) / 180
-    return `${(BASE + rise) * Math.cos(a)},${-(BASE + rise) * Math.sin(a)}`
-  })
-  return points.join(' ')
+  const n = lifts.value.length
+  return lifts.value
+    .map((rise, i) => {
+      const a = ((90 + ((i / n) * 720 - props.crank) / 2) * Math.PI) / 180
+      return `${(BASE + rise) * Math.cos(a)},${-(BASE + rise) * Math.sin(a)}`
+    })
+    .join(' ')
 })
 const camX = computed(() => heel.value[0])
 const camY = computed(() => foot.value - BASE)

@@ -1,5 +1,7 @@
 """What the measured valves say of the engine, and the mistake catcher."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -63,6 +65,22 @@ def test_a_bank_that_differs_is_named() -> None:
     assert found.bank_offset is not None
     assert found.bank_offset.value_in == pytest.approx(0.015, abs=1e-6)
     assert [f.about for f in found.remarks] == ["bank"]
+
+
+def test_one_bank_that_is_not_square_is_no_bank_that_differs() -> None:
+    """Common practice: where the fronts agree, one that rises to its rear has one fault."""
+    rising = [
+        replace(v, zero_lash_in=v.zero_lash_in + (0.028 * v.place if v.bank == "left bank" else 0))
+        for v in measured(V8)
+    ]
+    found = read_spread(rising)
+    assert [f.about for f in found.remarks] == ["slope"]
+    assert found.bank_offset is None
+    both = [
+        replace(v, zero_lash_in=v.zero_lash_in + (0.03 if v.bank == "left bank" else 0))
+        for v in rising
+    ]
+    assert [f.about for f in read_spread(both).remarks] == ["slope", "bank"]
 
 
 def test_one_odd_valve_is_named_and_does_not_bend_the_rest() -> None:

@@ -158,8 +158,9 @@ def read_spread(valves: Sequence[PlacedValve]) -> Spread:
     """Spread, slopes, bank offset and odd valves of the measured valves, in words."""
     by_kind: dict[ValveKind, float | None] = {k: _range(_of_kind(valves, k)) for k in KINDS}
     corner = high_corner(valves)
-    if corner is not None:
-        found = read_spread([v for v in valves if v not in corner.valves])
+    rest = [] if corner is None else [v for v in valves if v not in corner.valves]
+    if corner is not None and not _slopes_without(corner, rest):
+        found = read_spread(rest)
         remarks = tuple(r for r in found.remarks if r.about not in ("spread", "few"))
         return replace(found, by_kind=by_kind, remarks=(_corner_finding(corner), *remarks))
     banks = sorted({v.bank for v in valves})
@@ -191,6 +192,13 @@ class Corner:
 
     valves: tuple[PlacedValve, PlacedValve]
     off_in: float
+
+
+def _slopes_without(corner: Corner, rest: Sequence[PlacedValve]) -> bool:
+    """Whether the corner's head rises to it without the corner too: then it is all one slope."""
+    first = corner.valves[0]
+    slope = _slope([v for v in rest if v.bank == first.bank])
+    return slope is not None and slope.sure and (slope.value_in > 0) == (first.place > 0.5)
 
 
 def high_corner(valves: Sequence[PlacedValve]) -> Corner | None:

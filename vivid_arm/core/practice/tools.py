@@ -102,7 +102,12 @@ def lobe_in(truth: Truth, valve: ValveTruth, crank_deg: float) -> float:
 
 
 def asks_for_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
-    """The rod that has no lash as everything stands now, overall length, inches."""
+    """The rod that has no lash as everything stands now, overall length, inches.
+
+    On a stud that is the rod that stands there: the nut is run down on it to zero lash.
+    """
+    if truth.scenario.mount == "stud" and bench.rod_in == valve.name:
+        return checking_rod_in(truth, bench)
     train = valve.train
     loose = truth.fault("loose_shaft", valve.bank)
     if loose is not None and valve.bank not in bench.wrenched:
