@@ -174,10 +174,12 @@ class Workshop:
             )  # fmt: skip
 
     def gap(self) -> float | None:
-        """The feelers that drag, halved down to; None where none goes in."""
+        """The feelers that drag, halved down to; None where none goes in, or all of them do."""
         low, high = 0.001, 0.300
         if self.do("feeler", blade_in=low).blade == "will not go":
             return None
+        if self.do("feeler", blade_in=high).blade == "free":
+            return None  # more stands open than the set can fill
         while high - low > 0.0011:
             middle = round((low + high) / 2, 3)
             said = self.do("feeler", blade_in=middle).blade

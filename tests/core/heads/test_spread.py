@@ -171,6 +171,21 @@ def test_agreement_shows_no_mistake_that_all_share() -> None:
     assert not shared_remarks(valves[:1], {"intake": (7.3, 0.001)}), "one is not a set"
 
 
+def test_a_milled_bank_does_not_hide_a_mistake_that_all_share() -> None:
+    """Rod label 45 long, one bank milled by 36: the kinds' middles lie half way, neither bank does.
+
+    Common practice: what stands 40 off a known rod is looked at, whichever bank it is.
+    """
+    off = {"left bank": 0.045, "right bank": 0.045 - 0.036}
+    valves = [replace(v, zero_lash_in=v.zero_lash_in + off[v.bank]) for v in measured(V8)]
+    said = shared_remarks(valves, {"intake": (7.4, 0.009), "exhaust": (7.43, 0.009)})
+    assert [r.what for r in said] == [
+        f"The 4 {kind}s of the left bank measured read {{off}} longer than predicted."
+        for kind in ("intake", "exhaust")
+    ]
+    assert not shared_remarks(measured(V8, bank=0.025), {"intake": (7.4, 0.009)})
+
+
 def at_corners(
     high: dict[str, float], cylinders: tuple[int, ...] = (1, 2, 7, 8)
 ) -> list[PlacedValve]:

@@ -102,21 +102,31 @@ def shared_remarks(
     """
     found = []
     for kind, (length, u) in predicted.items():
-        own = [v.zero_lash_in for v in valves if v.kind == kind]
-        if len(own) < 2:
-            continue
-        off = median(own) - length
         known = sqrt(u**2 + PREDICTED_SD_IN**2)
-        if abs(off) >= min(SECOND_LOOK_IN, 3 * known) and abs(off) >= 2 * u:
-            found.append(_shared_finding(kind, len(own), off, known))
+        for where, own in _alike(valves, kind):
+            off = median(v.zero_lash_in for v in own) - length
+            if abs(off) >= min(SECOND_LOOK_IN, 3 * known) and abs(off) >= 2 * u:
+                found.append(_shared_finding(f"{kind}s{where}", len(own), off, known))
+                break
     return tuple(found)
 
 
-def _shared_finding(kind: ValveKind, count: int, off_in: float, u_in: float) -> Remark:
+def _alike(valves: Sequence[PlacedValve], kind: ValveKind) -> list[tuple[str, list[PlacedValve]]]:
+    """The valves of a kind, and those of each bank where one bank differs from the other."""
+    own = _of_kind(valves, kind)
+    banks = sorted({v.bank for v in own})
+    groups = [("", own)]
+    offset = _bank_offset(valves, banks) if len(banks) == 2 else None
+    if offset is not None and offset.sure:
+        groups += [(f" of the {bank}", [v for v in own if v.bank == bank]) for bank in banks]
+    return [(where, group) for where, group in groups if len(group) > 1]
+
+
+def _shared_finding(which: str, count: int, off_in: float, u_in: float) -> Remark:
     way = "longer" if off_in > 0 else "shorter"
     return Remark(
         "shared",
-        f"The {count} {kind}s measured read {{off}} {way} than predicted.",
+        f"The {count} {which} measured read {{off}} {way} than predicted.",
         "The prediction is known to ± {u} (k = 2). That they agree with each other shows no "
         "mistake they share: closed length of the rod, calibration, convention, gasket.",
         "Count back to closed, put a caliper over the checking rod and look at its ends; then at "
