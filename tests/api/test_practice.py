@@ -69,6 +69,7 @@ def test_nothing_of_the_truth_leaves_before_the_end(client: TestClient, code: st
 def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient) -> None:
     """By what the bench gives and the station says, as a builder would: both valves inside."""
     exercise = begin(client)
+    assert client.get(f"/api/practice/{exercise['id']}/certificate.pdf").status_code == 404
     url = f"/api/builds/{exercise['build_id']}"
     build = client.get(url).json()
     assert build["name"] == "Practice: The pump engine"
@@ -114,6 +115,8 @@ def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient
         assert shown["zero_lash_in"] == pytest.approx(truth.valves[shown["name"]].zero_lash_in)
     again = client.post(f"/api/practice/{exercise['id']}/ending").json()
     assert (again["points"], again["valves"]) == (ending["points"], ending["valves"])
+    paper = client.get(f"/api/practice/{exercise['id']}/certificate.pdf")
+    assert paper.content.startswith(b"%PDF")
     late = {"key": str(uuid4()), "name": "feel"}
     refused = client.post(f"/api/practice/{exercise['id']}/deeds", json=late)
     assert (refused.status_code, refused.json()["code"]) == (422, "ended")

@@ -25,11 +25,14 @@ from vivid_arm.api.practice.schemas import (
 )
 from vivid_arm.api.practice.views import course, ending_out, exercise_out, row_out
 from vivid_arm.api.problems import NotFound
-from vivid_arm.api.responses import CsvResponse, JpegResponse
+from vivid_arm.api.responses import CsvResponse, JpegResponse, PdfResponse
+from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.practice.truth import truth_of
 from vivid_arm.core.practice.view import seen
 from vivid_arm.demo.tip_photos import photo_of_mark
+from vivid_arm.documents import certificate
 from vivid_arm.documents.order_sheet import safe_cell
+from vivid_arm.documents.paper import Paper
 from vivid_arm.records.tables import DoneDeed, Exercise
 from vivid_arm.records.writes import practice
 
@@ -137,6 +140,21 @@ def end_exercise(exercise_id: UUID, session: Tx) -> EndingOut:
     exercise = _found(session, exercise_id)
     state = build_state(session, exercise.build_id)
     return ending_out(exercise, practice.end(session, exercise, state))
+
+
+@router.get("/{exercise_id}/certificate.pdf", response_class=PdfResponse)
+def read_certificate(
+    exercise_id: UUID, session: Tx, unit: Unit = "in", paper: Paper = "A4"
+) -> PdfResponse:
+    """What came of an exercise, on paper; 404 before it has run."""
+    exercise = _found(session, exercise_id)
+    if exercise.ended_at is None:
+        raise NotFound("This engine has not run yet.")
+    ending = practice.end(session, exercise, build_state(session, exercise.build_id))
+    return PdfResponse(
+        certificate.to_pdf(exercise, ending, unit, paper),
+        headers={"Content-Disposition": 'inline; filename="practice.pdf"'},
+    )
 
 
 def _listed(session: Session) -> list[Exercise]:

@@ -85,6 +85,12 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
     </div>
     <p>
       <RouterLink class="plain" :to="{ name: 'practice' }">Back to the course</RouterLink>
+      <a
+        class="plain"
+        :href="`/api/practice/${exerciseId}/certificate.pdf?unit=${unit}`"
+        target="_blank"
+        >On paper</a
+      >
       <span v-if="exercise" class="quiet">
         The same engine again: scenario {{ exercise.scenario.code }}, seed
         {{ exercise.seed }}.</span

@@ -1,0 +1,25 @@
+"""What came of an exercise on a practice engine, on paper."""
+
+from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.practice.faults import FAULTS
+from vivid_arm.core.practice.scenarios import scenario_of
+from vivid_arm.core.practice.score import RUNS, Ending
+from vivid_arm.documents.paper import Paper, page_of, pdf_of
+from vivid_arm.records.tables import Exercise
+
+
+def to_pdf(exercise: Exercise, ending: Ending, unit: Unit = "in", paper: Paper = "A4") -> bytes:
+    """An ended exercise with its seed, so that anybody can set the same engine."""
+    page = page_of(
+        "certificate.html",
+        unit,
+        paper,
+        {"said": lambda runs: RUNS[runs], "fault": lambda kind: FAULTS[kind].name},
+        scenario=scenario_of(exercise.scenario),
+        seed=exercise.seed,
+        sealed=exercise.sealed,
+        person=exercise.person,
+        ended=exercise.ended_at.strftime("%Y-%m-%d %H:%M UTC") if exercise.ended_at else "",
+        ending=ending,
+    )
+    return pdf_of(page)
