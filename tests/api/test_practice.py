@@ -10,7 +10,7 @@ from sqlalchemy import Engine
 
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import final_zero_lash_in
-from vivid_arm.core.practice.truth import Truth, truth_of
+from vivid_arm.core.practice.truth import Truth, rods_in, truth_of
 from vivid_arm.records import database
 from vivid_arm.records.tables import Exercise
 
@@ -216,3 +216,27 @@ def test_the_mark_seen_can_be_read_off_its_photo(client: TestClient, empty: Engi
     read = sorted(overlay[e] / overlay["radius"] * 0.3415 / 2 for e in ("inboard", "outboard"))
     either = [sorted(left), sorted(-x for x in left)]
     assert any(read == pytest.approx(edges, abs=0.006) for edges in either)
+
+
+def test_an_engine_with_its_rods_in_is_judged_by_turns(client: TestClient) -> None:
+    """No checking rod, no length in mind: turns of the fasteners give the preload."""
+    exercise = begin(client, "turns", 3)
+    assert len(exercise["bought"]) == 8
+    build = client.get(f"/api/builds/{exercise['build_id']}").json()
+    assert build["instrument"] is None
+    valve = build["valves"][0]
+    stops = client.get(f"/api/builds/{build['id']}/base_circle", params={"selection": "all"}).json()
+    heel = next(w for w in stops["windows"] if w["name"] == valve["name"])
+    deed(client, exercise, "turn_crank", to_deg=(heel["from_deg"] + heel["to_deg"]) / 2 % 720)
+    deed(client, exercise, "back_off", valve=valve["name"])
+    said = [deed(client, exercise, "draw_down", eighths=1)["words"] for _ in range(60)]
+    free = sum("has play" in words for words in said)
+    down = next(n for n, words in enumerate(said) if "wrench stops" in words)
+    measure = {
+        "key": str(uuid4()), "method": "turns", "reading": str((down - free) / 8), "rod": "",
+    }  # fmt: skip
+    kept = client.post(f"/api/builds/{build['id']}/valves/{valve['id']}/measures", json=measure)
+    assert kept.status_code == 201, kept.text
+    truth = truth_of("turns", 3)
+    preload = rods_in(truth)[valve["name"]] - truth.valves[valve["name"]].zero_lash_in
+    assert kept.json()["log"][0]["preload_in"] == pytest.approx(preload, abs=0.015)

@@ -3240,7 +3240,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle";
+            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle" | "back_off" | "draw_down";
             /** @default {} */
             how: components["schemas"]["HowDone"];
         };

@@ -19,9 +19,11 @@ from vivid_arm.core.practice.tools import (
     standing,
     stands_in,
     swept,
+    with_rods,
 )
-from vivid_arm.core.practice.truth import Truth, ValveTruth, sound_engine, truth_of
+from vivid_arm.core.practice.truth import Truth, ValveTruth, rods_in, sound_engine, truth_of
 from vivid_arm.core.rocker.mechanism import Mechanism, move
+from vivid_arm.core.zero_lash.methods import USUAL_FASTENER_PITCH_IN
 
 WRITTEN_DOWN = [7.922548178, 7.875928399, 7.919671516]
 
@@ -273,3 +275,27 @@ def test_on_a_shaft_the_rod_does_not_move_the_mark() -> None:
     truth = truth_of("corners", 5)
     valve = truth.valves["1I"]
     assert standing(truth, valve, valve.zero_lash_in + 0.1) == valve.train
+
+
+def test_turns_from_drag_to_seat_are_the_preload_by_the_lever() -> None:
+    """Common practice: a fulcrum drawn down by h loads the plunger by h (1 + 1 / R0)."""
+    truth = truth_of("turns", 3)
+    rods = rods_in(truth)
+    bench = with_rods(at_heel(truth, truth.valves["1I"]), rods)
+    for name in ("1I", "2E"):
+        valve = truth.valves[name]
+        bench = do(truth, bench, "turn_crank", to_deg=heel(truth, valve))[0]
+        bench, _ = do(truth, bench, "back_off", valve=name)
+        eighths: list[str] = []
+        for _ in range(80):
+            bench, got = do(truth, bench, "draw_down", eighths=1)
+            eighths.append(got.words)
+            if "wrench stops" in got.words:
+                break
+        drag = max(k for k, words in enumerate(eighths) if "play" in words and "has" in words) + 1
+        drawn = (len(eighths) - 1 - drag) / 8 * USUAL_FASTENER_PITCH_IN
+        preload = came_in(truth, bench, name) - valve.zero_lash_in
+        r0 = near_r0(valve)
+        assert drawn * (1 + 1 / r0) == pytest.approx(preload, abs=0.013)
+    with pytest.raises(InputError, match="No fastener"):
+        do(truth, Bench(), "draw_down", eighths=1)

@@ -15,7 +15,7 @@ from vivid_arm.records.fields import Figure, Line, Strict
 Seed = Annotated[int, Field(strict=True, ge=0, le=MOST_SEED)]
 DeedName = Literal[
     "turn_crank", "fit", "turn_rod", "spin", "feel", "feeler", "caliper", "straight_edge",
-    "wrench", "springs", "watch", "roll", "mark", "angle",
+    "wrench", "springs", "watch", "roll", "mark", "angle", "back_off", "draw_down",
 ]  # fmt: skip
 Small = Annotated[Line, Field(max_length=40)]
 

@@ -20,7 +20,8 @@ class Scenario:
 
     ``faults`` are drawn from, ``holds`` of them; ``window`` is low, high and target of the preload;
     ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve. ``papers``:
-    the rods it ran with before are known.
+    the rods it ran with before are known; ``rods_in_it``: rods stand in it, and no checking rod
+    lies beside it.
     """
 
     code: str
@@ -47,6 +48,7 @@ class Scenario:
     rods: int = 2
     credits: int = 400
     papers: bool = False
+    rods_in_it: bool = False
 
 
 SCENARIOS: tuple[Scenario, ...] = (
@@ -66,6 +68,12 @@ SCENARIOS: tuple[Scenario, ...] = (
         "Find zero lash by loose, zero and tight.",
         "inline", 4, "pedestal", 1.6, 6.48, (0.020, 0.060, 0.040), 0.130, 6.10, 24,
         gaps=False, credits=300,
+    ),
+    Scenario(
+        "turns", "Do these rods fit?", "A four on pedestals that came with its rods in.",
+        "By the turns of the fasteners: keep the rods, or buy the size they should be.",
+        "inline", 4, "pedestal", 1.5, 7.05, (0.030, 0.070, 0.050), 0.150, 6.70, 20,
+        gaps=False, credits=200, rods_in_it=True,
     ),
     Scenario(
         "rim", "Seated or not", "A four whose rods were dropped in in a hurry.",

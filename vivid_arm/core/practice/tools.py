@@ -17,6 +17,7 @@ from typing import Literal
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
+from vivid_arm.core.zero_lash.methods import USUAL_FASTENER_PITCH_IN
 
 Felt = Literal["rattles", "swings", "drags", "springs", "solid", "nothing"]
 DragsLike = Literal["free", "drags", "will not go"]
@@ -34,6 +35,7 @@ _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
 _CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
 _VAGUE, _LIFTED_IN = 3.0, 0.0015
+_BACKED_IN = 0.25
 _FILM_IN, _ANGLE_SD_DEG, _SWEPT = 0.003, 0.3, 40
 BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
 """The feelers of the set, thousandths."""
@@ -59,6 +61,7 @@ class Bench:
     bought: tuple[tuple[str, float], ...] = ()
     again: tuple[str, ...] = ()
     mark: tuple[float, float] | None = None
+    nut: tuple[str, float] | None = None
     count: int = 0
 
     def pushed_in(self, valve: str) -> float:
@@ -326,6 +329,36 @@ def half_lift_deg(truth: Truth, train: Train) -> float:
     return degrees(train.angle_of(rod, (low + high) / 2))
 
 
+def back_off(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
+    """Run a rocker's fasteners out, its own rod under it, until the arm is free.
+
+    Raises InputError for a valve there is not, or without a rod of its own.
+    """
+    found = valve_of(truth, valve)
+    came_in(truth, bench, found.name)
+    return replace(bench, nut=(valve, _BACKED_IN), rod_in=""), Got("The rocker is free.")
+
+
+def draw_down(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
+    """Draw the fasteners down by eighths of a turn. Raises InputError where none is backed off."""
+    if bench.nut is None:
+        raise InputError("deed", "No fastener is backed off", code="no_nut")
+    name, lifted = bench.nut
+    valve = valve_of(truth, name)
+    lifted = max(lifted - eighths / 8 * USUAL_FASTENER_PITCH_IN, 0.0)
+    bench = replace(bench, nut=(name, lifted))
+    train = valve.train.lowered(-lifted)
+    wanted = train.zero_lash(lobe_in(truth, valve, bench.crank_deg)) + ENDS.added_in("theoretical")
+    lash = wanted - came_in(truth, bench, name) + truth.rng(bench.count).gauss(0, _FEEL_SD_IN)
+    if lifted == 0.0:
+        return bench, Got("The wrench stops: it is down.")
+    if lash > _BAND_IN:
+        return bench, Got("The rod has play.")
+    if lash >= -_BAND_IN - USUAL_FASTENER_PITCH_IN / 16:
+        return bench, Got("The play is just gone: the rod drags.")
+    return bench, Got("The rod is held; the plunger goes down.")
+
+
 def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Paint the tip, run the rocker down, turn the engine twice, take it off and look.
 
@@ -377,6 +410,8 @@ DEEDS: dict[str, Deed] = {
     "watch": watch,
     "roll": roll,
     "mark": mark,
+    "back_off": back_off,
+    "draw_down": draw_down,
     "angle": angle,
 }
 

@@ -24,6 +24,7 @@ from vivid_arm.core.practice.train import Train, TrueLobe
 
 ENDS = RodEnds(RodEnd("ball", USUAL_BALL_IN), RodEnd("ball", USUAL_BALL_IN))
 TIP_IN = 0.3415
+_RODS_OFF_IN = (0.0, 0.0, 0.0, -0.050, 0.050)
 _FITTINGS = 6
 _FULCRUM_SCATTER = 0.25
 """Of a valve's scatter, what comes from its fulcrum's place across."""
@@ -102,6 +103,16 @@ def truth_of(code: str, seed: int) -> Truth:
 def sound_engine(code: str, seed: int) -> Truth:
     """The same engine before anything was wrong with it. Raises InputError."""
     return _sound(code, seed)[0]
+
+
+def rods_in(truth: Truth) -> dict[str, float]:
+    """The rods that stand in an engine that came with some, by valve: overall, inches."""
+    if not truth.scenario.rods_in_it:
+        return {}
+    rng = Random(f"{truth.scenario.code}:{truth.seed}:rods")
+    off = {kind: rng.choice(_RODS_OFF_IN) for kind in KINDS}
+    papers = papers_of(truth)
+    return {n: papers[v.kind] + off[v.kind] for n, v in truth.valves.items()}
 
 
 def papers_of(truth: Truth) -> dict[ValveKind, float]:

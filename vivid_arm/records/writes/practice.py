@@ -20,7 +20,7 @@ from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import Scenario
 from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Got, do, with_rods
-from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, truth_of
+from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, rods_in, truth_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
 from vivid_arm.records.settings import BuildSettings
@@ -52,7 +52,7 @@ def start(
     build = _new_build(session, truth, exercise_id)
     exercise = Exercise(
         id=exercise_id, build_id=build.id, scenario=code, seed=seed, sealed=sealed, person=person,
-        bench=Bench(), named=[],
+        bench=with_rods(Bench(), rods_in(truth)), named=[],
     )  # fmt: skip
     session.add(exercise)
     session.flush()
@@ -71,8 +71,9 @@ def _new_build(session: Session, truth: Truth, exercise_id: UUID) -> Build:
         },
     )  # fmt: skip
     rod.practice = True
-    build = setup.new_build(session, {"id": uuid5(exercise_id, "build"), **settings_of(truth)}
-                            | {"instrument_id": rod.id})  # fmt: skip
+    tool = None if scenario.rods_in_it else rod.id
+    own = {"id": uuid5(exercise_id, "build"), "instrument_id": tool}
+    build = setup.new_build(session, settings_of(truth) | own)
     build.exercise_id = exercise_id
     session.flush()
     kept = get_build(session, build.id)

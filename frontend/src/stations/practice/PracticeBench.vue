@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Build } from '../../api/client'
 import TrainView from '../../drawings/TrainView.vue'
-import { length } from '../../kit/format'
+import { bareLength, length } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -82,6 +82,11 @@ const TURNS = [
   { eighths: 2, shown: '+¼', words: 'A quarter turn longer' },
   { eighths: 8, shown: '+1', words: 'A full turn longer' },
 ]
+const DRAWN = [
+  { eighths: 1, shown: '⅛', words: 'an eighth turn' },
+  { eighths: 4, shown: '½', words: 'half a turn' },
+]
+const hasOwnRod = computed(() => exercise.value?.bought.some((r) => r.valve === valve.value))
 const over = ref('checking rod')
 const square = ref(true)
 const times = ref(4)
@@ -124,6 +129,20 @@ async function buyDecided() {
   } finally {
     buying.value = false
   }
+}
+const typedRod = ref('')
+const wholeKind = ref(true)
+const ownRod = computed(() => {
+  const own = exercise.value?.bought.find((r) => r.valve === valve.value)
+  return own ? bareLength(own.length_in, 'in') : ''
+})
+async function buyTyped() {
+  const kind = props.build.valves.find((v) => v.name === valve.value)?.kind
+  const wanted = props.build.valves.filter((v) =>
+    wholeKind.value ? v.kind === kind : v.name === valve.value,
+  )
+  const length_in = Number(typedRod.value.replace(',', '.'))
+  await bench.buy(Object.fromEntries(wanted.map((v) => [v.name, length_in])))
 }
 const complete = computed(() => (exercise.value?.bought.length ?? 0) === props.build.valves.length)
 const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value } })
@@ -257,6 +276,27 @@ useKeys([
           <button type="button" class="plain" @click="bench.deed('watch', { valve })">
             Indicator on {{ valve }}'s lifter
           </button>
+          <span v-if="hasOwnRod" class="turn" role="group" aria-label="Fasteners of the rocker">
+            <button type="button" class="plain blade" @click="bench.deed('back_off', { valve })">
+              Back {{ valve }} off
+            </button>
+            <button
+              v-for="t in DRAWN"
+              :key="t.eighths"
+              type="button"
+              class="plain"
+              :aria-label="`Draw it down by ${t.words}`"
+              @click="bench.deed('draw_down', { eighths: t.eighths })"
+            >
+              {{ t.shown }}
+            </button>
+          </span>
+          <label
+            >Rod {{ ownRod ? `of ${ownRod} in` : 'for' }} {{ valve }}, buy
+            <input v-model="typedRod" class="length" inputmode="decimal" placeholder="7.400" />
+          </label>
+          <label><input v-model="wholeKind" type="checkbox" /> for its kind</label>
+          <button type="button" class="plain" :disabled="!typedRod" @click="buyTyped">Buy</button>
           <button type="button" class="plain" @click="lookAtMark">Paint, turn, look</button>
           <button type="button" class="plain" @click="bench.deed('angle')">Angle of the arm</button>
           <button type="button" class="plain" @click="bench.deed('springs')">
@@ -448,6 +488,15 @@ select {
 .times select {
   min-height: 30px;
   color: var(--ink);
+}
+.length {
+  width: 84px;
+  height: 44px;
+  padding: 0 6px;
+  color: inherit;
+  background: var(--page);
+  border: 1px solid var(--rule);
+  font: inherit;
 }
 .degrees {
   font:
