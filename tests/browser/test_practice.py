@@ -151,7 +151,7 @@ def test_the_bench_stands_beside_every_station_without_scrolling(page: Page, liv
     page.goto(f"{live}/practice?scenario=corners&seed=3")
     page.get_by_role("button", name="Start Four corners").click()
     bench = page.get_by_label("Practice bench")
-    for step in ("Zero lash", "Base circle", "Heads", "Decide", "Set-up"):
+    for step in ("Zero lash", "Rocker", "Base circle", "Heads", "Decide", "Set-up"):
         page.get_by_role("link", name=step, exact=True).click()
         expect(bench).to_be_visible()
         run = bench.get_by_role("button", name="Run it", exact=True)
@@ -159,6 +159,9 @@ def test_the_bench_stands_beside_every_station_without_scrolling(page: Page, liv
         assert box is not None
         assert box["y"] + box["height"] <= 800, f"{step}: the bench ends below the screen"
         assert page.evaluate("document.documentElement.scrollWidth") <= 1280, step
+        at_rest(page)
+        room = "(() => { const h = document.querySelector('.here');"
+        assert page.evaluate(room + "return h.scrollWidth - h.clientWidth })()") <= 0, step
     for button in bench.get_by_role("button").all():
         size = button.bounding_box()
         assert size is None or min(size["width"], size["height"]) >= 44, button.inner_text()

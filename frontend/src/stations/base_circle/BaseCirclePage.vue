@@ -306,7 +306,7 @@ useKeys([
 .away {
   padding: 40px 0;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .base {
     grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
   }
@@ -314,7 +314,7 @@ useKeys([
     grid-column: 1 / -1;
   }
 }
-@media (max-width: 720px) {
+@container station (max-width: 700px) {
   .base {
     grid-template-columns: minmax(0, 1fr);
   }

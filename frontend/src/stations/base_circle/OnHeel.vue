@@ -94,7 +94,7 @@ button {
     min-height: 44px;
   }
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   ul {
     columns: 2;
   }

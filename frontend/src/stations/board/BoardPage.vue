@@ -236,7 +236,7 @@ li {
 .none {
   font-size: 18px;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   li {
     grid-template-columns: 1fr auto;
     gap: 10px 20px;

@@ -280,7 +280,7 @@ const gain = computed(() => {
 .out {
   color: var(--alarm-ink);
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .top {
     grid-template-columns: minmax(0, 1fr);
     gap: 12px;

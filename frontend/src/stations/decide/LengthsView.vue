@@ -212,7 +212,7 @@ h2 {
   border: 3px solid var(--accent);
   padding: 4.5px 10.5px;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .group {
     grid-template-columns: 1fr;
     gap: 12px;

@@ -358,7 +358,7 @@ td i {
   padding-left: 22px;
   font-variant-numeric: tabular-nums;
 }
-@media (max-width: 900px) {
+@container station (max-width: 860px) {
   .rod,
   .three {
     grid-template-columns: minmax(0, 1fr);

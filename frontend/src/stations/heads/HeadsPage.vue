@@ -315,7 +315,7 @@ dd {
 .away {
   padding: 40px 0;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .page {
     grid-template-columns: minmax(0, 1fr);
   }

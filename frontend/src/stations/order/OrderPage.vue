@@ -252,7 +252,7 @@ tbody th {
   font-size: 14px;
   color: var(--quiet);
 }
-@media (max-width: 1000px) {
+@container station (max-width: 960px) {
   .now {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -154,7 +154,7 @@ td {
   text-align: left;
   font-variant-numeric: tabular-nums;
 }
-@media (max-width: 820px) {
+@container station (max-width: 780px) {
   .columns {
     grid-template-columns: 1fr;
   }

@@ -21,10 +21,10 @@ const { data: exercise } = useExercise(id)
 const bench = useBench(id)
 const { got, problem, busy } = bench
 
-const picked = ref('')
+const picked = ref(props.build.valves[0]?.name ?? '')
 const here = computed(() => props.build.valves.find((v) => v.id === route.params.valveId)?.name)
 watch(here, (name) => name && (picked.value = name), { immediate: true })
-const valve = computed(() => picked.value || (props.build.valves[0]?.name ?? ''))
+const valve = computed(() => picked.value)
 const bank = ref('')
 watch(
   () => exercise.value?.banks,

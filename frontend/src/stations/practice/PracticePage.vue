@@ -208,7 +208,7 @@ h2 {
   align-items: center;
   min-height: 44px;
 }
-@media (max-width: 820px) {
+@container station (max-width: 780px) {
   .course li {
     grid-template-columns: 1fr auto;
   }

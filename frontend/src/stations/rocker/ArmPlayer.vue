@@ -92,7 +92,7 @@ useKeys([
 .move :deep(.choices .plain) {
   padding: 0 8px;
 }
-@media (max-width: 720px) {
+@container station (max-width: 700px) {
   .move {
     grid-template-columns: auto 1fr 84px;
   }

@@ -212,7 +212,7 @@ useKeys([
 .away {
   padding: 40px 0;
 }
-@media (max-width: 1180px) {
+@container station (max-width: 1140px) {
   .bench {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   }
@@ -223,7 +223,7 @@ useKeys([
     grid-area: 2 / 1;
   }
 }
-@media (max-width: 720px) {
+@container station (max-width: 700px) {
   .bench {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -477,13 +477,13 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
   margin-top: 10px;
   min-height: 52px;
 }
-@media (max-width: 1100px) {
+@container station (max-width: 1060px) {
   .setup {
     grid-template-columns: 1fr 1fr;
     gap: 24px;
   }
 }
-@media (max-width: 720px) {
+@container station (max-width: 700px) {
   .setup {
     grid-template-columns: 1fr;
   }

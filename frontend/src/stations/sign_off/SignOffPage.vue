@@ -261,7 +261,7 @@ h2 {
   display: flex;
   width: 200px;
 }
-@media (max-width: 1000px) {
+@container station (max-width: 960px) {
   .page {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -448,7 +448,7 @@ h3 {
     max-height: none;
   }
 }
-@media (max-width: 720px) {
+@container station (max-width: 700px) {
   .bench {
     grid-template-columns: minmax(0, 1fr);
   }
