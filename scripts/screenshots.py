@@ -81,7 +81,7 @@ def practice(page: Page, url: str) -> None:
     for _ in range(20):
         page.keyboard.press("]")
     page.get_by_label("Crank, degrees").fill("270")
-    page.get_by_label("Crank, degrees").dispatch_event("change")
+    page.get_by_label("Crank, degrees").dispatch_event("input")
     page.get_by_text("The crank stands there").wait_for()
     page.get_by_role("button", name="Feel it").click()
     page.wait_for_timeout(1500)

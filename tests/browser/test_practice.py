@@ -72,9 +72,14 @@ class Player:
             self.answered("/deeds", lambda: slider.tap(position=at))
             return
         tab_to(self.page, "slider", "Crank, degrees")
-        for key, times in (("Home", 1), ("PageUp", deg // 72), ("ArrowRight", deg % 72)):
-            for _ in range(times):
-                self.page.keyboard.press(key)
+
+        def by_keys() -> None:
+            for key, times in (("Home", 1), ("PageUp", deg // 72), ("ArrowRight", deg % 72)):
+                for _ in range(times):
+                    self.page.keyboard.press(key)
+
+        self.answered("/deeds", by_keys)
+        expect(slider).to_have_value(str(deg))
         at_rest(self.page)
 
     def turn_to(self, turns: float) -> None:
@@ -87,6 +92,16 @@ class Player:
                 self.answered("/deeds", lambda n=name: self.press(n))
             left = (abs(left) % size) * (1 if left > 0 else -1)
         self.turned = turns
+
+    def dial_shows(self, turns: float) -> None:
+        """The station's own record of the rod stands where the real one does."""
+        whole, eighths = divmod(round(turns * 8), 8)
+        part = {1: "1/8", 2: "1/4", 3: "3/8", 4: "1/2", 5: "5/8", 6: "3/4", 7: "7/8"}.get(
+            eighths, ""
+        )
+        words = f"{whole} {part}".strip() if whole else part or "0"
+        dial = self.page.get_by_role("img", name=f"Checking rod at {words} turns", exact=False)
+        expect(dial).to_be_visible()
 
     def measure(self, valve: str) -> None:
         self.crank(heel(self.live, self.build_id, valve))
@@ -102,12 +117,16 @@ class Player:
             before = readings_of(self.live, self.build_id, valve)
             if self.touch:
                 self.page.get_by_role("button", name=re.compile("^Set the rod to")).tap()
+                self.dial_shows(turns)
                 self.answered("/trials", lambda k=key: self.page.get_by_role(
                     "button", name=re.compile(f"^{BUTTON[k]}")).first.tap())  # fmt: skip
             else:
                 self.page.keyboard.press("n")
+                self.dial_shows(turns)
                 self.answered("/trials", lambda k=key: self.page.keyboard.press(k))
             assert readings_of(self.live, self.build_id, valve) == before + 1
+            lines = self.page.get_by_label("Readings", exact=True).get_by_role("listitem")
+            expect(lines).to_have_count(before + 1)
             at_rest(self.page)
 
 

@@ -59,6 +59,7 @@ def test_each_new_line_gives_what_the_rows_give(
     monkeypatch.undo()
     anew = from_the_rows(empty, build)
     assert build_summary(brought_up) == build_summary(anew)
+    assert brought_up.build.log_count == anew.build.log_count == 14
     assert [v.log for v in brought_up.valves] != [[]] * len(anew.valves)
     assert [v.verdict for v in brought_up.valves] == [v.verdict for v in anew.valves]
     assert brought_up.valves[3].failed_count is not None

@@ -47,7 +47,7 @@ class Fingerprint:
     orders: str
     signatures: str
     lines: str
-    touched: datetime
+    touched: tuple[datetime, int]
 
     @property
     def whole(self) -> str:
@@ -152,7 +152,7 @@ def _orders() -> ScalarSelect[str]:
 _BOX = select(_joined(func.count(), func.sum(BoxRod.version))).scalar_subquery()
 _MARKS = select(
     Build.id, Build.version, _versions(Valve), _log(), _instruments(), _last(Finding),
-    _orders(), _last(Signature), _BOX, Build.updated_at,
+    _orders(), _last(Signature), _BOX, Build.updated_at, Build.log_count,
 ).where(Build.id.in_(bindparam("ids", expanding=True)))  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fi
             digest((orders,)),
             digest((signed,)),
             log,
-            touched,
+            (at, count),
         )
-        for id_, version, valves, log, tools, checks, orders, signed, box, touched in rows
+        for id_, version, valves, log, tools, checks, orders, signed, box, at, count in rows
     }

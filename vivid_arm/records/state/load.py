@@ -122,7 +122,8 @@ def _brought_up(
     ids = [r.id for own in rows.values() for r in own]
     if f"{count + len(ids)}:{max(ids, default=0)}:{total + sum(ids)}" != now.lines:
         return None
-    set_committed_value(state.build, "updated_at", now.touched)
+    for name, value in zip(("updated_at", "log_count"), now.touched, strict=True):
+        set_committed_value(state.build, name, value)
     return state.with_lines(rows)
 
 

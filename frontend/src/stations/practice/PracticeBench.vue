@@ -33,14 +33,34 @@ watch(
 )
 const { data: train } = useTrain(id, valve)
 
-// The crank follows the slider at once; where it is left is what the engine stands at.
+// The crank follows the slider at once; where it is left for a moment is what the engine stands at.
 const crank = ref(0)
+const turning = ref(false)
 watch(
   () => exercise.value?.crank_deg,
-  (deg) => deg !== undefined && (crank.value = deg),
+  (deg) => {
+    if (deg !== undefined && !turning.value) crank.value = deg
+  },
   { immediate: true },
 )
-const leaveCrank = () => bench.deed('turn_crank', { to_deg: Math.round(crank.value) })
+let waits = 0
+async function stand() {
+  window.clearTimeout(waits)
+  waits = 0
+  const deg = Math.round(crank.value)
+  await bench.deed('turn_crank', { to_deg: deg })
+  if (deg === Math.round(crank.value)) turning.value = false
+}
+function turnCrank() {
+  turning.value = true
+  window.clearTimeout(waits)
+  waits = window.setTimeout(() => void stand(), 200)
+}
+/** Whatever is done is done with the crank where it is seen. */
+async function act(...deed: Parameters<typeof bench.deed>) {
+  if (waits) await stand()
+  return bench.deed(...deed)
+}
 
 // A rod that is felt is seen to move as far as it can.
 const moved = ref(0)
@@ -60,7 +80,7 @@ const { pause, resume } = useRafFn(
 const still = window.matchMedia('(prefers-reduced-motion: reduce)')
 async function feel() {
   if (!still.matches) resume()
-  await bench.deed('feel')
+  await act('feel')
 }
 
 const blades = computed(() => exercise.value?.blades_thou ?? [])
@@ -70,10 +90,10 @@ const stack = ref(0)
 const feelerThou = computed(() => blade_thou.value + stack.value)
 const thicker = (by: number) =>
   (blade.value = Math.min(Math.max(blade.value + by, 0), blades.value.length - 1))
-const tryFeeler = () => bench.deed('feeler', { blade_in: feelerThou.value / 1000 })
+const tryFeeler = () => act('feeler', { blade_in: feelerThou.value / 1000 })
 
 const fitHere = computed(() => exercise.value?.rod_in === valve.value)
-const turn = (eighths: number) => bench.deed('turn_rod', { eighths })
+const turn = (eighths: number) => act('turn_rod', { eighths })
 const TURNS = [
   { eighths: -8, shown: '−1', words: 'A full turn shorter' },
   { eighths: -2, shown: '−¼', words: 'A quarter turn shorter' },
@@ -93,7 +113,7 @@ const times = ref(4)
 
 const looking = ref(false)
 async function lookAtMark() {
-  looking.value = await bench.deed('mark')
+  looking.value = await act('mark')
 }
 const photo = computed(
   () => `/api/practice/${id.value}/mark.jpg?after=${exercise.value?.deeds ?? 0}`,
@@ -196,7 +216,7 @@ useKeys([
         max="719"
         step="1"
         aria-label="Crank, degrees"
-        @change="leaveCrank"
+        @input="turnCrank"
       />
     </label>
 
@@ -219,11 +239,11 @@ useKeys([
         class="plain"
         :class="{ strong: !fitHere }"
         :disabled="fitHere"
-        @click="bench.deed('fit', { valve })"
+        @click="act('fit', { valve })"
       >
         {{ fitHere ? `Rod is in ${valve}` : `Rod into ${valve}` }}
       </button>
-      <button type="button" class="plain" @click="bench.deed('spin')">Spin it</button>
+      <button type="button" class="plain" @click="act('spin')">Spin it</button>
       <button type="button" class="plain" :class="{ strong: fitHere }" @click="feel">
         Feel it <kbd>J</kbd>
       </button>
@@ -267,17 +287,17 @@ useKeys([
             </select>
           </label>
           <label><input v-model="square" type="checkbox" /> held square</label>
-          <button type="button" class="plain" @click="bench.deed('caliper', { over, square })">
+          <button type="button" class="plain" @click="act('caliper', { over, square })">
             Caliper
           </button>
-          <button type="button" class="plain" @click="bench.deed('straight_edge', { valve })">
+          <button type="button" class="plain" @click="act('straight_edge', { valve })">
             Straight-edge over {{ valve }}
           </button>
-          <button type="button" class="plain" @click="bench.deed('watch', { valve })">
+          <button type="button" class="plain" @click="act('watch', { valve })">
             Indicator on {{ valve }}'s lifter
           </button>
           <span v-if="hasOwnRod" class="turn" role="group" aria-label="Fasteners of the rocker">
-            <button type="button" class="plain blade" @click="bench.deed('back_off', { valve })">
+            <button type="button" class="plain blade" @click="act('back_off', { valve })">
               Back {{ valve }} off
             </button>
             <button
@@ -286,7 +306,7 @@ useKeys([
               type="button"
               class="plain"
               :aria-label="`Draw it down by ${t.words}`"
-              @click="bench.deed('draw_down', { eighths: t.eighths })"
+              @click="act('draw_down', { eighths: t.eighths })"
             >
               {{ t.shown }}
             </button>
@@ -298,24 +318,22 @@ useKeys([
           <label><input v-model="wholeKind" type="checkbox" /> for its kind</label>
           <button type="button" class="plain" :disabled="!typedRod" @click="buyTyped">Buy</button>
           <button type="button" class="plain" @click="lookAtMark">Paint, turn, look</button>
-          <button type="button" class="plain" @click="bench.deed('angle')">Angle of the arm</button>
-          <button type="button" class="plain" @click="bench.deed('springs')">
-            Thumb on a valve
-          </button>
+          <button type="button" class="plain" @click="act('angle')">Angle of the arm</button>
+          <button type="button" class="plain" @click="act('springs')">Thumb on a valve</button>
           <label v-if="exercise.banks.length > 1"
             >Head
             <select v-model="bank" aria-label="Head">
               <option v-for="b in exercise.banks" :key="b">{{ b }}</option>
             </select>
           </label>
-          <button type="button" class="plain" @click="bench.deed('wrench', { bank })">
+          <button type="button" class="plain" @click="act('wrench', { bank })">
             Wrench on the rockers
           </button>
           <button
             v-if="over !== 'checking rod'"
             type="button"
             class="plain"
-            @click="bench.deed('roll', { rod: over })"
+            @click="act('roll', { rod: over })"
           >
             Roll the rod of {{ over }}
           </button>
