@@ -157,6 +157,24 @@ def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop:
     expect(page.get_by_text("6.3000 in + 10 × 50 thou = 6.8000 in")).to_be_visible()
 
 
+def test_a_figure_that_is_still_being_read_is_kept_by_the_button_pressed_next(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The correction waits for the length that the server has not read yet."""
+    build = shop()
+    held: list[Route] = []
+    page.route("**/api/compute/length", lambda route: held.append(route))
+    page.goto(f"{live}/builds/{build['id']}/setup")
+    page.get_by_role("button", name="Correct…").click()
+    page.get_by_label("Closed length (maker's figure)").fill("6.300")
+    with page.expect_request("**/api/compute/length"):
+        page.get_by_role("button", name="Keep the correction").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    held[0].continue_()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    assert web.get(f"{live}/api/builds/{build['id']}").json()["instrument"]["closed_in"] == 6.3
+
+
 def test_a_build_needs_a_name(page: Page, live: str) -> None:
     page.goto(live)
     page.get_by_role("button", name="New build").click()

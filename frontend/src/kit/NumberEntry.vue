@@ -5,6 +5,7 @@
  */
 import { computed, ref, useId, watch } from 'vue'
 import { answer, api, problemOf, type ParseField, type Problem } from '../api/client'
+import { isRead } from './entries'
 import { bareLength, length, small } from './format'
 import { usePrefs } from './prefs'
 import ProblemNote from './ProblemNote.vue'
@@ -72,19 +73,23 @@ function leave() {
   if (typed.value !== finished) void finish()
 }
 
-async function finish() {
+const finish = () => isRead(read())
+
+async function read(): Promise<boolean> {
   const text = typed.value
-  if (text === null) return
+  if (text === null) return true
   finished = text
   if (props.optional && !text.trim()) {
     keep(null)
-    return
+    return true
   }
   try {
     const body = { text, field: props.field, unit: unit.value }
     keep((await answer(api.POST('/api/compute/length', { body }))).inches)
+    return true
   } catch (error) {
     own.value = problemOf(error)
+    return false
   }
 }
 

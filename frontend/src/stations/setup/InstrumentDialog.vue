@@ -11,6 +11,7 @@ import {
 } from '../../api/client'
 import { CONVENTIONS } from '../../kit/format'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { allRead } from '../../kit/entries'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useInstrumentKept } from '../builds'
@@ -66,6 +67,7 @@ function refusalOf(field: string) {
 }
 
 async function keep() {
+  if (!(await allRead())) return
   const { id, kind, convention, accuracy_in, resolution_in } = draft
   const { closed_in, pitch_in, most_turns, low_in, high_in } = draft
   const own = {
