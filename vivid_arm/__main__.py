@@ -133,6 +133,8 @@ def verify(data: Data, file: Annotated[Path | None, typer.Argument()] = None) ->
 def _archived(url: str, data: Path, folder: Path | None) -> Iterator[None]:
     """The archive kept up, where one is asked for."""
     if folder is None:
+        if not os.environ.get("DATABASE_URL"):
+            archive.given_up(url)
         yield
         return
     if os.environ.get("DATABASE_URL"):

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import Engine, text
 
 from tests.builders import load_demo, wait_for
-from vivid_arm.records import archive, backup, database
+from vivid_arm.records import archive, backup, cluster, database
 from vivid_arm.records.archive import ArchiveError
 from vivid_arm.records.backup import TableDigest
 from vivid_arm.records.cluster import running_cluster
@@ -67,31 +67,69 @@ def test_a_lost_shop_comes_back_to_the_last_write(scratch: Path, kept: Path) -> 
         archive.recover(kept, again)
 
 
-def test_an_archive_goes_on_after_a_pause(scratch: Path, kept: Path) -> None:
-    """Open, close, open again: one base backup, a log without a gap."""
-    data = scratch / "data"
-    made = set()
+def change(engine: Engine) -> None:
+    with engine.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO pulse VALUES (2, clock_timestamp())"
+                " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
+            )
+        )
+
+
+def log_goes_on(engine: Engine, segments: int = 3) -> None:
+    """As after hours of work: the server removes what nobody holds."""
+    for _ in range(segments):
+        change(engine)
+        with engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.execute(text("SELECT pg_switch_wal()"))
+            connection.execute(text("CHECKPOINT"))
+
+
+@pytest.mark.parametrize(("held", "bases"), [("2GB", 1), ("1MB", 2)])
+def test_an_archive_goes_on_after_a_pause(
+    scratch: Path, kept: Path, monkeypatch: pytest.MonkeyPatch, held: str, bases: int
+) -> None:
+    """Work goes on without it: the log is held for it, or it begins again, never with a gap."""
+    monkeypatch.setattr(cluster, "_MOST_LOG_FOR_AN_ARCHIVE", held)
+    data, label = scratch / "data", kept / "base" / "backup_label"
+    made: list[str] = []
+
+    def a_base_is_there() -> bool:
+        old = made if bases == 2 else []
+        return label.exists() and label.read_text() not in old
+
     for _ in range(2):
         with running_cluster(data) as url:
             engine = open_shop(url)
             with archive.kept_up(url, kept, data / "postgres.password"):
-                wait_for(lambda: (kept / "base" / "backup_label").exists())
-                made.add((kept / "base" / "backup_label").stat().st_mtime)
-                with engine.begin() as connection:
-                    connection.execute(
-                        text(
-                            "INSERT INTO pulse VALUES (2, clock_timestamp())"
-                            " ON CONFLICT (id) DO UPDATE SET at = excluded.at"
-                        )
-                    )
+                wait_for(a_base_is_there)
+                made.append(label.read_text())
+                change(engine)
                 wait_for(lambda: archive.behind_bytes(url) == 0)
-                held = tables(engine)
+                shop = tables(engine)
+            if len(made) == 1:
+                log_goes_on(engine)
             engine.dispose()
-    assert len(made) == 1
+    assert len(set(made)) == bases
     archive.recover(kept, scratch / "again")
     with running_cluster(scratch / "again") as url:
         engine = database.connect(url)
-        assert tables(engine) == held
+        assert tables(engine) == shop
+        engine.dispose()
+
+
+def test_no_log_is_held_for_an_archive_given_up(scratch: Path, kept: Path) -> None:
+    data = scratch / "data"
+    with running_cluster(data) as url:
+        engine = open_shop(url)
+        slots = text("SELECT count(*) FROM pg_replication_slots")
+        for closed in (lambda: None, lambda: archive.given_up(url)):
+            with archive.kept_up(url, kept, data / "postgres.password"):
+                wait_for((kept / "base" / "backup_label").exists)
+            closed()
+        with engine.connect() as connection:
+            assert connection.scalar(slots) == 0
         engine.dispose()
 
 

@@ -1,8 +1,9 @@
 """Every write as it is made, in a folder of its own: a base backup and the log since.
 
 PostgreSQL's own programs keep it: pg_basebackup once in a while, pg_receivewal all the time the
-shop is open. From both a shop is recovered to the last second before its disk was lost. The
-folder belongs on another disk than the shop.
+shop is open; a replication slot holds the log for it while it is away. From both a shop is
+recovered to the last second before its disk was lost. The folder belongs on another disk than
+the shop.
 """
 
 import logging
@@ -15,7 +16,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from sqlalchemy import text
+from sqlalchemy import Connection, text
 from sqlalchemy.exc import SQLAlchemyError
 
 from vivid_arm.records import database
@@ -31,7 +32,11 @@ from vivid_arm.records.cluster import (
 _BASE, _LOG, _WHOSE, _PASSWORD = "base", "log", "whose", "postgres.password"
 _BASE_DAYS = 7
 _RECOVER_S = 600
+_SLOT = "archive"
 _words = logging.getLogger(__name__)
+_DROP = text(
+    "SELECT pg_drop_replication_slot(slot_name) FROM pg_replication_slots WHERE slot_name = :slot"
+).bindparams(slot=_SLOT)
 
 
 class ArchiveError(RuntimeError):
@@ -63,7 +68,8 @@ def _claim(url: str, folder: Path) -> None:
     except OSError as error:
         raise ArchiveError(f"{folder} cannot be written: {error.strerror}.") from None
     engine = database.connect(url)
-    with engine.connect() as connection:
+    with engine.begin() as connection:
+        _hold_the_log(connection)
         mine = str(
             connection.scalar(
                 text(
@@ -82,6 +88,27 @@ def _claim(url: str, folder: Path) -> None:
     whose.write_text(mine)
 
 
+def _hold_the_log(connection: Connection, *, anew: bool = False) -> None:
+    """Have the server keep the log from here on, until the archive has it."""
+    if anew:
+        connection.execute(_DROP)
+    connection.execute(
+        text(
+            "SELECT pg_create_physical_replication_slot(:slot, true) WHERE NOT EXISTS"
+            " (SELECT FROM pg_replication_slots WHERE slot_name = :slot)"
+        ),
+        {"slot": _SLOT},
+    )
+
+
+def given_up(url: str) -> None:
+    """Have the server keep no log for an archive that is not kept up."""
+    engine = database.connect(url)
+    with engine.begin() as connection:
+        connection.execute(_DROP)
+    engine.dispose()
+
+
 def _keep(url: str, folder: Path, over: threading.Event) -> None:
     """Receive the log, and make a base backup where there is none of the last days."""
     while not over.is_set():
@@ -94,16 +121,30 @@ def _keep(url: str, folder: Path, over: threading.Event) -> None:
             while not over.wait(1) and receiver.poll() is None:
                 pass
             said = _ended(receiver) if receiver.poll() is not None else ""
-        if "has already been removed" in said:
-            shutil.rmtree(folder / _BASE, ignore_errors=True)
-            shutil.rmtree(folder / _LOG)
-            (folder / _LOG).mkdir()
+        if "has already been removed" in said or "can no longer" in said:
+            _begin_again(url, folder)
+
+
+def _begin_again(url: str, folder: Path) -> None:
+    """What the server no longer holds for the archive leaves a gap: all of it is made anew."""
+    shutil.rmtree(folder / _BASE, ignore_errors=True)
+    shutil.rmtree(folder / _LOG)
+    (folder / _LOG).mkdir()
+    engine = database.connect(url)
+    try:
+        with engine.begin() as connection:
+            _hold_the_log(connection, anew=True)
+    except SQLAlchemyError as error:
+        _words.warning("The archive is behind: %s", error)
+    finally:
+        engine.dispose()
 
 
 @contextmanager
 def _receiving(url: str, folder: Path) -> Iterator["subprocess.Popen[str]"]:
     receiver = subprocess.Popen(
-        [program("pg_receivewal"), "-D", str(folder / _LOG), "--synchronous", "--no-loop"],
+        [program("pg_receivewal"), "-D", str(folder / _LOG), "--synchronous", "--no-loop",
+         "--slot", _SLOT],
         env=environment(url), stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
     try:

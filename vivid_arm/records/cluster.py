@@ -25,6 +25,7 @@ _UNFINISHED = ".unfinished-"
 _CARRIED = "postgres.carried"
 _LOOK_EVERY_S = 1.0
 _MOST_LOG_BYTES = 5_000_000
+_MOST_LOG_FOR_AN_ARCHIVE = "2GB"
 _log = logging.getLogger(__name__)
 
 
@@ -332,6 +333,7 @@ class _Cluster:
         """Start the server on the port it had; whether it stands."""
         options = (
             f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c jit=off"
+            f" -c max_slot_wal_keep_size={_MOST_LOG_FOR_AN_ARCHIVE}"
         )
         return self._pg_ctl("start", "-o", options, "-l", str(self.log), check=False) == 0
 
