@@ -51,6 +51,7 @@ def main() -> None:
     options = argparse.ArgumentParser()
     options.add_argument("--builds", type=int, default=2000)
     options.add_argument("--people", type=int, default=20)
+    options.add_argument("--workers", type=int, default=2)
     options.add_argument("--seconds", type=float, default=30)
     asked = options.parse_args()
     with tempfile.TemporaryDirectory(prefix="vivid-arm-load-", dir="/var/tmp") as folder:
@@ -58,13 +59,13 @@ def main() -> None:
         data = Path(folder) / "data"
         seed = ["-m", "vivid_arm", "seed", "--data", str(data), "--builds", str(asked.builds)]
         subprocess.run([sys.executable, *seed], cwd=ROOT, check=True)
-        with started(data) as (url, _):
+        with started(data, "--workers", str(asked.workers)) as (url, _):
             for pause_s in (0.0, 2.0):
                 took: dict[str, list[float]] = defaultdict(list)
                 until = time.monotonic() + asked.seconds
                 crowd = [
                     threading.Thread(
-                        target=person, args=(url, asked.builds, n, until, pause_s, took)
+                        target=person, args=(n, url, asked.builds, until, pause_s, took)
                     )
                     for n in range(asked.people)
                 ]

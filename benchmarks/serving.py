@@ -86,12 +86,12 @@ _FRAMES = """() => new Promise((done) => {
 
 
 @contextmanager
-def started(folder: Path, *, standins: bool = False) -> Iterator[tuple[str, float]]:
+def started(folder: Path, *more: str, standins: bool = False) -> Iterator[tuple[str, float]]:
     """./start on a free port: its address, and seconds until it is healthy."""
     port = free_port()
     begun = time.perf_counter()
     process = subprocess.Popen(
-        ["./start", "--port", str(port), "--data", str(folder)]
+        ["./start", "--port", str(port), "--data", str(folder), *more]
         + ([] if standins else ["--no-standins"]),
         cwd=ROOT,
         stdout=subprocess.DEVNULL,

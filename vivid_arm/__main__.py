@@ -1,6 +1,5 @@
 """The command line: serve, backup, restore, recover, verify, migrate, demo, seed, openapi."""
 
-import gc
 import ipaddress
 import json
 import logging
@@ -13,22 +12,20 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager, suppress
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 from threading import Thread
 from types import FrameType
 from typing import Annotated
 
 import typer
-import uvicorn
 from sqlalchemy import select, text
 from sqlalchemy.exc import SQLAlchemyError
 
 from vivid_arm.api.app import make_app
 from vivid_arm.api.board.views import board_body, fill
 from vivid_arm.demo import seeding, shop
-from vivid_arm.documents import apart
 from vivid_arm.records import archive, backup, database, evidence
 from vivid_arm.records.archive import ArchiveError
 from vivid_arm.records.backup import SUFFIX, BackupError
@@ -37,6 +34,7 @@ from vivid_arm.records.roles import working_url
 from vivid_arm.records.rows.builds import count_builds
 from vivid_arm.records.state.load import unmade_states
 from vivid_arm.records.tables import Build
+from vivid_arm.serving import Outside, application, serve_on
 
 cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
@@ -54,6 +52,7 @@ def serve(
     archive_in: Annotated[
         Path | None, typer.Option("--archive", help="Folder for every write as it is made.")
     ] = None,
+    workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that answer.")] = 1,
 ) -> None:
     """Start database, stand-ins and application; Ctrl-C stops them all."""
     _refuse_open_host(host)
@@ -69,18 +68,11 @@ def serve(
         working = _prepare(url, demo, backups=backups)
         if backups is not None:
             Thread(target=_daily, args=(url, backups), daemon=True).start()
-        Thread(target=apart.warm, daemon=True).start()
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
-        app = make_app(working, outside.supplier, outside.gauge, backups)
-        # What is loaded now stays: looking through it again and again stops every request.
-        gc.collect()
-        gc.freeze()
+        made = partial(application, working, outside, backups, os.getpid())
         with suppress(KeyboardInterrupt):
-            config = uvicorn.Config(
-                app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3
-            )
-            _Server(config).run()
+            serve_on(made, host, port, workers)
 
 
 @cli.command("backup")
@@ -236,39 +228,8 @@ def _database(data: Path) -> Iterator[str]:
         raise SystemExit(1) from None
 
 
-@dataclass(frozen=True)
-class _Outside:
-    """Where supplier and gauges answer; None for what this shop does not have."""
-
-    supplier: str | None = None
-    gauge: tuple[str, int] | None = None
-
-
-class _Server(uvicorn.Server):
-    """A server that ends the pages' live connections first, so that it stops at once.
-
-    It takes SIGHUP the way uvicorn takes the other signals: a handler that raises inside
-    the event loop is swallowed now and then, and the process would serve on.
-    """
-
-    @contextmanager
-    def capture_signals(self) -> Iterator[None]:
-        with super().capture_signals():
-            before = signal.signal(signal.SIGHUP, self.handle_exit)
-            try:
-                yield
-            finally:
-                signal.signal(signal.SIGHUP, before)
-
-    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
-        hub = self.config.app.state.gauges  # type: ignore[union-attr]
-        if hub is not None:
-            hub.close()
-        super().handle_exit(sig, frame)
-
-
 @contextmanager
-def _outside(data: Path, standins: bool) -> Iterator[_Outside]:
+def _outside(data: Path, standins: bool) -> Iterator[Outside]:
     """The shop's own supplier and gauges (SUPPLIER_URL, GAUGE_ADDRESS) or stand-ins of them."""
     supplier, gauge = os.environ.get("SUPPLIER_URL"), os.environ.get("GAUGE_ADDRESS")
     at = None
@@ -290,7 +251,7 @@ def _outside(data: Path, standins: bool) -> Iterator[_Outside]:
             at = ("127.0.0.1", free_port())
             started.append(_standin("gauge", at[1]))
             say(f"Indicator and caliper (simulated) at {at[0]}:{at[1]}")
-        yield _Outside(supplier, at)
+        yield Outside(supplier, at)
     finally:
         for process in started:
             process.terminate()

@@ -1,0 +1,88 @@
+"""The application as processes on a port: one, or several that share it."""
+
+import gc
+import os
+import signal
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Thread
+from types import FrameType
+from typing import Any
+
+import uvicorn
+from fastapi import FastAPI
+from uvicorn.supervisors import Multiprocess
+
+from vivid_arm.api.app import make_app
+from vivid_arm.documents import apart
+
+
+@dataclass(frozen=True)
+class Outside:
+    """Where supplier and gauges answer; None for what this shop does not have."""
+
+    supplier: str | None = None
+    gauge: tuple[str, int] | None = None
+
+
+def application(url: str, outside: Outside, backups: Path | None, parent: int) -> FastAPI:
+    """The application in the process that is to serve it, which ends when its parent has."""
+    app = make_app(url, outside.supplier, outside.gauge, backups)
+    Thread(target=apart.warm, daemon=True).start()
+    if os.getpid() != parent:
+        Thread(target=_end_with, args=(parent,), daemon=True).start()
+    # What is loaded now stays: looking through it again and again stops every request.
+    gc.collect()
+    gc.freeze()
+    return app
+
+
+def _end_with(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(1)
+    os.kill(os.getpid(), signal.SIGTERM)
+
+
+def serve_on(made: Callable[[], FastAPI], host: str, port: int, workers: int) -> None:
+    """Serve in this process, or in several that share one port."""
+    known: dict[str, Any] = {
+        "host": host, "port": port, "log_level": "warning", "timeout_graceful_shutdown": 3,
+    }  # fmt: skip
+    if workers == 1:
+        _Server(uvicorn.Config(made(), **known)).run()
+        return
+    config = uvicorn.Config(made, factory=True, workers=workers, **known)
+    _Workers(config, [config.bind_socket()]).run()
+
+
+class _Workers(Multiprocess):
+    """Several processes on one port; one that ends is started again. SIGHUP ends them all."""
+
+    def handle_hup(self) -> None:
+        self.handle_term()
+
+
+class _Server(uvicorn.Server):
+    """A server that ends the pages' live connections first, so that it stops at once.
+
+    It takes SIGHUP the way uvicorn takes the other signals: a handler that raises inside
+    the event loop is swallowed now and then, and the process would serve on.
+    """
+
+    @contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        with super().capture_signals():
+            before = signal.signal(signal.SIGHUP, self.handle_exit)
+            try:
+                yield
+            finally:
+                signal.signal(signal.SIGHUP, before)
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        hub = self.config.app.state.gauges  # type: ignore[union-attr]
+        if hub is not None:
+            hub.close()
+        super().handle_exit(sig, frame)
