@@ -60,6 +60,8 @@ def main() -> None:
         seed = ["-m", "vivid_arm", "seed", "--data", str(data), "--builds", str(asked.builds)]
         subprocess.run([sys.executable, *seed], cwd=ROOT, check=True)
         with started(data, "--workers", str(asked.workers)) as (url, _):
+            while not httpx.get(f"{url}/api/backups", trust_env=False).json():
+                time.sleep(1)
             for pause_s in (0.0, 2.0):
                 took: dict[str, list[float]] = defaultdict(list)
                 until = time.monotonic() + asked.seconds

@@ -19,6 +19,8 @@ from uvicorn.supervisors import Multiprocess
 from vivid_arm.api.app import make_app
 from vivid_arm.documents import apart
 
+_STOP_S = 6
+
 
 @dataclass(frozen=True)
 class Outside:
@@ -50,6 +52,7 @@ def serve_on(made: Callable[[], FastAPI], host: str, port: int, workers: int) ->
     """Serve in this process, or in several that share one port."""
     known: dict[str, Any] = {
         "host": host, "port": port, "log_level": "warning", "timeout_graceful_shutdown": 3,
+        "timeout_worker_healthcheck": 30,
     }  # fmt: skip
     if workers == 1:
         _Server(uvicorn.Config(made(), **known)).run()
@@ -63,6 +66,18 @@ class _Workers(Multiprocess):
 
     def handle_hup(self) -> None:
         self.handle_term()
+
+    def keep_subprocess_alive(self) -> None:
+        """A process that is busy answers late; only one that has ended is started again."""
+        if not all(p.process.is_alive() for p in self.processes):
+            super().keep_subprocess_alive()
+
+    def join_all(self) -> None:
+        """Wait for their end; one that hangs on a dead database is killed."""
+        until = time.monotonic() + _STOP_S
+        for process in self.processes:
+            process.process.join(max(until - time.monotonic(), 0))
+            process.process.kill()
 
 
 class _Server(uvicorn.Server):

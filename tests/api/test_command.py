@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -119,10 +120,11 @@ def postgres_of(folder: Path) -> list[int]:
     return [first, *map(int, children)]
 
 
-def test_a_database_that_stands_still_hangs_nobody(scratch: Path) -> None:
+@pytest.mark.parametrize(("workers", "code"), [("1", 143), ("2", 0)])
+def test_a_database_that_stands_still_hangs_nobody(scratch: Path, workers: str, code: int) -> None:
     """Pages answer, requests are told to come back, and the stop ends all the same."""
     port, data = free_port(), scratch / "d"
-    process = serve("--data", str(data), "--port", str(port), "--no-standins")
+    process = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", workers)
     url = f"http://127.0.0.1:{port}"
     try:
         wait_healthy(port)
@@ -139,7 +141,7 @@ def test_a_database_that_stands_still_hangs_nobody(scratch: Path) -> None:
             assert '<div id="app">' in http.get("/builds/x/order").text
             assert time.monotonic() - began < 5
         process.send_signal(signal.SIGTERM)
-        assert process.wait(timeout=30) == 143
+        assert process.wait(timeout=30) == code
         assert holders(scratch) == []
     finally:
         process.kill()
@@ -150,6 +152,50 @@ def test_a_database_that_stands_still_hangs_nobody(scratch: Path) -> None:
     finally:
         again.send_signal(signal.SIGTERM)
         again.wait(timeout=30)
+
+
+def workers_of(parent: int) -> list[int]:
+    """The processes that answer for a shop."""
+    children = Path(f"/proc/{parent}/task/{parent}/children").read_text().split()
+    lines = {int(pid): Path(f"/proc/{pid}/cmdline").read_text() for pid in children}
+    return [pid for pid, line in lines.items() if "spawn_main" in line]
+
+
+def gone(pid: int) -> bool:
+    """Ended, or waiting only for someone to notice."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] == "Z"
+    except OSError:
+        return True
+
+
+@pytest.mark.parametrize("stop", [signal.SIGHUP, signal.SIGKILL])
+def test_several_processes_are_one_shop(scratch: Path, stop: signal.Signals) -> None:
+    """A reading kept by one is seen by the other; one killed comes again; all leave together."""
+    port, data = free_port(), scratch / "d"
+    parent = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", "2")
+    url, held = f"http://127.0.0.1:{port}", [httpx.Client(trust_env=False) for _ in range(12)]
+    try:
+        wait_healthy(port)
+        wait_for(lambda: len(workers_of(parent.pid)) == 2)
+        build = web.get(f"{url}/api/builds").json()["builds"][0]["id"]
+        valve = web.get(f"{url}/api/builds/{build}").json()["valves"][0]["id"]
+        station = f"{url}/api/builds/{build}/valves/{valve}"
+        for n, client in enumerate(held, 1):
+            trial = {"key": str(uuid4()), "setting": "9", "feel": "loose"}
+            kept = client.post(f"{station}/trials", json=trial, timeout=30).json()
+            seen = [c.get(station, timeout=30).json()["log"] for c in held]
+            assert all(log == kept["log"] for log in seen), n
+        before = workers_of(parent.pid)
+        os.kill(before[0], signal.SIGKILL)
+        wait_for(lambda: len(set(workers_of(parent.pid)) - set(before)) == 1)
+        wait_healthy(port)
+        assert len(web.get(station, timeout=30).json()["log"]) == len(kept["log"])
+        last = workers_of(parent.pid)
+    finally:
+        parent.send_signal(stop)
+        parent.wait(timeout=15)
+    wait_for(lambda: all(gone(pid) for pid in last))
 
 
 @pytest.mark.parametrize("host", ["0.0.0.0", "192.168.1.5", "::", "bench.example"])

@@ -9,10 +9,13 @@ from uuid import uuid4
 import httpx
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, select, text
+from sqlalchemy.orm import Session
 
 from tests.builders import web
+from vivid_arm.records.fingerprint import fingerprints
 from vivid_arm.records.state import load
+from vivid_arm.records.tables import Summary
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -163,6 +166,21 @@ def test_a_trial_on_a_valve_that_is_just_being_taken_away(live: str, empty: Engi
         answer = sent.result()
     assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
     assert "Nothing was kept; try again." in answer.json()["detail"]
+
+
+def test_a_reading_leaves_its_row_of_the_board_as_it_now_is(
+    client: TestClient, make_build: Make, trial: Trial, empty: Engine
+) -> None:
+    """Another process that shows the board need not work the build out again."""
+    build = make_build()
+    for count, (setting, feel) in enumerate((("10", "loose"), ("11", "tight")), 1):
+        assert trial(build, 0, setting, feel).status_code == 201
+        with Session(empty) as session:
+            kept = session.scalars(select(Summary)).one()
+            assert kept.stamp == fingerprints(session, [kept.build_id])[kept.build_id].whole
+            row = client.get("/api/builds").json()["builds"][0]
+            assert row == kept.body
+            assert row["valves"]["intake"]["trials"] == count
 
 
 @pytest.mark.parametrize("kind", ["trial", "measure", "count_back", "void", "mark", "mark_void"])

@@ -5,10 +5,12 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from vivid_arm.api.board.views import board_body
 from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
 from vivid_arm.records.entries import CountBackIn, MeasureIn, RecountIn, TrialIn, VoidIn
+from vivid_arm.records.state.board import keep_row
 from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
@@ -75,4 +77,7 @@ def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> K
 
 def _kept(session: Session, valve: Valve) -> KeptStation:
     """The station from the whole build's log: the neighbours tell what is believable."""
-    return kept_station(*seen_after(session, valve.build).with_valve(valve.id))
+    state = seen_after(session, valve.build)
+    answer = kept_station(*state.with_valve(valve.id))
+    keep_row(session, state, board_body)
+    return answer

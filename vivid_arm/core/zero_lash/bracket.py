@@ -16,12 +16,13 @@ Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
+from propcache.api import cached_property
 from scipy.special import ndtr
 
 from vivid_arm.core.arrays import Floats
@@ -79,6 +80,13 @@ class Feeling:
     ratio_half_width: float = 0.10
     fade: float = 0.15
     fade_sd: float = 0.12
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash(tuple(getattr(self, f.name) for f in fields(self)))
 
     @property
     def ratio_sd(self) -> float:
@@ -425,8 +433,13 @@ def find_contradictions(
     trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEELING
 ) -> tuple[Contradiction, ...]:
     """Pairs of trials that cannot both be right, the latest hundred, the last one first."""
-    if not trials:
-        return ()
+    return _find_contradictions(tuple(trials), ratio, feeling) if trials else ()
+
+
+@lru_cache(maxsize=1024)
+def _find_contradictions(
+    trials: tuple[Trial, ...], ratio: float, feeling: Feeling
+) -> tuple[Contradiction, ...]:
     reach = feeling.zero_reach_in
     lows, highs = np.array([_implied(t, ratio, feeling, reach) for t in trials]).T
     longer = lows[:, None] >= highs[None, :]

@@ -79,7 +79,11 @@ def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tupl
     log_w = np.log([h.weight for h in hands]) + np.sum(log_evidence, axis=0)
     weights = np.exp(log_w - log_w.max())
     weights = np.round(weights / weights.sum(), 4) + 1e-6
-    shares = weights / weights.sum()
+    return _weighed(tuple(hands), tuple((weights / weights.sum()).tolist()))
+
+
+@lru_cache(maxsize=512)
+def _weighed(hands: tuple[Hand, ...], weights: tuple[float, ...]) -> tuple[Hand, ...]:
     return tuple(
-        Hand(h.band_in, h.sd_in, h.bias_in, w) for h, w in zip(hands, shares.tolist(), strict=True)
+        Hand(h.band_in, h.sd_in, h.bias_in, w) for h, w in zip(hands, weights, strict=True)
     )

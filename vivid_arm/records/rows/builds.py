@@ -27,14 +27,9 @@ def get_build(session: Session, build_id: UUID) -> Build | None:
 
 
 def get_valve(session: Session, valve_id: UUID) -> Valve | None:
-    """A valve with its build whole: the build's instrument and its other valves."""
-    build = joinedload(Valve.build)
-    query = (
-        select(Valve)
-        .where(Valve.id == valve_id)
-        .options(build.joinedload(Build.instrument), build.selectinload(Build.valves))
-    )
-    return session.scalar(query)
+    """A valve with its build and the build's instrument."""
+    build = joinedload(Valve.build).joinedload(Build.instrument)
+    return session.scalar(select(Valve).where(Valve.id == valve_id).options(build))
 
 
 def insert_build(session: Session, build: Build) -> Build:

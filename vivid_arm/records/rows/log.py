@@ -6,7 +6,7 @@ from itertools import groupby
 from typing import Any, cast
 from uuid import UUID
 
-from sqlalchemy import Table, Uuid, any_, func, inspect, literal, select
+from sqlalchemy import Table, Uuid, any_, func, inspect, literal, or_, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.orm import Session, selectinload
 
@@ -57,15 +57,12 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
     session.execute(
         select(Valve.id).where(Valve.id.in_(touched)).order_by(Valve.id).with_for_update()
     )
-    last = select(Reading.valve_id, func.max(Reading.number)).group_by(Reading.valve_id)
-    numbers: Counter[UUID] = Counter()
-    for valve_id, number in session.execute(last.where(Reading.valve_id.in_(touched))):
-        numbers[valve_id] = number or 0
-    known = _kept_keys(session, {line.key for line in lines})
+    keys = {line.key for line in lines}
+    numbers, known = _so_far(session, touched, keys)
+    insertion = insert(cast(Table, Reading.__table__)).on_conflict_do_nothing()
+    added: set[UUID] = set()
     for alike in _alike([_columns(line, numbers) for line in lines if line.key not in known]):
-        session.execute(insert(cast(Table, Reading.__table__)).on_conflict_do_nothing(), alike)
-    wanted = {line.key for line in lines} - known
-    added = _kept_keys(session, wanted, touched) if wanted else set()
+        added.update(session.scalars(insertion.returning(Reading.key), alike))
     for line in lines:
         if line.key not in added:
             _explain_refusal(session, line)
@@ -74,14 +71,24 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
         touch(session, of.scalar_subquery())
 
 
-def _kept_keys(
-    session: Session, keys: Collection[UUID], valve_ids: Collection[UUID] = ()
-) -> set[UUID]:
-    """Which of some keys are kept, of these valves where any are named."""
-    query = select(Reading.key).where(Reading.key == any_(literal(list(keys), ARRAY(Uuid()))))
-    if valve_ids:
-        query = query.where(Reading.valve_id.in_(valve_ids))
-    return set(session.scalars(query))
+def _so_far(
+    session: Session, valve_ids: Collection[UUID], keys: Collection[UUID]
+) -> tuple["Counter[UUID]", set[UUID]]:
+    """The last number of each of some valves, and which of some keys are kept, of any valve."""
+    asked = Reading.key == any_(literal(list(keys), ARRAY(Uuid())))
+    query = (
+        select(
+            Reading.valve_id, func.max(Reading.number), func.array_agg(Reading.key).filter(asked)
+        )
+        .where(or_(Reading.valve_id.in_(valve_ids), asked))
+        .group_by(Reading.valve_id)
+    )
+    numbers: Counter[UUID] = Counter()
+    known: set[UUID] = set()
+    for valve_id, number, kept in session.execute(query):
+        numbers[valve_id] = number or 0
+        known.update(kept or ())
+    return numbers, known
 
 
 def _columns(line: Reading, numbers: "Counter[UUID]") -> dict[str, Any]:

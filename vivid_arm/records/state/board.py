@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.load import remembered, unmade_states
+from vivid_arm.records.state.load import mark_of, remembered, unmade_states
 from vivid_arm.records.tables import Build, Summary
 
 Body = dict[str, Any]
@@ -82,15 +82,26 @@ def _made_anew(
         build.id: _summary(build, state, summarise, fallback)
         for build, state in unmade_states(session, [i for i in stale if i not in known])
     }
+    _keep(session, {i: (stale[i].whole, body) for i, body in made.items()})
+    return made
+
+
+def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
+    """Keep the row of a build as a write has left it: the next board need not work it out."""
+    mark = mark_of(state)
+    if mark is not None:
+        _keep(session, {state.build.id: (mark.whole, summarise(state))})
+
+
+def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body]]) -> None:
     line = insert(Summary).values(
-        [{"build_id": i, "stamp": stale[i].whole, "body": body} for i, body in made.items()]
+        [{"build_id": i, "stamp": stamp, "body": body} for i, (stamp, body) in rows.items()]
     )
     line = line.on_conflict_do_update(
         index_elements=[Summary.build_id],
         set_={"stamp": line.excluded.stamp, "body": line.excluded.body},
     )
     session.execute(line)
-    return made
 
 
 def _of(state: BuildState) -> Callable[[], BuildState]:

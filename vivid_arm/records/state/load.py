@@ -26,8 +26,9 @@ def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildSta
 
 
 def state_of(session: Session, build: Build) -> BuildState:
-    """A build that is loaded already, with its log as it is now."""
-    return _made(build, readings_of(session, [v.id for v in build.valves]), _Shop(session))
+    """A build that is loaded already, with its valves and its log as they are now."""
+    session.flush()
+    return build_states(session, [build.id])[0]
 
 
 def _made(build: Build, rows: Mapping[UUID, Sequence[Reading]], shop: Shop) -> BuildState:
@@ -92,6 +93,12 @@ def remembered(build_id: UUID, mark: Fingerprint) -> BuildState | None:
     """A build whose state was worked out here under this mark; None where none was."""
     kept = _remembered.get(build_id)
     return kept[1] if kept is not None and kept[0].whole == mark.whole else None
+
+
+def mark_of(state: BuildState) -> Fingerprint | None:
+    """The mark a state was worked out under; None for one that is not remembered."""
+    kept = _remembered.get(state.build.id)
+    return kept[0] if kept is not None and kept[1] is state else None
 
 
 def _seen(session: Session, build_id: UUID, mark: Fingerprint) -> BuildState | None:
