@@ -23,9 +23,10 @@ from uuid import UUID, uuid5
 
 from vivid_arm.core.engine.base_circle import chosen_valves, plan
 from vivid_arm.core.engine.layout import valve_name
+from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import Effort, Ending, run
-from vivid_arm.core.practice.tools import Bench, Felt, Got, do, with_rods
+from vivid_arm.core.practice.tools import Bench, Felt, Got, with_rods
 from vivid_arm.core.practice.truth import ENDS, Truth, truth_of
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.shapes import RodPlanFigures, SeenFigures

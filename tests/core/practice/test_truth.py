@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import MOST_SEED, SCENARIOS
 from vivid_arm.core.practice.tools import (
     Bench,
     asks_for_in,
     came_in,
-    do,
     half_lift_deg,
     standing,
     stands_in,

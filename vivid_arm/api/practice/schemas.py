@@ -16,6 +16,7 @@ Seed = Annotated[int, Field(strict=True, ge=0, le=MOST_SEED)]
 DeedName = Literal[
     "turn_crank", "fit", "turn_rod", "spin", "feel", "feeler", "caliper", "straight_edge",
     "wrench", "springs", "watch", "roll", "mark", "angle", "back_off", "draw_down",
+    "clay", "press_down",
 ]  # fmt: skip
 Small = Annotated[Line, Field(max_length=40)]
 
@@ -90,7 +91,6 @@ class ExerciseOut(BaseModel):
     crank_deg: float
     rod_in: str
     turn_part: float
-    drawn_in: float
     banks: list[str]
     blades_thou: list[int]
     faults: list[FaultChoice]
@@ -117,6 +117,8 @@ class HowDone(Strict):
     square: bool | None = None
     bank: Small | None = None
     rod: Small | None = None
+    on: Small | None = None
+    by: Small | None = None
 
 
 class DeedIn(Strict):

@@ -17,7 +17,6 @@ from vivid_arm.core.practice.scenarios import SCENARIOS, Scenario
 from vivid_arm.core.practice.score import RUNS, Ending
 from vivid_arm.core.practice.tools import BLADES_THOU
 from vivid_arm.core.practice.truth import TIP_IN, Truth, truth_of
-from vivid_arm.core.practice.view import rod_drawn_in
 from vivid_arm.records.tables import Exercise
 from vivid_arm.records.writes.practice import ROD_COSTS, credits_left, hints_of
 
@@ -62,7 +61,6 @@ def exercise_out(exercise: Exercise, deeds: int) -> ExerciseOut:
         crank_deg=bench.crank_deg,
         rod_in=bench.rod_in,
         turn_part=bench.turned % 1.0,
-        drawn_in=rod_drawn_in(truth, bench),
         banks=sorted({v.bank for v in truth.valves.values()}),
         blades_thou=list(BLADES_THOU),
         faults=CHOICES,

@@ -8,7 +8,7 @@ of deeds, so that the same deeds give the same readings on every machine.
 Source: how finger, feeler, caliper and straight-edge read, common practice put in figures by us.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from math import degrees
 from random import Random
@@ -34,9 +34,11 @@ MOST_TURNS = 20.0
 _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
 _CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
-_VAGUE, _LIFTED_IN = 3.0, 0.0015
+_VAGUE = 3.0
 _BACKED_IN = 0.25
-_FILM_IN, _ANGLE_SD_DEG, _SWEPT = 0.003, 0.3, 40
+_FILM_IN, _SWEPT = 0.003, 40
+_ANGLES = {"inclinometer": (0.3, 0.1), "square": (0.8, 0.5), "laser": (0.15, 0.1)}
+"""How each tool scatters, and what it can be read to, degrees: common practice."""
 BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
 """The feelers of the set, thousandths."""
 
@@ -85,9 +87,6 @@ class Got:
     read_deg: float | None = None
     blade: DragsLike | None = None
     telling: tuple[str, ...] = ()
-
-
-Deed = Callable[..., tuple[Bench, Got]]
 
 
 def valve_of(truth: Truth, name: str) -> ValveTruth:
@@ -161,7 +160,7 @@ def turn_rod(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
 
 def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Spin the rod, so that both its tips find their cups. Raises InputError without a rod."""
-    valve = _fitted(truth, bench)
+    valve = fitted(truth, bench)
     if valve.name in bench.seated:
         return bench, Got("It spins true.")
     bench = replace(bench, seated=(*bench.seated, valve.name))
@@ -170,7 +169,7 @@ def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
 
 def feel(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Take the rod between two fingers. Raises InputError without a rod."""
-    valve = _fitted(truth, bench)
+    valve = fitted(truth, bench)
     rng = truth.rng(bench.count)
     lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
     vague = truth.fault("springs") is not None and not bench.checking_springs
@@ -200,7 +199,7 @@ def _felt(truth: Truth, lash_in: float) -> Felt:
 def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
     """Put feelers between the arm's tip and the stem. Raises InputError."""
     within("blade_in", "Feelers", blade_in, 0.001, 0.300, " in")
-    valve = _fitted(truth, bench)
+    valve = fitted(truth, bench)
     rng = truth.rng(bench.count)
     open_in = _gap_in(truth, bench, valve) + rng.gauss(0, _BLADE_SD_IN)
     blade: DragsLike = (
@@ -290,17 +289,6 @@ def springs(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     return bench, Got("The valve opens under the thumb: checking springs are in.")
 
 
-def watch(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
-    """An indicator on a valve's lifter, zeroed on its lowest: what the lobe lifts it by here."""
-    found = valve_of(truth, valve)
-    lifts = lobe_in(truth, found, bench.crank_deg) + truth.rng(bench.count).gauss(0, 0.0003)
-    off = lifts > _LIFTED_IN
-    telling = tuple(f.kind for f in truth.faults if off and f.kind in ("card", "lobes_swapped"))
-    return bench, Got(
-        "The needle stands.", read_in=round(max(lifts, 0.0) * 2000) / 2000, telling=telling
-    )
-
-
 def standing(truth: Truth, valve: ValveTruth, rod_in: float) -> Train:
     """A valve's train with the nut run down to zero lash on a rod (overall); fixed on a shaft.
 
@@ -364,7 +352,7 @@ def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
 
     Raises InputError without a rod, or where no nut reaches.
     """
-    valve = _fitted(truth, bench)
+    valve = fitted(truth, bench)
     train = standing(truth, valve, checking_rod_in(truth, bench))
     inboard, outboard = swept(truth, train)
     rng = truth.rng(bench.count)
@@ -373,12 +361,18 @@ def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     return replace(bench, mark=left), Got("The roller has wiped its mark into the dye.")
 
 
-def angle(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
-    """An inclinometer on the arm at half lift, zeroed on the stem. Raises InputError."""
-    valve = _fitted(truth, bench)
+def angle(truth: Truth, bench: Bench, by: str = "inclinometer") -> tuple[Bench, Got]:
+    """The arm at half lift against the stem, by inclinometer, square or laser.
+
+    A square tells half a degree at best. Raises InputError for another tool, or without a rod.
+    """
+    if by not in _ANGLES:
+        raise InputError("by", f"No angle is read by {by[:20]}", code="no_tool")
+    valve, (sd, step) = fitted(truth, bench), _ANGLES[by]
     train = standing(truth, valve, checking_rod_in(truth, bench))
-    read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, _ANGLE_SD_DEG)
-    return bench, Got("The arm over square to the stem, at half lift.", read_deg=round(read, 1))
+    read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, sd)
+    shown = round(round(read / step) * step, 1)
+    return bench, Got("The arm over square to the stem, at half lift.", read_deg=shown)
 
 
 def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
@@ -390,36 +384,7 @@ def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
     return bench, Got("It rolls true.")
 
 
-def _fitted(truth: Truth, bench: Bench) -> ValveTruth:
+def fitted(truth: Truth, bench: Bench) -> ValveTruth:
     if not bench.rod_in:
         raise InputError("valve", "No rod is in a valve", remedy="Fit it first", code="no_rod")
     return valve_of(truth, bench.rod_in)
-
-
-DEEDS: dict[str, Deed] = {
-    "turn_crank": turn_crank,
-    "fit": fit,
-    "turn_rod": turn_rod,
-    "spin": spin,
-    "feel": feel,
-    "feeler": feeler,
-    "caliper": caliper,
-    "straight_edge": straight_edge,
-    "wrench": wrench,
-    "springs": springs,
-    "watch": watch,
-    "roll": roll,
-    "mark": mark,
-    "back_off": back_off,
-    "draw_down": draw_down,
-    "angle": angle,
-}
-
-
-def do(truth: Truth, bench: Bench, name: str, **how: object) -> tuple[Bench, Got]:
-    """Do one deed. Raises InputError for one that is not known, or cannot be done so."""
-    deed = DEEDS.get(name)
-    if deed is None:
-        raise InputError("deed", f"Nobody can “{name[:20]}” here", code="no_deed")
-    after, got = deed(truth, bench, **how)
-    return replace(after, count=bench.count + 1), got

@@ -8,7 +8,7 @@ Source: the practice engine's own train.
 from dataclasses import dataclass
 
 from vivid_arm.core.practice.tools import Bench, asks_for_in, lobe_in, stands_in, valve_of
-from vivid_arm.core.practice.truth import ENDS, Truth
+from vivid_arm.core.practice.truth import Truth
 
 _EYE_IN = 0.02
 _STEP_DEG = 5
@@ -74,9 +74,3 @@ def _points(
 
 def _eye(point: tuple[float, float]) -> Point:
     return [round(round(v / _EYE_IN) * _EYE_IN, _ROUND) for v in point]
-
-
-def rod_drawn_in(truth: Truth, bench: Bench) -> float:
-    """How long the checking rod is drawn, centre length, inches, as an eye sees it."""
-    whole = truth.closed_in + bench.turned * truth.pitch_in - ENDS.added_in("theoretical")
-    return _eye((whole, 0.0))[0]

@@ -16,10 +16,11 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.engine.layout import KINDS
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import Scenario
 from vivid_arm.core.practice.score import Effort, Ending, run
-from vivid_arm.core.practice.tools import Bench, Got, do, with_rods
+from vivid_arm.core.practice.tools import Bench, Got, with_rods
 from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, rods_in, truth_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
