@@ -10,6 +10,7 @@ from sqlalchemy import Engine
 
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import final_zero_lash_in
+from vivid_arm.core.practice.tools import Bench
 from vivid_arm.core.practice.truth import Truth, rods_in, truth_of
 from vivid_arm.records import database
 from vivid_arm.records.tables import Exercise
@@ -37,7 +38,7 @@ def secrets_of(truth: Truth) -> set[str]:
     for valve in truth.valves.values():
         train = vars(valve.train).values()
         found |= {f"{x:.4f}" for x in (valve.zero_lash_in, *train) if abs(x) > 0.01}
-        found |= {f"{final_zero_lash_in(truth, valve):.4f}"}
+        found |= {f"{final_zero_lash_in(truth, Bench(), valve):.4f}"}
     return {x for x in found if not x.endswith("00")}
 
 
@@ -51,6 +52,9 @@ def test_nothing_of_the_truth_leaves_before_the_end(client: TestClient, code: st
     said += [json.dumps(deed(client, exercise, name, **how)) for name, how in [
         ("turn_crank", {"to_deg": 300.0}), ("fit", {"valve": first}), ("turn_rod", {"eighths": 3}),
         ("feel", {}), ("spin", {}), ("feeler", {"blade_in": 0.02}),
+        ("watch", {"valve": first, "on": "rod"}), ("watch", {"valve": first, "on": "retainer"}),
+        ("press_down", {"valve": first}), ("clay", {"valve": first}), ("mark", {}),
+        ("angle", {"by": "square"}),
         ("wrench", {"bank": truth.valves[first].bank}), ("springs", {}),
     ]]  # fmt: skip
     valves = client.get(build).json()["valves"]

@@ -15,7 +15,7 @@ from vivid_arm.records.tables import Exercise
 def page(monkeypatch: pytest.MonkeyPatch, person: str) -> str:
     truth = truth_of("stem", 12)
     bench = with_rods(
-        Bench(), {n: final_zero_lash_in(truth, v) + 0.04 for n, v in truth.valves.items()}
+        Bench(), {n: final_zero_lash_in(truth, Bench(), v) + 0.04 for n, v in truth.valves.items()}
     )
     ending = run(truth, bench, ["card"], {truth.faults[0].kind: 7}, Effort())
     exercise = Exercise(

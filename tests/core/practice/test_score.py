@@ -14,7 +14,7 @@ def with_right_rods(truth: Truth, off_in: float = 0.0) -> Bench:
     aim = truth.scenario.window[2]
     return with_rods(
         Bench(),
-        {n: final_zero_lash_in(truth, v) + aim + off_in for n, v in truth.valves.items()},
+        {n: final_zero_lash_in(truth, Bench(), v) + aim + off_in for n, v in truth.valves.items()},
     )
 
 
@@ -46,7 +46,7 @@ def test_rods_that_are_off_say_what_they_do(off_in: float, runs: str) -> None:
 
 def test_a_solid_engine_wants_its_adjusters_in_reach() -> None:
     truth = truth_of("solid", 2)
-    rods = {n: final_zero_lash_in(truth, v) - 0.009 for n, v in truth.valves.items()}
+    rods = {n: final_zero_lash_in(truth, Bench(), v) - 0.009 for n, v in truth.valves.items()}
     assert ended(truth, with_rods(Bench(), rods)).right
     far = {n: length + 0.09 for n, length in rods.items()}
     assert {v.runs for v in ended(truth, with_rods(Bench(), far)).valves} == {"adjuster"}

@@ -261,7 +261,7 @@ def test_on_a_stud_the_rod_tilts_the_arm_and_a_wrong_one_widens_the_mark() -> No
         bench = at_heel(truth, valve, turned=right + off / truth.pitch_in)
         bench, _ = do(truth, bench, "mark")
         assert bench.mark is not None
-        train = standing(truth, valve, valve.zero_lash_in + off)
+        train = standing(truth, bench, valve, valve.zero_lash_in + off)
         low, high = swept(truth, train)
         assert bench.mark == pytest.approx((low - 0.003, high + 0.003), abs=0.004)
         degrees_read = do(truth, bench, "angle")[1].read_deg
@@ -274,7 +274,7 @@ def test_on_a_stud_the_rod_tilts_the_arm_and_a_wrong_one_widens_the_mark() -> No
 def test_on_a_shaft_the_rod_does_not_move_the_mark() -> None:
     truth = truth_of("corners", 5)
     valve = truth.valves["1I"]
-    assert standing(truth, valve, valve.zero_lash_in + 0.1) == valve.train
+    assert standing(truth, Bench(), valve, valve.zero_lash_in + 0.1) == valve.train
 
 
 def test_turns_from_drag_to_seat_are_the_preload_by_the_lever() -> None:

@@ -16,7 +16,7 @@ Seed = Annotated[int, Field(strict=True, ge=0, le=MOST_SEED)]
 DeedName = Literal[
     "turn_crank", "fit", "turn_rod", "spin", "feel", "feeler", "caliper", "straight_edge",
     "wrench", "springs", "watch", "roll", "mark", "angle", "back_off", "draw_down",
-    "clay", "press_down",
+    "clay", "press_down", "shim",
 ]  # fmt: skip
 Small = Annotated[Line, Field(max_length=40)]
 
@@ -102,6 +102,7 @@ class ExerciseOut(BaseModel):
     bought: list[BoughtRod]
     deeds: int
     marked: bool
+    shims_in: float | None
     tip_in: float
     ended_at: datetime | None
 
@@ -118,6 +119,7 @@ class HowDone(Strict):
     bank: Small | None = None
     rod: Small | None = None
     on: Small | None = None
+    thick_in: Figure | None = None
     by: Small | None = None
 
 

@@ -26,6 +26,7 @@ DEEDS: dict[str, Deed] = {
     "springs": tools.springs,
     "roll": tools.roll,
     "mark": tools.mark,
+    "shim": tools.shim,
     "back_off": tools.back_off,
     "draw_down": tools.draw_down,
     "angle": tools.angle,

@@ -4,7 +4,7 @@ Source: how an indicator and clay read, and what pistons leave free, common prac
 figures by us; the piston's way is the slider-crank's, plane trigonometry.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import cos, radians, sin, sqrt
 from random import Random
@@ -16,14 +16,17 @@ from vivid_arm.core.practice.tools import (
     Got,
     asks_for_in,
     came_in,
+    heel_deg,
     lobe_in,
     stands_in,
+    train_of,
     valve_of,
 )
+from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
 
 _STEP_IN, _NEEDLE_SD_IN, _TOUCH_SD_IN, _CLAY_SD_IN = 0.0005, 0.0003, 0.0010, 0.0025
-_LIFTED_IN, _REACH_IN = 0.0015, 0.500
+_LIFTED_IN, _REACH_IN = 0.0015, 1.000
 _FREE_IN: dict[ValveKind, tuple[float, float]] = {
     "intake": (0.085, 0.140), "exhaust": (0.100, 0.160),
 }  # fmt: skip
@@ -60,9 +63,9 @@ def _pistons(truth: Truth) -> Pistons:
     return pistons_of(truth.scenario.code, truth.seed, names)
 
 
-def opened_in(valve: ValveTruth, lobe: float, lash: float = 0.0) -> float:
-    """How far a valve stands open on a lobe's lift, its rod short by a lash; inches."""
-    return max(-valve.train.gap(valve.train.zero_lash() - max(lash, 0.0), lobe), 0.0)
+def opened_in(train: Train, lobe: float, lash: float = 0.0) -> float:
+    """How far a train opens its valve on a lobe's lift, its rod short by a lash; inches."""
+    return max(-train.gap(train.zero_lash() - max(lash, 0.0), lobe), 0.0)
 
 
 def free_in(truth: Truth, valve: ValveTruth, crank_deg: float) -> float:
@@ -78,7 +81,7 @@ def _overlap(truth: Truth, valve: ValveTruth) -> float:
 
 def _bare_in(truth: Truth, pistons: Pistons, valve: ValveTruth, crank_deg: float) -> float:
     past = crank_deg - _overlap(truth, valve)
-    return pistons.down_in(past) - opened_in(valve, lobe_in(truth, valve, crank_deg))
+    return pistons.down_in(past) - opened_in(valve.train, lobe_in(truth, valve, crank_deg))
 
 
 def watch(truth: Truth, bench: Bench, valve: str, on: str = "lifter") -> tuple[Bench, Got]:
@@ -95,8 +98,9 @@ def watch(truth: Truth, bench: Bench, valve: str, on: str = "lifter") -> tuple[B
         words = "The needle goes so far as the rod is worked up and down."
     elif on == "retainer":
         _needs(bench, found)
-        lash = asks_for_in(truth, bench, found) - stands_in(truth, bench, found)
-        read = opened_in(found, lobe_in(truth, found, bench.crank_deg), lash)
+        closed = replace(bench, crank_deg=heel_deg(truth, found))
+        lash = asks_for_in(truth, closed, found) - stands_in(truth, bench, found)
+        read = opened_in(train_of(bench, found), lobe_in(truth, found, bench.crank_deg), lash)
         words = "The needle stands, zeroed with the valve closed."
     else:
         raise InputError("on", f"No indicator stands on the {on[:20]}", code="no_place")
@@ -116,7 +120,7 @@ def _on_rod(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
         return max(asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve), 0.0)
     lifted = bench.nut[1] if bench.nut is not None and bench.nut[0] == valve.name else 0.0
     rod = came_in(truth, bench, valve.name)
-    train = valve.train.lowered(-lifted)
+    train = train_of(bench, valve).lowered(-lifted)
     wanted = train.zero_lash(lobe_in(truth, valve, bench.crank_deg)) + ENDS.added_in("theoretical")
     return abs(rod - wanted)
 

@@ -21,7 +21,7 @@ class Scenario:
     ``faults`` are drawn from, ``holds`` of them; ``window`` is low, high and target of the preload;
     ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve. ``papers``:
     the rods it ran with before are known; ``rods_in_it``: rods stand in it, and no checking rod
-    lies beside it.
+    lies beside it; ``stands_low_in``: its rockers' stands are too low by something within these.
     """
 
     code: str
@@ -49,6 +49,7 @@ class Scenario:
     credits: int = 400
     papers: bool = False
     rods_in_it: bool = False
+    stands_low_in: tuple[float, float] | None = None
 
 
 SCENARIOS: tuple[Scenario, ...] = (
@@ -110,6 +111,12 @@ SCENARIOS: tuple[Scenario, ...] = (
         "Paint the tips: find the rod that sets the rollers right, and buy it.",
         "inline", 4, "stud", 1.55, 7.62, (0.030, 0.070, 0.050), 0.150, 7.30, 20,
         rods=2, credits=300,
+    ),
+    Scenario(
+        "shims", "Stands too low", "A four whose new rockers came with stands for another head.",
+        "Paint the tips, put shims under the stands until the rollers run true, then measure.",
+        "inline", 4, "shaft", 1.6, 7.46, (0.030, 0.070, 0.050), 0.150, 7.10, 24,
+        credits=300, stands_low_in=(0.085, 0.115),
     ),
     Scenario(
         "gauge", "The other ruler", "A flat four, and a supplier you have not bought from before.",

@@ -6,7 +6,7 @@ at the bench, and did no harm, costs nothing.
 Source: what a builder answers for at the first start, common practice; the points are ours.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,9 +17,12 @@ from vivid_arm.core.practice.tools import (
     asks_for_in,
     came_in,
     half_lift_deg,
+    heel_deg,
     standing,
     swept,
+    train_of,
 )
+from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import TIP_IN, Truth, ValveTruth
 
 Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster", "scrubs"]
@@ -104,7 +107,9 @@ def run(
             "rods", f"No rod for {', '.join(without[:4])}{' …' if len(without) > 4 else ''}",
             remedy="Order the set first", code="no_rods",
         )  # fmt: skip
-    valves = tuple(_runs(truth, v, came_in(truth, bench, v.name)) for v in truth.valves.values())
+    valves = tuple(
+        _runs(truth, bench, v, came_in(truth, bench, v.name)) for v in truth.valves.values()
+    )
     shown = tuple(FaultShown(f, f.kind in named, told.get(f.kind)) for f in truth.faults)
     wrong = tuple(sorted(set(named) - {f.kind for f in truth.faults}))
     losses = _losses(valves, shown, wrong, effort)
@@ -112,27 +117,23 @@ def run(
     return Ending(valves, shown, wrong, losses, round(points, 1))
 
 
-def final_zero_lash_in(truth: Truth, valve: ValveTruth) -> float:
-    """Zero lash of the engine as it runs: all torqued, every lifter down, inches."""
+def final_zero_lash_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
+    """Zero lash of the engine as it runs, on its shims: all torqued, every lifter down, inches."""
     done = Bench(
-        crank_deg=_heel_deg(truth, valve), wrenched=tuple({v.bank for v in truth.valves.values()}),
-        checking_springs=True, seated=tuple(truth.valves),
+        crank_deg=heel_deg(truth, valve), wrenched=tuple({v.bank for v in truth.valves.values()}),
+        checking_springs=True, seated=tuple(truth.valves), shims_in=bench.shims_in,
     )  # fmt: skip
     return asks_for_in(truth, done, valve)
 
 
-def _heel_deg(truth: Truth, valve: ValveTruth) -> float:
-    overlap = truth.engine.firing_tdc_deg[valve.cylinder] + 360.0
-    return (overlap + valve.lobe.centre_deg + 360.0) % 720.0
-
-
-def _runs(truth: Truth, valve: ValveTruth, rod_in: float) -> ValveRuns:
-    zero = final_zero_lash_in(truth, valve)
+def _runs(truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float) -> ValveRuns:
+    zero = final_zero_lash_in(truth, bench, valve)
     cold = rod_in - zero
     if truth.scenario.mount == "stud":
         cold = truth.scenario.window[2]  # by the nut, from zero lash down
     hot = cold + truth.grows_in[valve.kind]
-    return ValveRuns(valve.name, zero, rod_in, cold, hot, _verdict(truth, valve, rod_in, cold, hot))
+    verdict = _verdict(truth, bench, valve, rod_in, cold, hot)
+    return ValveRuns(valve.name, zero, rod_in, cold, hot, verdict)
 
 
 _MIDDLE_IN, _SQUARE_DEG, _CLEAR_IN, _WIDER_IN = 0.012, 1.0, 0.040, 0.010
@@ -140,26 +141,30 @@ _MIDDLE_IN, _SQUARE_DEG, _CLEAR_IN, _WIDER_IN = 0.012, 1.0, 0.040, 0.010
 far inside the tip's edge, and so little wider than the least: common practice."""
 
 
-def _scrubs(truth: Truth, valve: ValveTruth, rod_in: float) -> bool:
-    """On a stud the nut takes up the rest; the rod decides how the roller sweeps."""
-    zero_in = rod_in - truth.scenario.window[2]
-    train = standing(truth, valve, zero_in)
+def _scrubs(truth: Truth, train: Train, others: Iterable[Train]) -> bool:
+    """Whether the roller sweeps off the tip's middle, or wider than others would."""
     low, high = swept(truth, train)
     clear = max(abs(low), abs(high)) < TIP_IN / 2 - _CLEAR_IN
     middle = abs(low + high) / 2 <= _MIDDLE_IN or abs(half_lift_deg(truth, train)) <= _SQUARE_DEG
-    others = (swept(truth, standing(truth, valve, zero_in + off / 40)) for off in range(-12, 13))
-    least = min(high - low for low, high in others)
+    least = min(high - low for low, high in (swept(truth, other) for other in others))
     return not (clear and middle and high - low - least <= _WIDER_IN)
 
 
-def _verdict(truth: Truth, valve: ValveTruth, rod_in: float, cold: float, hot: float) -> Runs:
+def _verdict(
+    truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float, cold: float, hot: float
+) -> Runs:
     scenario = truth.scenario
-    if scenario.mount == "stud":
-        return "scrubs" if _scrubs(truth, valve, rod_in) else "right"
+    if scenario.mount == "stud":  # the nut takes up the rest; the rod decides the sweep
+        zero_in = rod_in - scenario.window[2]
+        train = standing(truth, bench, valve, zero_in)
+        others = (standing(truth, bench, valve, zero_in + off / 40) for off in range(-12, 13))
+        return "scrubs" if _scrubs(truth, train, others) else "right"
+    if scenario.stands_low_in is not None:
+        train = train_of(bench, valve)
+        if _scrubs(truth, train, (train.lowered(off / 100) for off in range(-12, 13))):
+            return "scrubs"
     if scenario.lash_in is not None:
-        lash = scenario.lash_in[valve.kind == "exhaust"] / valve.train.gap(
-            valve.train.zero_lash() - 0.01
-        ) * 0.01  # fmt: skip
+        lash = scenario.lash_in[valve.kind == "exhaust"] / near_closed(valve)
         return "right" if abs(cold + lash) <= _ADJUSTER_IN else "adjuster"
     low, high, _ = scenario.window
     if hot <= 0:
@@ -167,6 +172,11 @@ def _verdict(truth: Truth, valve: ValveTruth, rod_in: float, cold: float, hot: f
     if cold >= scenario.travel_in:
         return "bottoms"
     return "loose" if cold < low else "tight" if cold > high else "right"
+
+
+def near_closed(valve: ValveTruth) -> float:
+    """The ratio near closed: what a rod a hundredth short leaves open at the tip."""
+    return valve.train.gap(valve.train.zero_lash() - 0.01) / 0.01
 
 
 def _losses(

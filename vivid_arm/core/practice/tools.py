@@ -64,6 +64,7 @@ class Bench:
     again: tuple[str, ...] = ()
     mark: tuple[float, float] | None = None
     nut: tuple[str, float] | None = None
+    shims_in: float = 0.0
     count: int = 0
 
     def pushed_in(self, valve: str) -> float:
@@ -103,6 +104,17 @@ def lobe_in(truth: Truth, valve: ValveTruth, crank_deg: float) -> float:
     return valve.lobe.lift_at(crank_deg - overlap)
 
 
+def heel_deg(truth: Truth, valve: ValveTruth) -> float:
+    """The crank angle opposite a lobe's nose."""
+    overlap = truth.engine.firing_tdc_deg[valve.cylinder] + 360.0
+    return (overlap + valve.lobe.centre_deg + 360.0) % 720.0
+
+
+def train_of(bench: Bench, valve: ValveTruth) -> Train:
+    """A valve's train on the shims that lie under its stand."""
+    return valve.train.lowered(-bench.shims_in)
+
+
 def asks_for_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
     """The rod that has no lash as everything stands now, overall length, inches.
 
@@ -110,7 +122,7 @@ def asks_for_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
     """
     if truth.scenario.mount == "stud" and bench.rod_in == valve.name:
         return checking_rod_in(truth, bench)
-    train = valve.train
+    train = train_of(bench, valve)
     loose = truth.fault("loose_shaft", valve.bank)
     if loose is not None and valve.bank not in bench.wrenched:
         train = train.lowered(-loose.size_in)
@@ -216,8 +228,8 @@ def _gap_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
     lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
     if lash <= 0:
         return 0.0
-    lobe = lobe_in(truth, valve, bench.crank_deg)
-    return max(valve.train.gap(valve.train.zero_lash(lobe) - lash, lobe), 0.0)
+    lobe, train = lobe_in(truth, valve, bench.crank_deg), train_of(bench, valve)
+    return max(train.gap(train.zero_lash(lobe) - lash, lobe), 0.0)
 
 
 def caliper(
@@ -289,13 +301,13 @@ def springs(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     return bench, Got("The valve opens under the thumb: checking springs are in.")
 
 
-def standing(truth: Truth, valve: ValveTruth, rod_in: float) -> Train:
-    """A valve's train with the nut run down to zero lash on a rod (overall); fixed on a shaft.
+def standing(truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float) -> Train:
+    """A valve's train with the nut run down to zero lash on a rod (overall); else on its shims.
 
     Raises InputError where no nut reaches.
     """
     if truth.scenario.mount != "stud":
-        return valve.train
+        return train_of(bench, valve)
     return valve.train.lowered(valve.train.nut_for(rod_in - ENDS.added_in("theoretical")))
 
 
@@ -317,6 +329,18 @@ def half_lift_deg(truth: Truth, train: Train) -> float:
     return degrees(train.angle_of(rod, (low + high) / 2))
 
 
+def shim(truth: Truth, bench: Bench, thick_in: float) -> tuple[Bench, Got]:
+    """Put shims of a thickness under the rockers' stands in place of those there; all torqued.
+
+    Raises InputError outside 0 to 0.150, or where the rockers have no stands.
+    """
+    if truth.scenario.mount not in ("shaft", "shaft_adjustable"):
+        raise InputError("deed", "These rockers stand on no stands", code="no_stands")
+    within("thick_in", "Shims", thick_in, 0.0, 0.150, " in")
+    after = replace(bench, shims_in=thick_in, rod_in="", mark=None)
+    return after, Got("The stands are down on their shims.")
+
+
 def back_off(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     """Run a rocker's fasteners out, its own rod under it, until the arm is free.
 
@@ -335,7 +359,7 @@ def draw_down(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
     valve = valve_of(truth, name)
     lifted = max(lifted - eighths / 8 * USUAL_FASTENER_PITCH_IN, 0.0)
     bench = replace(bench, nut=(name, lifted))
-    train = valve.train.lowered(-lifted)
+    train = train_of(bench, valve).lowered(-lifted)
     wanted = train.zero_lash(lobe_in(truth, valve, bench.crank_deg)) + ENDS.added_in("theoretical")
     lash = wanted - came_in(truth, bench, name) + truth.rng(bench.count).gauss(0, _FEEL_SD_IN)
     if lifted == 0.0:
@@ -353,7 +377,7 @@ def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     Raises InputError without a rod, or where no nut reaches.
     """
     valve = fitted(truth, bench)
-    train = standing(truth, valve, checking_rod_in(truth, bench))
+    train = standing(truth, bench, valve, checking_rod_in(truth, bench))
     inboard, outboard = swept(truth, train)
     rng = truth.rng(bench.count)
     film = [abs(rng.gauss(_FILM_IN, 0.001)) for _ in range(2)]
@@ -369,7 +393,7 @@ def angle(truth: Truth, bench: Bench, by: str = "inclinometer") -> tuple[Bench, 
     if by not in _ANGLES:
         raise InputError("by", f"No angle is read by {by[:20]}", code="no_tool")
     valve, (sd, step) = fitted(truth, bench), _ANGLES[by]
-    train = standing(truth, valve, checking_rod_in(truth, bench))
+    train = standing(truth, bench, valve, checking_rod_in(truth, bench))
     read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, sd)
     shown = round(round(read / step) * step, 1)
     return bench, Got("The arm over square to the stem, at half lift.", read_deg=shown)

@@ -133,6 +133,8 @@ def _sound(code: str, seed: int) -> tuple[Truth, Random]:
     duration, lift = rng.uniform(255, 290), round(rng.uniform(0.300, 0.360), 3)
     icl = round(rng.uniform(104, 110))
     base = _usual_train(scenario, lift, rng)
+    if scenario.stands_low_in is not None:
+        base = base.lowered(Random(f"{code}:{seed}:stands").uniform(*scenario.stands_low_in))
     off = 0.06 if scenario.mount != "stud" else 0.22
     level = scenario.rod_in + rng.uniform(-off, off)
     apart = rng.choice((-1, 1)) * scenario.kinds_apart_in * rng.uniform(0.6, 1.2)

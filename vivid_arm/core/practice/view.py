@@ -7,7 +7,8 @@ Source: the practice engine's own train.
 
 from dataclasses import dataclass
 
-from vivid_arm.core.practice.tools import Bench, asks_for_in, lobe_in, stands_in, valve_of
+from vivid_arm.core.practice.tools import Bench, asks_for_in, lobe_in, stands_in, train_of, valve_of
+from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import Truth
 
 _EYE_IN = 0.02
@@ -40,10 +41,11 @@ class Seen:
 def seen(truth: Truth, bench: Bench, valve: str) -> Seen:
     """A valve's train through a whole cycle. Raises InputError for a valve there is not."""
     found = valve_of(truth, valve)
-    train, rod = found.train, found.train.zero_lash()
+    train = train_of(bench, found)
+    rod = train.zero_lash()
     cranks = list(range(0, 720, _STEP_DEG))
     lifts = [round(lobe_in(truth, found, float(c)), _ROUND) for c in cranks]
-    known = {lift: _points(train.angle_of(rod, lift), truth, valve, lift) for lift in set(lifts)}
+    known = {lift: _points(train, train.angle_of(rod, lift), lift) for lift in set(lifts)}
     drawn = [known[lift] for lift in lifts]
     fitted = bench.rod_in == valve
     slack = 0.0
@@ -63,10 +65,7 @@ def seen(truth: Truth, bench: Bench, valve: str) -> Seen:
     )
 
 
-def _points(
-    angle: float, truth: Truth, valve: str, lift: float
-) -> tuple[Point, Point, Point, float]:
-    train = truth.valves[valve].train
+def _points(train: Train, angle: float, lift: float) -> tuple[Point, Point, Point, float]:
     tip = train.tip_at(angle)
     opened = max(train.radius + train.tip_y - tip[1], 0.0)
     return _eye(train.ball_at(lift)), _eye(train.cup_at(angle)), _eye(tip), _eye((opened, 0.0))[0]

@@ -102,7 +102,7 @@ def settings_of(truth: Truth) -> dict[str, Any]:
         "cam": {"intake": lobe, "exhaust": lobe, "icl_deg": truth.icl_deg,
                 "lsa_deg": truth.lsa_deg},
     }  # fmt: skip
-    if scenario.mount == "stud":
+    if scenario.mount == "stud" or scenario.stands_low_in is not None:
         given["geometry"] = {k: {"tip": "roller", "stem_in": TIP_IN} for k in KINDS}
     if scenario.papers:
         given["prior"] = {
