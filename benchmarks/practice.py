@@ -134,14 +134,17 @@ class Workshop:
             )
         )  # fmt: skip
 
-    def read_mark(self, valve: str, centre_in: float, angle: bool) -> None:
-        """A try at a rod's centre length: the mark's edges, or the arm's angle at half lift."""
-        rod = self.build.instrument
-        assert rod is not None
-        turns = (centre_in + REACH_IN - float(rod.closed_in or 0)) / float(rod.pitch_in or 1)
-        turns = min(max(round(turns * 8) / 8, 0.0), 20.0)
-        self.bench = replace(self.bench, turned=turns)
-        length = float(rod.closed_in or 0) + turns * float(rod.pitch_in or 0)
+    def read_mark(self, valve: str, setting_in: float, angle: bool) -> None:
+        """A try at a rod's centre length, or on shims: the mark's edges, or the arm's angle."""
+        on_stud = self.truth.scenario.mount == "stud"
+        length, shims = None, None
+        if on_stud:
+            length = self._open_rod_to(setting_in + REACH_IN)
+        else:
+            shims = min(max(round(setting_in * 200) / 200, 0.0), 0.15)
+            if shims != self.bench.shims_in:
+                self.do("shim", thick_in=shims)
+            self.do("fit", valve=valve)
         if angle:
             seen = SeenFigures(angle_deg=self.do("angle").read_deg)
         else:
@@ -157,10 +160,20 @@ class Workshop:
                 id=self.count, key=uuid5(_NS, str(self.count)), valve_id=own.id, kind="mark",
                 number=1 + sum(r.number is not None for r in self.rows[own.id]), raw="",
                 raw_gap="", raw_rod="", turns=None, length_in=None, feel=None, gap_in=None,
-                rod_in=Decimal(str(round(length, 6))), rod_convention="theoretical", seen=seen,
-                repeats=None, replaces_id=None, shim_in=None,
+                rod_in=None if length is None else Decimal(str(round(length, 6))),
+                rod_convention="theoretical" if on_stud else None, seen=seen, repeats=None,
+                replaces_id=None, shim_in=None if shims is None else Decimal(str(shims)),
             )
         )  # fmt: skip
+
+    def _open_rod_to(self, wanted_in: float) -> float:
+        """The checking rod as near a length as its eighths of a turn come; what its label says."""
+        rod = self.build.instrument
+        assert rod is not None
+        closed, pitch = float(rod.closed_in or 0), float(rod.pitch_in or 1)
+        turns = min(max(round((wanted_in - closed) / pitch * 8) / 8, 0.0), 20.0)
+        self.bench = replace(self.bench, turned=turns)
+        return closed + turns * pitch
 
     def strike_all(self, valve: str) -> None:
         """Strike a valve's readings out, to measure it anew."""
@@ -244,6 +257,8 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
             if valve in ("1I", "1E"):
                 _follow_the_rocker(shop, valve)
         return _ended(shop, _buy(shop), 0)
+    if truth.scenario.stands_low_in is not None:
+        _shim_the_stands(shop)
     for valve in shop.plan():
         _lifter_down(shop, valve)
         shop.measure(valve)
@@ -269,7 +284,8 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
 def _follow_the_rocker(shop: Workshop, valve: str) -> None:
     """Tries and readings as the rocker's station asks for them, until it settles or gives up."""
     shop.do("fit", valve=valve)
-    now, kind = shop.truth.scenario.rod_in - REACH_IN, "mark"
+    on_stud = shop.truth.scenario.mount == "stud"
+    now, kind = shop.truth.scenario.rod_in - REACH_IN if on_stud else 0.0, "mark"
     for _ in range(MOST_TRIES):
         shop.read_mark(valve, now, angle=kind == "angle")
         said = next(v for v in shop.state.valves if v.name == valve).rocker.judged
@@ -281,6 +297,19 @@ def _follow_the_rocker(shop: Workshop, valve: str) -> None:
             now, kind = said.reading.setting_in or now, "mark"
         else:
             kind = "angle"
+
+
+def _shim_the_stands(shop: Workshop) -> None:
+    """One thickness for all stands: what the rockers of both kinds settle, in the middle."""
+    settled = []
+    for valve in ("1I", "1E"):
+        _follow_the_rocker(shop, valve)
+        said = next(v for v in shop.state.valves if v.name == valve).rocker.judged.settled
+        if said is not None:
+            settled.append(said.setting_in)
+    if settled:
+        middle = sum(settled) / len(settled)
+        shop.do("shim", thick_in=min(max(round(middle * 200) / 200, 0.0), 0.15))
 
 
 def _cautions(shop: Workshop) -> None:

@@ -129,3 +129,12 @@ def test_each_tool_reads_the_arms_angle_as_well_as_it_can(by: str, within: float
     assert heel(truth, truth.valves["1E"]) == bench.crank_deg
     with pytest.raises(InputError, match="No angle is read by"):
         do(truth, bench, "angle", by="eye")
+
+
+def test_a_rod_that_is_far_too_short_is_loose_and_no_fault_of_the_engine() -> None:
+    truth = truth_of("shims", 3)
+    bench = do(truth, Bench(), "shim", thick_in=0.15)[0]
+    bench = replace(do(truth, bench, "fit", valve="1I")[0], turned=0.0)
+    assert do(truth, bench, "feel")[1].felt == "rattles"
+    assert do(truth, bench, "feeler", blade_in=0.3)[1].blade == "free"
+    assert read(truth, bench, "watch", valve="1I", on="retainer") == pytest.approx(0.0, abs=0.001)

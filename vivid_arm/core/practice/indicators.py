@@ -65,7 +65,10 @@ def _pistons(truth: Truth) -> Pistons:
 
 def opened_in(train: Train, lobe: float, lash: float = 0.0) -> float:
     """How far a train opens its valve on a lobe's lift, its rod short by a lash; inches."""
-    return max(-train.gap(train.zero_lash() - max(lash, 0.0), lobe), 0.0)
+    try:
+        return max(-train.gap(train.zero_lash() - max(lash, 0.0), lobe), 0.0)
+    except InputError:
+        return 0.0  # the rod is too short for the arm to reach it at all
 
 
 def free_in(truth: Truth, valve: ValveTruth, crank_deg: float) -> float:

@@ -160,8 +160,8 @@ def _verdict(
         others = (standing(truth, bench, valve, zero_in + off / 40) for off in range(-12, 13))
         return "scrubs" if _scrubs(truth, train, others) else "right"
     if scenario.stands_low_in is not None:
-        train = train_of(bench, valve)
-        if _scrubs(truth, train, (train.lowered(off / 100) for off in range(-12, 13))):
+        others = (valve.train.lowered(-thick / 100) for thick in range(16))
+        if _scrubs(truth, train_of(bench, valve), others):
             return "scrubs"
     if scenario.lash_in is not None:
         lash = scenario.lash_in[valve.kind == "exhaust"] / near_closed(valve)

@@ -36,6 +36,7 @@ _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
 _CALIPER_SD_IN, _EDGE_SD_IN = 0.0005, 0.0010
 _VAGUE = 3.0
 _BACKED_IN = 0.25
+_WIDE_IN = 1.0
 _FILM_IN, _SWEPT = 0.003, 40
 _ANGLES = {"inclinometer": (0.3, 0.1), "square": (0.8, 0.5), "laser": (0.15, 0.1)}
 """How each tool scatters, and what it can be read to, degrees: common practice."""
@@ -228,8 +229,15 @@ def _gap_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
     lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
     if lash <= 0:
         return 0.0
-    lobe, train = lobe_in(truth, valve, bench.crank_deg), train_of(bench, valve)
-    return max(train.gap(train.zero_lash(lobe) - lash, lobe), 0.0)
+    return gap_of_lash_in(train_of(bench, valve), lobe_in(truth, valve, bench.crank_deg), lash)
+
+
+def gap_of_lash_in(train: Train, lobe: float, lash_in: float) -> float:
+    """What stands open at the tip with a rod short by so much; wide where no arm reaches it."""
+    try:
+        return max(train.gap(train.zero_lash(lobe) - lash_in, lobe), 0.0)
+    except InputError:
+        return _WIDE_IN
 
 
 def caliper(
