@@ -27,7 +27,7 @@ from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Felt, Got, with_rods
-from vivid_arm.core.practice.truth import ENDS, Truth, truth_of
+from vivid_arm.core.practice.truth import ENDS, Truth, rods_in, truth_of
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.shapes import RodPlanFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
@@ -131,6 +131,20 @@ class Workshop:
                 gap_in=None if gap_in is None else Decimal(str(round(gap_in, 4))),
                 crank_deg=Decimal(str(round(self.bench.crank_deg, 3))), repeats=None,
                 replaces_id=None, seen=None,
+            )
+        )  # fmt: skip
+
+    def note_turns(self, valve: str, turns: float) -> None:
+        """Type the turns of a rocker's fastener, from drag to seat, at the station."""
+        self.count += 1
+        self.trials += 1
+        own = self.valves[valve]
+        self.rows[own.id].append(
+            Reading(
+                id=self.count, key=uuid5(_NS, str(self.count)), valve_id=own.id, kind="turns",
+                number=1, raw=str(turns), raw_gap="", raw_rod="", turns=Decimal(str(turns)),
+                length_in=None, feel=None, gap_in=None, rod_in=None, repeats=None,
+                replaces_id=None, pitch_in=self.build.fastener_pitch_in,
             )
         )  # fmt: skip
 
@@ -252,6 +266,8 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
     """Cautions first, then valve by valve, then whatever is doubted, until nothing is."""
     shop = Workshop(truth, careless)
     _cautions(shop)
+    if truth.scenario.rods_in_it:
+        return _ended(shop, _rods_that_fit(shop), 0)
     if truth.scenario.mount == "stud":
         for valve in shop.plan(corners=True):
             if valve in ("1I", "1E"):
@@ -279,6 +295,30 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
     _look_at_what_is_odd(shop)
     rods = _buy(shop)
     return _ended(shop, rods, told)
+
+
+def _rods_that_fit(shop: Workshop) -> int:
+    """Turns of the fasteners from drag to seat, valve by valve; then the size Decide calls best."""
+    truth, rods = shop.truth, rods_in(shop.truth)
+    shop.bench = with_rods(shop.bench, rods)
+    for valve in shop.plan():
+        _lifter_down(shop, valve)
+        shop.note_turns(valve, _drawn_turns(shop, valve))
+    better = {f.kind: f.best.by_in for f in shop.state.in_hand}
+    off = {n: better.get(v.kind, 0.0) for n, v in truth.valves.items()}
+    bought = {n: rods[n] + off[n] for n in rods if off[n]}
+    shop.bench = with_rods(shop.bench, bought)
+    return len(bought)
+
+
+def _drawn_turns(shop: Workshop, valve: str) -> float:
+    """Turns from where the play is just gone to where the wrench stops, by eighths."""
+    shop.do("back_off", valve=valve)
+    said = [""]
+    while "stops" not in said[-1]:
+        said.append(shop.do("draw_down", eighths=1).words)
+    play = max((k for k, words in enumerate(said) if "has play" in words), default=0)
+    return max(len(said) - 1 - (play + 1), 0) / 8
 
 
 def _follow_the_rocker(shop: Workshop, valve: str) -> None:
@@ -559,7 +599,7 @@ def main() -> None:
     options.add_argument("--robots", default="advice,hand,careless")
     options.add_argument("--scenarios", default="")
     asked = options.parse_args()
-    known = [s.code for s in SCENARIOS if not s.rods_in_it]  # no robot counts turns of fasteners
+    known = [s.code for s in SCENARIOS]
     codes = asked.scenarios.split(",") if asked.scenarios else known
     robots = asked.robots.split(",")
     found = table(asked.engines, robots, codes)
