@@ -15,6 +15,7 @@ def to_pdf(exercise: Exercise, ending: Ending, unit: Unit = "in", paper: Paper =
         unit,
         paper,
         {"said": lambda runs: RUNS[runs], "fault": lambda kind: FAULTS[kind].name},
+        practice=True,
         scenario=scenario_of(exercise.scenario),
         seed=exercise.seed,
         sealed=exercise.sealed,

@@ -34,6 +34,7 @@ def to_pdf(
         unit,
         paper,
         {},
+        practice=state.build.exercise_id is not None,
         build=state.build,
         found=found,
         tips=tips,

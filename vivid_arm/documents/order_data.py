@@ -68,7 +68,10 @@ class Evidence:
 
 @dataclass(frozen=True)
 class OrderSheet:
-    """Everything an order sheet says; lengths in inches. ``geometry``: how marks set the rods."""
+    """Everything an order sheet says; lengths in inches.
+
+    ``geometry``: how marks set the rods; ``practice``: of a practice engine.
+    """
 
     format: str
     build: str
@@ -92,6 +95,7 @@ class OrderSheet:
     inferred: list[str]
     open_points: list[str]
     geometry: list[str] = field(default_factory=list)
+    practice: bool = False
 
 
 def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
@@ -128,6 +132,7 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
         [v.name for v in state.decision.valves if v.inferred] if state.decision else [],
         _open_points(state),
         state.geometry_sums,
+        practice=build.exercise_id is not None,
     )
 
 

@@ -90,6 +90,7 @@ def to_html(
         unit,
         paper,
         filters,
+        practice=sheet.practice,
         sheet=sheet,
         convention=CONVENTIONS[sheet.convention],  # type: ignore[index]
         measuring=CONVENTIONS[sheet.measuring_convention],  # type: ignore[index]

@@ -9,23 +9,39 @@ from pathlib import Path
 from typing import Any, Literal
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
 
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small
 from vivid_arm.documents.apart import apart
 
 Paper = Literal["A4", "Letter"]
 HERE = Path(__file__).parent
+_PRACTICE = Markup(
+    "@page { @top-center { content: 'Practice: no real engine'; font: 600 11pt Bench } }"
+    "@media screen { body::before { content: 'Practice: no real engine'; font-weight: 600 } }"
+)
 
 
 def page_of(
-    template: str, unit: Unit, paper: Paper, filters: dict[str, Callable[..., Any]], **values: Any
+    template: str,
+    unit: Unit,
+    paper: Paper,
+    filters: dict[str, Callable[..., Any]],
+    *,
+    practice: bool = False,
+    **values: Any,
 ) -> str:
-    """A template filled in: lengths in ``unit``, everything escaped."""
+    """A template filled in: lengths in ``unit``, everything escaped.
+
+    ``practice``: of a practice engine, which every page says at its head.
+    """
     env = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
     env.filters["as_length"] = lambda value: format_length(float(value), unit)
     env.filters["as_small"] = lambda value: format_small(float(value), unit)
     env.filters |= filters
-    return env.get_template(template).render(paper=paper, **values)
+    return env.get_template(template).render(
+        paper=paper, practice=_PRACTICE if practice else "", **values
+    )
 
 
 def pdf_of(page: str) -> bytes:

@@ -199,6 +199,7 @@ def to_html(
         unit,
         paper,
         filters,
+        practice=build.exercise_id is not None,
         state=state,
         build=build,
         engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]

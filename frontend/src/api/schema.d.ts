@@ -3240,7 +3240,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle" | "back_off" | "draw_down";
+            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle" | "back_off" | "draw_down" | "clay" | "press_down" | "shim";
             /** @default {} */
             how: components["schemas"]["HowDone"];
         };
@@ -3424,8 +3424,6 @@ export interface components {
             rod_in: string;
             /** Turn Part */
             turn_part: number;
-            /** Drawn In */
-            drawn_in: number;
             /** Banks */
             banks: string[];
             /** Blades Thou */
@@ -3448,6 +3446,8 @@ export interface components {
             deeds: number;
             /** Marked */
             marked: boolean;
+            /** Shims In */
+            shims_in: number | null;
             /** Tip In */
             tip_in: number;
             /** Ended At */
@@ -3923,6 +3923,12 @@ export interface components {
             bank?: string | null;
             /** Rod */
             rod?: string | null;
+            /** On */
+            on?: string | null;
+            /** Thick In */
+            thick_in?: number | null;
+            /** By */
+            by?: string | null;
         };
         /** HuntPointOut */
         HuntPointOut: {

@@ -10,6 +10,9 @@ import { useOutbox } from '../kit/useOutbox'
 import { useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
 import { useBuild } from '../stations/builds'
+import { useTour } from '../stations/practice/tour'
+import TourButton from '../stations/practice/TourButton.vue'
+import TourStrip from '../stations/practice/TourStrip.vue'
 
 const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
@@ -40,6 +43,13 @@ useKeys([
 useOutbox().start(useQueryClient())
 
 const { data: build } = useBuild(buildId)
+const { at: tour } = useTour()
+const touring = computed(
+  () =>
+    tour.value.exercise !== '' &&
+    [build.value?.exercise_id, route.params.exerciseId].includes(tour.value.exercise),
+)
+
 const valveId = computed(
   () =>
     String(route.params.valveId ?? '') ||
@@ -60,6 +70,7 @@ const valveId = computed(
     </RouterLink>
     <template v-if="buildId && build">
       <span class="build">{{ build.name }}</span>
+      <strong v-if="build.exercise_id" class="practice-mark">Practice</strong>
       <nav ref="steps" aria-label="Steps">
         <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
         <RouterLink :to="{ name: 'base_circle', params: { buildId } }">Base circle</RouterLink>
@@ -97,11 +108,14 @@ const valveId = computed(
     </div>
   </header>
   <main :class="{ practising: build?.exercise_id }">
-    <div class="here"><RouterView /></div>
+    <div class="here">
+      <TourStrip v-if="touring" :build="build" />
+      <RouterView />
+    </div>
     <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
   </main>
   <GaugeStrip v-if="gaugeWanted" />
-  <KeyList v-model="listOpen" />
+  <KeyList v-model="listOpen"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 
 <style scoped>
@@ -143,6 +157,11 @@ header {
   max-width: 150px;
   padding-left: 14px;
   border-left: 1px solid var(--rule);
+}
+.practice-mark {
+  padding: 2px 8px;
+  color: var(--page);
+  background: var(--ink);
 }
 nav {
   display: flex;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A valve train from the side, to scale: lobe, lifter, rod, rocker, valve and spring. */
-import { computed } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 import type { Train } from '../api/client'
 
 const props = defineProps<{
@@ -12,6 +12,31 @@ const props = defineProps<{
   /** Play and plunger drawn this many times. */
   times: number
 }>()
+
+/** Degrees the crank is turned by, with the cam dragged round by a finger. */
+const emit = defineEmits<{ turn: [deg: number] }>()
+
+const svg = useTemplateRef<SVGSVGElement>('svg')
+let held: number | null = null
+/** The finger's angle about the camshaft, degrees clockwise. */
+function angleOf(event: PointerEvent): number | null {
+  const matrix = svg.value?.getScreenCTM()
+  if (!matrix) return null
+  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse())
+  return (Math.atan2(at.y - y(camY.value), at.x - camX.value) * 180) / Math.PI
+}
+function grab(event: PointerEvent) {
+  held = angleOf(event)
+  ;(event.target as Element).setPointerCapture(event.pointerId)
+}
+function drag(event: PointerEvent) {
+  const now = held === null ? null : angleOf(event)
+  if (now === null || held === null) return
+  const by = ((now - held + 540) % 360) - 180
+  held = now
+  // The cam turns at half the crank's speed.
+  if (by) emit('turn', 2 * by)
+}
 
 const BASE = 0.55
 const LIFTER = 0.42
@@ -45,7 +70,12 @@ const tip = computed(() => between(props.train.tip as number[][], point) ?? [])
 const ballY = computed(() => down(ball.value[1] ?? 0))
 const stem = computed(() => between(props.train.stem, number) ?? 0)
 const lift = computed(() => (ball.value[1] ?? 0) - heel.value[1])
-const slack = computed(() => props.train.slack_in * props.times)
+/** Play drawn larger ends where the rod would leave its cups. */
+const MOST_PLAY = 0.34
+const slack = computed(() => {
+  const play = props.train.slack_in
+  return Math.max(play, Math.min(play * props.times, MOST_PLAY))
+})
 
 /** What the lobe lifts around its turn, smoothed: it is told no finer than an eye sees it. */
 const lifts = computed(() => {
@@ -94,6 +124,7 @@ const spring = computed(() => {
 
 <template>
   <svg
+    ref="svg"
     class="train"
     :viewBox="`${LEFT} -1.1 ${WIDE} ${HIGH}`"
     role="img"
@@ -128,6 +159,16 @@ const spring = computed(() => {
     <circle class="cup" :cx="cup[0]" :cy="y(cup[1])" r="0.2" />
     <circle class="tip" :cx="tip[0]" :cy="y(tip[1])" :r="train.radius_in" />
     <circle class="fulcrum" :cx="train.fulcrum[0]" :cy="y(train.fulcrum[1])" r="0.17" />
+    <circle
+      class="grip"
+      :cx="camX"
+      :cy="y(camY)"
+      r="0.95"
+      @pointerdown="grab"
+      @pointermove="drag"
+      @pointerup="held = null"
+      @pointercancel="held = null"
+    />
   </svg>
 </template>
 
@@ -162,6 +203,11 @@ const spring = computed(() => {
 }
 .lifter {
   fill: #9aa6ad;
+}
+.grip {
+  fill: transparent;
+  cursor: grab;
+  touch-action: none;
 }
 .shaft,
 .fulcrum {

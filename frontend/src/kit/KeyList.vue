@@ -14,6 +14,7 @@ const open = defineModel<boolean>({ required: true })
         <dd>{{ key.does }}</dd>
       </template>
     </dl>
+    <p><slot /></p>
   </el-dialog>
 </template>
 

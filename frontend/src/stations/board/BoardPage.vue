@@ -12,6 +12,7 @@ import { usePrefs } from '../../kit/prefs'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { keepBuild, keys, PAGE, useBoard } from '../builds'
+import TourButton from '../practice/TourButton.vue'
 import BackupNote from './BackupNote.vue'
 import NewBuild from './NewBuild.vue'
 
@@ -151,7 +152,8 @@ const VERB = {
   <p v-if="builds && !builds.length && removed" class="none">Nothing is put away.</p>
   <p v-else-if="builds && !builds.length && settled" class="none">No build is called that.</p>
   <p v-else-if="builds && !builds.length" class="none">
-    No build yet. Make one, set a checking rod, and start with one intake and one exhaust.
+    No build yet. Make one, set a checking rod, and start with one intake and one exhaust.<br />
+    Or see the whole way first, on a practice engine: <TourButton />
   </p>
   <NewBuild v-model="making" />
 </template>

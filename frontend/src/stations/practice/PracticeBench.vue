@@ -3,17 +3,21 @@
 import { useRafFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Build } from '../../api/client'
+import type { Build, Exercise } from '../../api/client'
 import TrainView from '../../drawings/TrainView.vue'
-import { bareLength, length } from '../../kit/format'
-import { useKeys } from '../../kit/keys'
+import { length } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import DrawnGauge from './DrawnGauge.vue'
+import HandTools from './HandTools.vue'
+import MoreTools from './MoreTools.vue'
+import NamedFaults from './NamedFaults.vue'
+import { sound, useSound } from './sound'
 import { useBench, useExercise, useTrain } from './usePractice'
 
 const props = defineProps<{ build: Build }>()
 const { unit } = usePrefs()
+const sounds = useSound()
 const route = useRoute()
 const router = useRouter()
 const id = computed(() => props.build.exercise_id ?? '')
@@ -25,15 +29,9 @@ const picked = ref(props.build.valves[0]?.name ?? '')
 const here = computed(() => props.build.valves.find((v) => v.id === route.params.valveId)?.name)
 watch(here, (name) => name && (picked.value = name), { immediate: true })
 const valve = computed(() => picked.value)
-const bank = ref('')
-watch(
-  () => exercise.value?.banks,
-  (banks) => banks && !banks.includes(bank.value) && (bank.value = banks[0] ?? ''),
-  { immediate: true },
-)
 const { data: train } = useTrain(id, valve)
 
-// The crank follows the slider at once; where it is left for a moment is what the engine stands at.
+// The crank follows the hand at once; where it is left for a moment is what the engine stands at.
 const crank = ref(0)
 const turning = ref(false)
 watch(
@@ -47,14 +45,18 @@ let waits = 0
 async function stand() {
   window.clearTimeout(waits)
   waits = 0
-  const deg = Math.round(crank.value)
+  const deg = Math.round(crank.value) % 720
   await bench.deed('turn_crank', { to_deg: deg })
-  if (deg === Math.round(crank.value)) turning.value = false
+  if (deg === Math.round(crank.value) % 720) turning.value = false
 }
 function turnCrank() {
   turning.value = true
   window.clearTimeout(waits)
   waits = window.setTimeout(() => void stand(), 200)
+}
+function turnBy(deg: number) {
+  crank.value = (((crank.value + deg) % 720) + 720) % 720
+  turnCrank()
 }
 /** Whatever is done is done with the crank where it is seen. */
 async function act(...deed: Parameters<typeof bench.deed>) {
@@ -62,7 +64,7 @@ async function act(...deed: Parameters<typeof bench.deed>) {
   return bench.deed(...deed)
 }
 
-// A rod that is felt is seen to move as far as it can.
+// A rod that is felt is seen to move as far as it can, and heard where that is switched on.
 const moved = ref(0)
 let begun = 0
 const { pause, resume } = useRafFn(
@@ -80,35 +82,8 @@ const { pause, resume } = useRafFn(
 const still = window.matchMedia('(prefers-reduced-motion: reduce)')
 async function feel() {
   if (!still.matches) resume()
-  await act('feel')
+  if ((await act('feel')) && got.value?.felt) sound(got.value.felt)
 }
-
-const blades = computed(() => exercise.value?.blades_thou ?? [])
-const blade = ref(11)
-const blade_thou = computed(() => blades.value[blade.value] ?? 0)
-const stack = ref(0)
-const feelerThou = computed(() => blade_thou.value + stack.value)
-const thicker = (by: number) =>
-  (blade.value = Math.min(Math.max(blade.value + by, 0), blades.value.length - 1))
-const tryFeeler = () => act('feeler', { blade_in: feelerThou.value / 1000 })
-
-const fitHere = computed(() => exercise.value?.rod_in === valve.value)
-const turn = (eighths: number) => act('turn_rod', { eighths })
-const TURNS = [
-  { eighths: -8, shown: '−1', words: 'A full turn shorter' },
-  { eighths: -2, shown: '−¼', words: 'A quarter turn shorter' },
-  { eighths: -1, shown: '−⅛', words: 'An eighth turn shorter' },
-  { eighths: 1, shown: '+⅛', words: 'An eighth turn longer' },
-  { eighths: 2, shown: '+¼', words: 'A quarter turn longer' },
-  { eighths: 8, shown: '+1', words: 'A full turn longer' },
-]
-const DRAWN = [
-  { eighths: 1, shown: '⅛', words: 'an eighth turn' },
-  { eighths: 4, shown: '½', words: 'half a turn' },
-]
-const hasOwnRod = computed(() => exercise.value?.bought.some((r) => r.valve === valve.value))
-const over = ref('checking rod')
-const square = ref(true)
 const times = ref(4)
 
 const looking = ref(false)
@@ -120,15 +95,8 @@ const photo = computed(
 )
 
 const naming = ref(false)
-const named = ref<string[]>([])
-watch(
-  () => exercise.value?.named,
-  (kinds) => kinds && (named.value = [...kinds]),
-  { immediate: true },
-)
-async function keepNamed() {
-  if (await bench.name(named.value as NonNullable<typeof exercise.value>['named']))
-    naming.value = false
+async function keepNamed(kinds: Exercise['named']) {
+  if (await bench.name(kinds)) naming.value = false
 }
 
 const buying = ref(false)
@@ -150,29 +118,8 @@ async function buyDecided() {
     buying.value = false
   }
 }
-const typedRod = ref('')
-const wholeKind = ref(true)
-const ownRod = computed(() => {
-  const own = exercise.value?.bought.find((r) => r.valve === valve.value)
-  return own ? bareLength(own.length_in, 'in') : ''
-})
-async function buyTyped() {
-  const kind = props.build.valves.find((v) => v.name === valve.value)?.kind
-  const wanted = props.build.valves.filter((v) =>
-    wholeKind.value ? v.kind === kind : v.name === valve.value,
-  )
-  const length_in = Number(typedRod.value.replace(',', '.'))
-  await bench.buy(Object.fromEntries(wanted.map((v) => [v.name, length_in])))
-}
 const complete = computed(() => (exercise.value?.bought.length ?? 0) === props.build.valves.length)
 const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value } })
-
-useKeys([
-  { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-2) },
-  { key: ']', does: 'Practice: the rod a quarter turn longer', run: () => void turn(2) },
-  { key: 'j', does: 'Practice: feel the rod', run: () => void feel() },
-  { key: 'k', does: 'Practice: try the feeler', run: () => void tryFeeler() },
-])
 </script>
 
 <template>
@@ -195,9 +142,25 @@ useKeys([
         />
       </svg>
       <span class="quiet">{{ exercise.credits_left }} credits</span>
+      <button
+        type="button"
+        class="plain sound"
+        :aria-pressed="sounds"
+        aria-label="Sound"
+        @click="sounds = !sounds"
+      >
+        {{ sounds ? 'Sound on' : 'Sound' }}
+      </button>
     </div>
     <div class="view">
-      <TrainView v-if="train" :train="train" :crank="crank" :moved="moved" :times="times" />
+      <TrainView
+        v-if="train"
+        :train="train"
+        :crank="crank"
+        :moved="moved"
+        :times="times"
+        @turn="turnBy"
+      />
       <label class="times"
         >Play drawn ×
         <select v-model="times" aria-label="Play drawn larger">
@@ -234,111 +197,15 @@ useKeys([
     <ProblemNote :problem="problem" />
 
     <div class="tools">
-      <button
-        type="button"
-        class="plain"
-        :class="{ strong: !fitHere }"
-        :disabled="fitHere"
-        @click="act('fit', { valve })"
-      >
-        {{ fitHere ? `Rod is in ${valve}` : `Rod into ${valve}` }}
-      </button>
-      <button type="button" class="plain" @click="act('spin')">Spin it</button>
-      <button type="button" class="plain" :class="{ strong: fitHere }" @click="feel">
-        Feel it <kbd>J</kbd>
-      </button>
-      <span class="turn" role="group" aria-label="Turn the checking rod">
-        <button
-          v-for="t in TURNS"
-          :key="t.eighths"
-          type="button"
-          class="plain"
-          :aria-label="t.words"
-          @click="turn(t.eighths)"
-        >
-          {{ t.shown }}
-        </button>
-      </span>
-      <span class="turn" role="group" aria-label="Feelers">
-        <button type="button" class="plain" aria-label="Thinner" @click="thicker(-1)">−</button>
-        <button type="button" class="plain blade" @click="tryFeeler">
-          Feeler {{ feelerThou }}<template v-if="stack"> ({{ blade_thou }} + {{ stack }})</template>
-        </button>
-        <button type="button" class="plain" aria-label="Thicker" @click="thicker(1)">+</button>
-        <button
-          type="button"
-          class="plain"
-          :aria-label="stack ? 'Without the second blade' : 'With a second blade of 50'"
-          @click="stack = stack ? 0 : 50"
-        >
-          {{ stack ? '−50' : '+50' }}
-        </button>
-      </span>
-      <details>
-        <summary>More tools</summary>
-        <div class="more">
-          <label
-            >Caliper over
-            <select v-model="over" aria-label="What the caliper is put over">
-              <option>checking rod</option>
-              <option v-for="r in exercise.bought" :key="r.valve" :value="r.valve">
-                rod of {{ r.valve }}
-              </option>
-            </select>
-          </label>
-          <label><input v-model="square" type="checkbox" /> held square</label>
-          <button type="button" class="plain" @click="act('caliper', { over, square })">
-            Caliper
-          </button>
-          <button type="button" class="plain" @click="act('straight_edge', { valve })">
-            Straight-edge over {{ valve }}
-          </button>
-          <button type="button" class="plain" @click="act('watch', { valve })">
-            Indicator on {{ valve }}'s lifter
-          </button>
-          <span v-if="hasOwnRod" class="turn" role="group" aria-label="Fasteners of the rocker">
-            <button type="button" class="plain blade" @click="act('back_off', { valve })">
-              Back {{ valve }} off
-            </button>
-            <button
-              v-for="t in DRAWN"
-              :key="t.eighths"
-              type="button"
-              class="plain"
-              :aria-label="`Draw it down by ${t.words}`"
-              @click="act('draw_down', { eighths: t.eighths })"
-            >
-              {{ t.shown }}
-            </button>
-          </span>
-          <label
-            >Rod {{ ownRod ? `of ${ownRod} in` : 'for' }} {{ valve }}, buy
-            <input v-model="typedRod" class="length" inputmode="decimal" placeholder="7.400" />
-          </label>
-          <label><input v-model="wholeKind" type="checkbox" /> for its kind</label>
-          <button type="button" class="plain" :disabled="!typedRod" @click="buyTyped">Buy</button>
-          <button type="button" class="plain" @click="lookAtMark">Paint, turn, look</button>
-          <button type="button" class="plain" @click="act('angle')">Angle of the arm</button>
-          <button type="button" class="plain" @click="act('springs')">Thumb on a valve</button>
-          <label v-if="exercise.banks.length > 1"
-            >Head
-            <select v-model="bank" aria-label="Head">
-              <option v-for="b in exercise.banks" :key="b">{{ b }}</option>
-            </select>
-          </label>
-          <button type="button" class="plain" @click="act('wrench', { bank })">
-            Wrench on the rockers
-          </button>
-          <button
-            v-if="over !== 'checking rod'"
-            type="button"
-            class="plain"
-            @click="act('roll', { rod: over })"
-          >
-            Roll the rod of {{ over }}
-          </button>
-        </div>
-      </details>
+      <HandTools :exercise="exercise" :valve="valve" :act="act" @feel="feel" />
+      <MoreTools
+        :exercise="exercise"
+        :build="build"
+        :valve="valve"
+        :act="act"
+        :buy="bench.buy"
+        @mark="lookAtMark"
+      />
     </div>
 
     <figure v-if="looking && exercise.marked" class="mark-seen">
@@ -378,13 +245,7 @@ useKeys([
     <ul v-if="exercise.hints.length" class="hints">
       <li v-for="h in exercise.hints" :key="h">{{ h }}</li>
     </ul>
-    <fieldset v-if="naming" class="faults">
-      <legend>What is wrong with this engine</legend>
-      <label v-for="f in exercise.faults" :key="f.kind">
-        <input v-model="named" type="checkbox" :value="f.kind" /> {{ f.name }}
-      </label>
-      <button type="button" class="plain strong" @click="keepNamed">Keep</button>
-    </fieldset>
+    <NamedFaults v-if="naming" :exercise="exercise" @keep="keepNamed" />
   </aside>
 </template>
 
@@ -410,6 +271,9 @@ useKeys([
 .top .quiet {
   margin-left: auto;
 }
+.top .sound {
+  flex: 0 0 auto;
+}
 .quiet {
   color: var(--quiet);
 }
@@ -417,7 +281,7 @@ useKeys([
   position: relative;
   height: 264px;
 }
-.strong kbd {
+.tools :deep(.strong kbd) {
   color: inherit;
   border-color: currentcolor;
   background: none;
@@ -452,22 +316,22 @@ useKeys([
   flex-wrap: wrap;
   gap: 5px;
 }
-.tools > .plain {
+.tools > :deep(.plain) {
   flex: 1 1 auto;
   padding: 0 8px;
 }
-.turn {
+.tools :deep(.turn) {
   display: flex;
   flex: 1 1 100%;
   align-items: center;
   gap: 4px;
 }
-.turn .plain {
+.tools :deep(.turn .plain) {
   flex: 1 1 0;
   min-width: 44px;
   padding: 0 4px;
 }
-.turn .blade {
+.tools :deep(.turn .wide) {
   flex: 3 1 0;
 }
 .mark {
@@ -482,39 +346,16 @@ useKeys([
   stroke: #1c2226;
   stroke-width: 2.5;
 }
-details {
-  flex: 1 1 100%;
-}
-summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
-.more {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 10px;
-  align-items: center;
-}
-select {
+.practice :deep(select) {
   min-height: 44px;
   color: inherit;
   background: var(--page);
   border: 1px solid var(--rule);
   font: inherit;
 }
-.times select {
+.practice .times select {
   min-height: 30px;
   color: var(--ink);
-}
-.length {
-  width: 84px;
-  height: 44px;
-  padding: 0 6px;
-  color: inherit;
-  background: var(--page);
-  border: 1px solid var(--rule);
-  font: inherit;
 }
 .degrees {
   font:
@@ -531,16 +372,5 @@ select {
 .hints {
   margin: 0;
   padding-left: 18px;
-}
-.faults {
-  display: flex;
-  flex-direction: column;
-  border: 1px solid var(--rule);
-}
-.faults label {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  min-height: 44px;
 }
 </style>

@@ -5,7 +5,9 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { day } from '../../kit/format'
+import ProgressView from '../../drawings/ProgressView.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import TourButton from './TourButton.vue'
 import { useCourse } from './usePractice'
 
 const { data: course, error } = useCourse()
@@ -27,6 +29,17 @@ const best = computed(() => {
 })
 const titles = computed(() =>
   Object.fromEntries((course.value?.scenarios ?? []).map((s) => [s.code, s.title])),
+)
+/** What was ended, the first of it first. */
+const ended = computed(() =>
+  [...(course.value?.exercises ?? [])]
+    .filter((e) => e.points !== null && e.ended_at)
+    .sort((a, b) => String(a.ended_at).localeCompare(String(b.ended_at)))
+    .map((e) => ({
+      person: e.person,
+      points: e.points ?? 0,
+      words: `${titles.value[e.scenario]}, ${day(e.ended_at ?? '')}: ${e.points}`,
+    })),
 )
 
 async function start(code: string) {
@@ -82,6 +95,7 @@ async function throwAway(id: string) {
       >Seed <input v-model="seed" inputmode="numeric" placeholder="any" maxlength="16"
     /></label>
     <label class="check"><input v-model="sealed" type="checkbox" /> sealed, without hints</label>
+    <TourButton />
     <a class="plain" href="/api/practice/results.csv" download>Results as CSV</a>
   </div>
   <p class="lead">
@@ -107,6 +121,10 @@ async function throwAway(id: string) {
       </button>
     </li>
   </ol>
+  <section v-if="ended.length > 1">
+    <h2>Progress</h2>
+    <ProgressView :ended="ended" />
+  </section>
   <section v-if="course?.exercises.length">
     <h2>Started</h2>
     <ul class="started">

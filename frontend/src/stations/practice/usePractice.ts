@@ -45,6 +45,9 @@ export function useTrain(id: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<s
   })
 }
 
+export type Bench = ReturnType<typeof useBench>
+export type Act = Bench['deed']
+
 /** Everything that is done at the bench, one after the other; the last thing it gave. */
 export function useBench(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
