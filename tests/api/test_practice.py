@@ -1,11 +1,13 @@
 """Practice engines through the interface: one played to its end, nothing told before it."""
 
+import io
 import json
 from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
 from fastapi.testclient import TestClient
+from pypdf import PdfReader
 from sqlalchemy import Engine
 
 from vivid_arm.core.practice.scenarios import SCENARIOS
@@ -119,8 +121,10 @@ def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient
         assert shown["zero_lash_in"] == pytest.approx(truth.valves[shown["name"]].zero_lash_in)
     again = client.post(f"/api/practice/{exercise['id']}/ending").json()
     assert (again["points"], again["valves"]) == (ending["points"], ending["valves"])
-    paper = client.get(f"/api/practice/{exercise['id']}/certificate.pdf")
-    assert paper.content.startswith(b"%PDF")
+    for paper in (f"/api/practice/{exercise['id']}/certificate.pdf", f"{url}/order.pdf",
+                  f"{url}/report.pdf"):  # fmt: skip
+        pages = PdfReader(io.BytesIO(client.get(paper).content)).pages
+        assert all("Practice: no real engine" in sheet.extract_text() for sheet in pages), paper
     late = {"key": str(uuid4()), "name": "feel"}
     refused = client.post(f"/api/practice/{exercise['id']}/deeds", json=late)
     assert (refused.status_code, refused.json()["code"]) == (422, "ended")

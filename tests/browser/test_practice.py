@@ -2,6 +2,7 @@
 
 import re
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -184,3 +185,97 @@ def test_the_bench_stands_beside_every_station_without_scrolling(page: Page, liv
     for button in bench.get_by_role("button").all():
         size = button.bounding_box()
         assert size is None or min(size["width"], size["height"]) >= 44, button.inner_text()
+
+
+def test_the_tour_leads_through_the_real_stations(page: Page, live: str) -> None:
+    """Offered on an empty shop and from the help; it stands where it was after a reload."""
+    page.goto(live)
+    page.keyboard.press("?")
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_role("button", name="Tour: five minutes")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(dialog).to_be_hidden()
+    page.get_by_role("main").get_by_role("button", name="Tour: five minutes").click()
+    tour = page.get_by_role("region", name="Tour")
+    expect(page.get_by_label("Practice bench")).to_be_visible()
+    seen = []
+    for station in ("base-circle", "zero-lash", "zero-lash", "heads", "decide", "decide"):
+        expect(tour).to_contain_text(f"{len(seen) + 1} of 7")
+        expect(page).to_have_url(re.compile(station.replace("-", "[-_]")))
+        expect(page.get_by_text("Practice", exact=True).first).to_be_visible()
+        seen.append(tour.get_by_role("strong").inner_text())
+        tour.get_by_role("button", name="Next").click()
+    expect(tour).to_contain_text("7 of 7")
+    assert len(set(seen)) == 6
+    page.reload()
+    expect(tour).to_contain_text("7 of 7")
+    tour.get_by_role("button", name="Done").click()
+    expect(tour).to_be_hidden()
+    page.reload()
+    expect(page.get_by_label("Practice bench")).to_be_visible()
+    expect(tour).to_be_hidden()
+
+
+def test_the_crank_is_dragged_round_in_the_drawing(page: Page, live: str) -> None:
+    """Half a turn of the cam is a whole one of the crank; the engine stands where it is left."""
+    page.goto(f"{live}/practice?scenario=pump&seed=7")
+    page.get_by_role("button", name="Start The pump engine").click()
+    grip = page.locator(".train .grip")
+    box = grip.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    with page.expect_response(lambda r: "/deeds" in r.url) as kept:
+        page.mouse.move(x, y - 18)
+        page.mouse.down()
+        for at in ((x + 13, y - 13), (x + 18, y), (x + 13, y + 13), (x, y + 18)):
+            page.mouse.move(*at)
+        page.mouse.up()
+    assert kept.value.json()["exercise"]["crank_deg"] == pytest.approx(360, abs=2)
+    expect(page.get_by_text(re.compile("Crank (359|360|361)°"))).to_be_visible()
+
+
+def test_sound_and_the_other_tools(page: Page, live: str) -> None:
+    thrown: list[str] = []
+    page.on("pageerror", lambda error: thrown.append(str(error)))
+    page.goto(f"{live}/practice?scenario=shims&seed=4")
+    page.get_by_role("button", name="Start Stands too low").click()
+    bench = page.get_by_label("Practice bench")
+    said = bench.get_by_role("status")
+    sounds = bench.get_by_role("button", name="Sound")
+    expect(sounds).to_have_attribute("aria-pressed", "false")
+    sounds.click()
+    expect(sounds).to_have_attribute("aria-pressed", "true")
+    bench.get_by_role("button", name="Rod into 1I").click()
+    bench.get_by_role("button", name="Feel it").click()
+    expect(said).to_contain_text("It rattles")
+    bench.get_by_text("More tools").click()
+    for name, words in [
+        ("Read it at 1I", "needle stands"), ("Turn 1I down to its piston", "touches the piston|"
+         "further than"), ("Clay under 1I", "clay is cut"), ("Angle of the arm", "square to"),
+    ]:  # fmt: skip
+        bench.get_by_role("button", name=name).click()
+        expect(said).to_contain_text(re.compile(words))
+    bench.get_by_label("Shims, thou").fill("95")
+    bench.get_by_role("button", name="Under the stands").click()
+    expect(said).to_contain_text("down on their shims")
+    expect(bench.get_by_role("button", name="Rod into 1I")).to_be_enabled()
+    bench.get_by_label("What the indicator stands on").select_option("rod")
+    bench.get_by_role("button", name="Read it at 1I").click()
+    expect(bench.get_by_role("alert")).to_contain_text("No rod 1I has come")
+    assert thrown == []
+
+
+def test_progress_is_drawn_a_line_a_person(page: Page, live: str) -> None:
+    for person, seed in (("Ada", 1), ("Ben", 2), ("Ada", 3)):
+        body = {"id": str(uuid4()), "scenario": "pump", "seed": seed}
+        made = web.post(f"{live}/api/practice", json=body, headers={"X-By": person}).json()
+        url = f"{live}/api/practice/{made['id']}"
+        rods = {"1I": 6.9 + seed / 50, "1E": 6.95}
+        assert web.put(f"{url}/rods", json={"rods": rods}).status_code == 200
+        assert web.post(f"{url}/ending").status_code == 201
+    page.goto(f"{live}/practice")
+    drawn = page.get_by_role("img", name="Points over time")
+    expect(drawn).to_be_visible()
+    expect(drawn.locator("circle")).to_have_count(3)
+    expect(drawn.locator("polyline")).to_have_count(2)
+    expect(drawn).to_contain_text("Ben")

@@ -142,15 +142,6 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         />
       </svg>
       <span class="quiet">{{ exercise.credits_left }} credits</span>
-      <button
-        type="button"
-        class="plain sound"
-        :aria-pressed="sounds"
-        aria-label="Sound"
-        @click="sounds = !sounds"
-      >
-        {{ sounds ? 'Sound on' : 'Sound' }}
-      </button>
     </div>
     <div class="view">
       <TrainView
@@ -161,6 +152,15 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         :times="times"
         @turn="turnBy"
       />
+      <button
+        type="button"
+        class="plain sound"
+        :aria-pressed="sounds"
+        aria-label="Sound"
+        @click="sounds = !sounds"
+      >
+        {{ sounds ? 'Sound on' : 'Sound' }}
+      </button>
       <label class="times"
         >Play drawn ×
         <select v-model="times" aria-label="Play drawn larger">
@@ -271,8 +271,10 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
 .top .quiet {
   margin-left: auto;
 }
-.top .sound {
-  flex: 0 0 auto;
+.sound {
+  position: absolute;
+  left: 6px;
+  bottom: 6px;
 }
 .quiet {
   color: var(--quiet);
