@@ -18,6 +18,7 @@ from vivid_arm.core.rocker.mechanism import net_lift
 from vivid_arm.core.rocker.sheet import starting_sheet
 from vivid_arm.core.zero_lash.bracket import (
     USUAL_FEELING,
+    Feel,
     Feeling,
     NextTrial,
     Trial,
@@ -408,3 +409,27 @@ def test_lash_half_a_turn_below_the_zero_is_not_asked_for_again() -> None:
     assert found.loose_below
     step = following(trials, gaps=False)
     assert step is None or abs(step.length_in - 7.3246) > 0.001
+
+
+@pytest.mark.parametrize(
+    ("feel", "tried", "expected", "wanted"),
+    [
+        ("loose", 7.40, 7.41, 7.41875),
+        ("loose", 7.40, 7.30, 7.45),
+        ("loose", 7.40, 7.60, 7.45),
+        ("tight", 7.45, 7.43, 7.425),
+        ("tight", 7.45, 7.50, 7.40),
+    ],
+)
+def test_without_gaps_the_other_side_is_looked_for_where_it_is_expected(
+    feel: Feel, tried: float, expected: float, wanted: float
+) -> None:
+    """Common practice: what the other valves read is where to look; else by a full turn."""
+    trials = [Trial(1, tried, feel)]
+    step = following(trials, gaps=False, expected=expected)
+    assert step is not None
+    assert step.length_in == pytest.approx(wanted, abs=0.0001)
+    assert ("expected" in step.reason) == (abs(wanted - tried) < 0.049)
+    with_gaps = following(trials, gaps=True, expected=expected)
+    assert with_gaps is not None
+    assert abs(with_gaps.length_in - tried) >= 0.049

@@ -37,6 +37,8 @@ SETTLED_WITHIN_IN = (0.003, 0.004, 0.005, 0.006)
 """What a settled length may be off, inches: the narrowest that holds; common practice."""
 SETTLED_PROBABILITY = 0.96
 START_SHORT_TURNS = 2.0
+PAST_EXPECTED_IN = 0.004
+"""So far past the expected length the other side of zero is looked for: common practice."""
 NEAR_GAP_IN = 0.060
 """Up to this gap at the tip the ratio is the one near closed: common practice."""
 LONG_GAP_IN = 0.100
@@ -512,7 +514,7 @@ def next_trial(
     if bracket.gaps:
         return _after_gap(trials, bracket, adjuster, ratio, feeling)
     if bracket.estimate_in is None:
-        return _open_ended(bracket, adjuster, gaps)
+        return _open_ended(bracket, adjuster, gaps, expected_in)
     if bracket.zeros and not bracket.loose_below:
         return _below_zero(bracket, adjuster)
     return _split(trials, bracket, adjuster, ratio, feeling)
@@ -547,21 +549,48 @@ def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:
     )
 
 
-def _open_ended(bracket: Bracket, adjuster: Adjuster, gaps: bool) -> NextTrial | None:
+def _open_ended(
+    bracket: Bracket, adjuster: Adjuster, gaps: bool, expected_in: float | None
+) -> NextTrial | None:
     loose, tight = bracket.longest_loose, bracket.shortest_tight
     if loose is not None:
-        length = adjuster.snap(loose.length_in + adjuster.turn_in)
-        step = NextTrial("longer", length, f"Loose: {adjuster.said('one full turn')} longer.")
+        full = loose.length_in + adjuster.turn_in
+        near = None if gaps else _past(expected_in, loose.length_in, adjuster, 1)
+        length = adjuster.snap(full) if near is None else near
+        words = f"Loose: {adjuster.said('one full turn')} longer." if near is None else (
+            "Loose: just past the expected length."
+        )  # fmt: skip
+        step = NextTrial("longer", length, words)
         return step if length > loose.length_in + 1e-9 else None
     assert tight is not None
     turns = START_SHORT_TURNS if gaps else 1.0
-    length = adjuster.snap(tight.length_in - turns * adjuster.turn_in)
+    near = None if gaps else _past(expected_in, tight.length_in, adjuster, -1)
+    length = adjuster.snap(tight.length_in - turns * adjuster.turn_in) if near is None else near
     reason = (
         f"Tight: back {adjuster.said('two turns', 2)} until it is loose, then read the gap."
         if gaps
         else f"Tight: {adjuster.said('one full turn')} shorter."
+        if near is None
+        else "Tight: just short of the expected length."
     )
     return NextTrial("shorter", length, reason) if length < tight.length_in - 1e-9 else None
+
+
+def _past(
+    expected_in: float | None, tried_in: float, adjuster: Adjuster, way: Literal[-1, 1]
+) -> float | None:
+    """The setting just past what is expected, seen from one tried before it, less than a turn on.
+
+    None where nothing is expected, or it was passed, or lies a turn away.
+    """
+    if expected_in is None:
+        return None
+    ahead = way * (expected_in - tried_in)
+    length = adjuster.snap(expected_in + way * PAST_EXPECTED_IN, way)
+    on = way * (length - tried_in)
+    if ahead < -1e-9 or on > adjuster.turn_in or on < adjuster.resolution_in / 2:
+        return None
+    return length
 
 
 def _after_gap(

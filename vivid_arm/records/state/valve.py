@@ -229,7 +229,7 @@ class ValveState(_OfBuild):
             self.adjuster,
             self.ratio,
             gaps=self.build.gaps,
-            expected_in=None if self.trials else self.expected_in,
+            expected_in=self.expected_in,
             feeling=self.feeling,
         )
         told = self.valve.expected_in is not None or self.prediction is not None
