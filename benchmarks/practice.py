@@ -34,7 +34,7 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
-from vivid_arm.records.writes.practice import settings_of
+from vivid_arm.records.writes.practice import lash_of, settings_of
 from vivid_arm.records.writes.setup import columns_of
 
 MOST_TRIALS, MOST_TRIES = 14, 7
@@ -275,6 +275,8 @@ def by_advice(truth: Truth, careless: bool = False) -> Played:
         return _ended(shop, _buy(shop), 0)
     if truth.scenario.stands_low_in is not None:
         _shim_the_stands(shop)
+    if truth.scenario.lash_in is not None:
+        _lash_by_heat(shop, truth.scenario.lash_in)
     for valve in shop.plan():
         _lifter_down(shop, valve)
         shop.measure(valve)
@@ -337,6 +339,18 @@ def _follow_the_rocker(shop: Workshop, valve: str) -> None:
             now, kind = said.reading.setting_in or now, "mark"
         else:
             kind = "angle"
+
+
+def _lash_by_heat(shop: Workshop, hot_in: tuple[float, float]) -> None:
+    """The engine run warm with the card's lash: what it grows by is taken off cold."""
+    cold = []
+    for valve, wanted in zip(("1I", "1E"), hot_in, strict=True):
+        drags = [
+            int(shop.do("run_warm", valve=valve, lash_in=wanted).words.split("of ")[1].split()[0])
+            for _ in range(3)
+        ]
+        cold.append(round(2 * wanted - sorted(drags)[1] / 1000, 4))
+    shop.build.lash_intake_in, shop.build.lash_exhaust_in = (Decimal(str(x)) for x in cold)
 
 
 def _shim_the_stands(shop: Workshop) -> None:
@@ -500,6 +514,8 @@ def by_hand(truth: Truth) -> Played:
     """The corners by halving, the middle and the preload, the next stock length for a kind."""
     shop = Workshop(truth)
     _cautions(shop)
+    if truth.scenario.lash_in is not None:
+        _lash_by_heat(shop, truth.scenario.lash_in)
     rod = shop.build.instrument
     assert rod is not None
     closed, pitch = float(rod.closed_in or 0), float(rod.pitch_in or 0)
@@ -531,7 +547,8 @@ def _ended(shop: Workshop, rods: int, told: int) -> Played:
     measured = sum(1 for rows in shop.rows.values() if rows) or len(shop.truth.valves)
     named = _one_of_alike(shop.truth, shop.named)
     effort = Effort(shop.trials, measured, max(rods - len(shop.truth.valves), 0), 0)
-    ending = run(shop.truth, shop.bench, named, shop.told, effort)  # type: ignore[arg-type]
+    lash = lash_of(shop.build)
+    ending = run(shop.truth, shop.bench, named, shop.told, effort, lash)  # type: ignore[arg-type]
     return Played(
         ending, shop.trials, measured, shop.stops, rods, len(shop.slips), told,
         len(shop.alarms), set(named),

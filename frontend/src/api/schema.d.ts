@@ -3240,7 +3240,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle" | "back_off" | "draw_down" | "clay" | "press_down" | "shim";
+            name: "turn_crank" | "fit" | "turn_rod" | "spin" | "feel" | "feeler" | "caliper" | "straight_edge" | "wrench" | "springs" | "watch" | "roll" | "mark" | "angle" | "back_off" | "draw_down" | "clay" | "press_down" | "shim" | "run_warm";
             /** @default {} */
             how: components["schemas"]["HowDone"];
         };
@@ -3448,6 +3448,8 @@ export interface components {
             marked: boolean;
             /** Shims In */
             shims_in: number | null;
+            /** Has Lash */
+            has_lash: boolean;
             /** Tip In */
             tip_in: number;
             /** Ended At */
@@ -3927,6 +3929,8 @@ export interface components {
             on?: string | null;
             /** Thick In */
             thick_in?: number | null;
+            /** Lash In */
+            lash_in?: number | null;
             /** By */
             by?: string | null;
         };
@@ -6809,7 +6813,7 @@ export interface components {
              * Runs
              * @enum {string}
              */
-            runs: "right" | "loose" | "tight" | "ticks" | "bottoms" | "adjuster" | "scrubs";
+            runs: "right" | "loose" | "tight" | "ticks" | "bottoms" | "adjuster" | "lash" | "scrubs";
             /** Words */
             words: string;
         };

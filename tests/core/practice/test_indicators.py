@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 
 from tests.core.practice.test_truth import at_heel, heel
+from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.indicators import Pistons, free_in
 from vivid_arm.core.practice.score import Effort, final_zero_lash_in, near_closed, run
 from vivid_arm.core.practice.tools import Bench, came_in, checking_rod_in, with_rods
-from vivid_arm.core.practice.truth import Truth, ValveTruth, truth_of
+from vivid_arm.core.practice.truth import Truth, ValveTruth, lash_grows_in, truth_of
 
 
 def read(truth: Truth, bench: Bench, name: str, **how: object) -> float:
@@ -138,3 +139,26 @@ def test_a_rod_that_is_far_too_short_is_loose_and_no_fault_of_the_engine() -> No
     assert do(truth, bench, "feel")[1].felt == "rattles"
     assert do(truth, bench, "feeler", blade_in=0.3)[1].blade == "free"
     assert read(truth, bench, "watch", valve="1I", on="retainer") == pytest.approx(0.0, abs=0.001)
+
+
+def test_a_warm_engine_tells_what_its_lash_must_be_cold() -> None:
+    """Common practice: heat opens the lash; what it adds is taken off when it is set cold."""
+    truth = truth_of("solid", 6)
+    assert truth.scenario.lash_in is not None
+    grows, card = lash_grows_in(truth), dict(zip(KINDS, truth.scenario.lash_in, strict=True))
+    for valve, kind in (("2I", "intake"), ("5E", "exhaust")):
+        said = do(truth, Bench(), "run_warm", valve=valve, lash_in=0.010)[1].words
+        thou = int(said.split("blade of ")[1].split()[0])
+        assert thou == pytest.approx(10 + 1000 * grows[kind], abs=2)  # type: ignore[index]
+    rods = {n: v.zero_lash_in - 0.009 for n, v in truth.valves.items()}
+
+    def runs(lash: dict[ValveKind, float]) -> set[str]:
+        bench = with_rods(Bench(), rods)
+        return {v.runs for v in run(truth, bench, [], {}, Effort(), lash).valves}
+
+    assert runs({k: card[k] - grows[k] for k in KINDS}) == {"right"}
+    assert runs(card) == {"lash"}
+    with pytest.raises(InputError, match="no lash"):
+        do(truth_of("corners", 1), Bench(), "run_warm", valve="1I", lash_in=0.01)
+    with pytest.raises(InputError, match="Lash"):
+        do(truth, Bench(), "run_warm", valve="1I", lash_in=0.2)

@@ -16,7 +16,7 @@ Seed = Annotated[int, Field(strict=True, ge=0, le=MOST_SEED)]
 DeedName = Literal[
     "turn_crank", "fit", "turn_rod", "spin", "feel", "feeler", "caliper", "straight_edge",
     "wrench", "springs", "watch", "roll", "mark", "angle", "back_off", "draw_down",
-    "clay", "press_down", "shim",
+    "clay", "press_down", "shim", "run_warm",
 ]  # fmt: skip
 Small = Annotated[Line, Field(max_length=40)]
 
@@ -103,6 +103,7 @@ class ExerciseOut(BaseModel):
     deeds: int
     marked: bool
     shims_in: float | None
+    has_lash: bool
     tip_in: float
     ended_at: datetime | None
 
@@ -120,6 +121,7 @@ class HowDone(Strict):
     rod: Small | None = None
     on: Small | None = None
     thick_in: Figure | None = None
+    lash_in: Figure | None = None
     by: Small | None = None
 
 

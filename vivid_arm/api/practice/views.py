@@ -72,6 +72,7 @@ def exercise_out(exercise: Exercise, deeds: int) -> ExerciseOut:
         bought=[BoughtRod(valve=v, length_in=n) for v, n in bench.bought],
         deeds=deeds,
         marked=bench.mark is not None,
+        has_lash=truth.scenario.lash_in is not None,
         shims_in=bench.shims_in if "shaft" in truth.scenario.mount else None,
         tip_in=TIP_IN,
         ended_at=exercise.ended_at,

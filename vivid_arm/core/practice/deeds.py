@@ -33,6 +33,7 @@ DEEDS: dict[str, Deed] = {
     "watch": indicators.watch,
     "clay": indicators.clay,
     "press_down": indicators.press_down,
+    "run_warm": indicators.run_warm,
 }
 
 

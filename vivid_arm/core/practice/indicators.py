@@ -1,4 +1,4 @@
-"""What an indicator and clay tell of a practice engine: lift, preload, and room over the piston.
+"""What indicator, clay and heat tell of a practice engine: lift, preload, room, lash hot.
 
 Source: how an indicator and clay read, and what pistons leave free, common practice put in
 figures by us; the piston's way is the slider-crank's, plane trigonometry.
@@ -10,7 +10,7 @@ from math import cos, radians, sin, sqrt
 from random import Random
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
-from vivid_arm.core.errors import InputError
+from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.practice.tools import (
     Bench,
     Got,
@@ -23,14 +23,14 @@ from vivid_arm.core.practice.tools import (
     valve_of,
 )
 from vivid_arm.core.practice.train import Train
-from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
+from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth, lash_grows_in
 
 _STEP_IN, _NEEDLE_SD_IN, _TOUCH_SD_IN, _CLAY_SD_IN = 0.0005, 0.0003, 0.0010, 0.0025
 _LIFTED_IN, _REACH_IN = 0.0015, 1.000
 _FREE_IN: dict[ValveKind, tuple[float, float]] = {
     "intake": (0.085, 0.140), "exhaust": (0.100, 0.160),
 }  # fmt: skip
-_SPREAD_IN = 0.003
+_SPREAD_IN, _BLADE_SD_IN = 0.003, 0.0005
 
 
 @dataclass(frozen=True)
@@ -162,3 +162,16 @@ def press_down(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
         return bench, Got("It goes down further than the needle reaches.")
     read = room + truth.rng(bench.count).gauss(0, _TOUCH_SD_IN)
     return bench, Got("It touches the piston there.", read_in=round(max(read, 0.0), 3))
+
+
+def run_warm(truth: Truth, bench: Bench, valve: str, lash_in: float) -> tuple[Bench, Got]:
+    """The engine run warm with a lash set cold, and the blade tried that drags hot.
+
+    Raises InputError for an engine without lash, or a lash outside 0.002 to 0.050.
+    """
+    found = valve_of(truth, valve)
+    if truth.scenario.lash_in is None:
+        raise InputError("deed", "This engine has no lash to set", code="no_lash")
+    within("lash_in", "Lash", lash_in, 0.002, 0.050, " in")
+    hot = lash_in + lash_grows_in(truth)[found.kind] + truth.rng(bench.count).gauss(0, _BLADE_SD_IN)
+    return bench, Got(f"Hot, the blade of {round(hot * 1000)} thou drags at {valve}.")

@@ -21,7 +21,8 @@ class Scenario:
     ``faults`` are drawn from, ``holds`` of them; ``window`` is low, high and target of the preload;
     ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve. ``papers``:
     the rods it ran with before are known; ``rods_in_it``: rods stand in it, and no checking rod
-    lies beside it; ``stands_low_in``: its rockers' stands are too low by something within these.
+    lies beside it; ``stands_low_in``: its rockers' stands are too low by something within these;
+    ``lash_in``: of intakes and exhausts, hot, as the card has it.
     """
 
     code: str
@@ -101,8 +102,8 @@ SCENARIOS: tuple[Scenario, ...] = (
         ("bank", "not_square"), 1, credits=600,
     ),
     Scenario(
-        "solid", "Cold lash", "A solid six for the hill climbs.",
-        "Rods that leave the adjusters in the middle with the lash set cold.",
+        "solid", "Cold lash", "A solid six for the hill climbs. Its card gives the lash hot.",
+        "Run it warm once, set up the lash it wants cold, and leave the adjusters in the middle.",
         "inline", 6, "shaft_adjustable", 1.6, 9.11, (0.020, 0.060, 0.040), 0.140, 8.70, 24,
         lifter="solid", lash_in=(0.014, 0.016), credits=500,
     ),

@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.faults import FAULTS, Fault, FaultKind
 from vivid_arm.core.practice.tools import (
@@ -23,9 +24,9 @@ from vivid_arm.core.practice.tools import (
     train_of,
 )
 from vivid_arm.core.practice.train import Train
-from vivid_arm.core.practice.truth import TIP_IN, Truth, ValveTruth
+from vivid_arm.core.practice.truth import TIP_IN, Truth, ValveTruth, lash_grows_in
 
-Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster", "scrubs"]
+Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster", "lash", "scrubs"]
 
 RUNS: dict[Runs, str] = {
     "right": "quiet, and inside",
@@ -34,9 +35,10 @@ RUNS: dict[Runs, str] = {
     "ticks": "ticks: no preload is left",
     "bottoms": "the plunger bottoms: the valve hangs open",
     "adjuster": "the adjuster stands at its end",
+    "lash": "its lash is off the card's when hot",
     "scrubs": "the roller sweeps off the tip's middle",
 }
-_ADJUSTER_IN = 0.060
+_ADJUSTER_IN, _LASH_IN = 0.060, 0.0025
 _WORTH: dict[str, float] = {
     "valve": 40.0, "fault": 30.0, "wrong": 5.0, "hint": 3.0, "rod": 4.0, "trial": 0.5,
 }  # fmt: skip
@@ -95,11 +97,12 @@ def run(
     named: Collection[FaultKind],
     told: Mapping[str, int],
     effort: Effort,
+    lash_in: Mapping[ValveKind, float] | None = None,
 ) -> Ending:
     """Run the engine with the rods that came, one a valve under the valve's name.
 
     ``named``: the faults the builder named; ``told``: by fault, the first deed that showed it.
-    Raises InputError while a valve has no rod.
+    ``lash_in``: the lash the builder sets cold. Raises InputError while a valve has no rod.
     """
     without = [name for name in truth.valves if name not in dict(bench.bought)]
     if without:
@@ -108,7 +111,8 @@ def run(
             remedy="Order the set first", code="no_rods",
         )  # fmt: skip
     valves = tuple(
-        _runs(truth, bench, v, came_in(truth, bench, v.name)) for v in truth.valves.values()
+        _runs(truth, bench, v, came_in(truth, bench, v.name), (lash_in or {}).get(v.kind))
+        for v in truth.valves.values()
     )
     shown = tuple(FaultShown(f, f.kind in named, told.get(f.kind)) for f in truth.faults)
     wrong = tuple(sorted(set(named) - {f.kind for f in truth.faults}))
@@ -126,13 +130,19 @@ def final_zero_lash_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
     return asks_for_in(truth, done, valve)
 
 
-def _runs(truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float) -> ValveRuns:
+def _runs(
+    truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float, lash_in: float | None
+) -> ValveRuns:
     zero = final_zero_lash_in(truth, bench, valve)
     cold = rod_in - zero
     if truth.scenario.mount == "stud":
         cold = truth.scenario.window[2]  # by the nut, from zero lash down
     hot = cold + truth.grows_in[valve.kind]
     verdict = _verdict(truth, bench, valve, rod_in, cold, hot)
+    if truth.scenario.lash_in is not None and verdict == "right" and lash_in is not None:
+        warm = lash_in + lash_grows_in(truth)[valve.kind]
+        card = truth.scenario.lash_in[valve.kind == "exhaust"]
+        verdict = "right" if abs(warm - card) <= _LASH_IN else "lash"
     return ValveRuns(valve.name, zero, rod_in, cold, hot, verdict)
 
 

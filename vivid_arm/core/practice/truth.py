@@ -105,6 +105,12 @@ def sound_engine(code: str, seed: int) -> Truth:
     return _sound(code, seed)[0]
 
 
+def lash_grows_in(truth: Truth) -> dict[ValveKind, float]:
+    """How much wider the lash of a solid engine is hot than cold, by kind, inches."""
+    rng = Random(f"{truth.scenario.code}:{truth.seed}:heat")
+    return {"intake": rng.uniform(0.003, 0.008), "exhaust": rng.uniform(0.004, 0.010)}
+
+
 def rods_in(truth: Truth) -> dict[str, float]:
     """The rods that stand in an engine that came with some, by valve: overall, inches."""
     if not truth.scenario.rods_in_it:

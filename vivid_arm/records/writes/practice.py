@@ -13,7 +13,7 @@ from uuid import UUID, uuid4, uuid5
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.engine.layout import KINDS
+from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice.deeds import do
@@ -209,16 +209,26 @@ def credits_left(exercise: Exercise) -> int:
 def end(session: Session, exercise: Exercise, state: BuildState) -> Ending:
     """Run the engine, and keep what came of it; ended once, it stays so. Raises InputError."""
     truth = truth_of(exercise.scenario, exercise.seed)
-    if exercise.ended_at is None:
+    first = exercise.ended_at is None
+    if first:
         _open(exercise)
-        told = first_told(session, exercise.id)
-        ending = run(truth, exercise.bench, exercise.named, told, effort_of(exercise, state))
+    told, effort = first_told(session, exercise.id), effort_of(exercise, state)
+    ending = run(truth, exercise.bench, exercise.named, told, effort, lash_of(state.build))
+    if first:
         exercise.ending = asdict(ending)
         exercise.ended_at = datetime.now(UTC)
         session.flush()
-        return ending
-    return run(truth, exercise.bench, exercise.named, first_told(session, exercise.id),
-               effort_of(exercise, state))  # fmt: skip
+    return ending
+
+
+def lash_of(build: Build) -> dict[ValveKind, float]:
+    """The lash that is set cold, by kind, where it is entered."""
+    found: dict[ValveKind, float] = {}
+    for kind in KINDS:
+        own = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
+        if own is not None:
+            found[kind] = float(own)
+    return found
 
 
 def effort_of(exercise: Exercise, state: BuildState) -> Effort:

@@ -25,6 +25,7 @@ watch(
   { immediate: true },
 )
 const shims = ref(String(Math.round((props.exercise.shims_in ?? 0) * 1000)))
+const lash = ref('')
 const DRAWN = [
   { eighths: 1, shown: '⅛', words: 'an eighth turn' },
   { eighths: 4, shown: '½', words: 'half a turn' },
@@ -126,6 +127,20 @@ async function buyTyped() {
           @click="act('shim', { thick_in: Number(shims) / 1000 })"
         >
           Under the stands
+        </button>
+      </template>
+      <template v-if="exercise.has_lash">
+        <label
+          >Lash cold, thou
+          <input v-model="lash" class="length" inputmode="decimal" maxlength="4" />
+        </label>
+        <button
+          type="button"
+          class="plain"
+          :disabled="!(Number(lash) > 0)"
+          @click="act('run_warm', { valve, lash_in: Number(lash) / 1000 })"
+        >
+          Run it warm
         </button>
       </template>
       <button type="button" class="plain" @click="act('press_down', { valve })">
