@@ -54,7 +54,7 @@ def test_a_miscount_is_found_by_counting_back(page: Page, live: str, shop: Shop)
     page.keyboard.press("Enter")
     line = page.locator(".log li").first
     expect(line).to_contain_text("0.0500 in longer than written down")
-    expect(line).to_contain_text("Void the trials set after the slip")
+    expect(line).to_contain_text("Strike out the trials set after the slip")
     line.get_by_role("button", name="Strike out count back").click()
     page.get_by_role("button", name="Turns miscounted").click()
     expect(line).to_have_class(re.compile("struck"))

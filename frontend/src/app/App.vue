@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
+import { useEventListener, useTitle } from '@vueuse/core'
 import { useRoute } from 'vue-router'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
 import KeyList from '../kit/KeyList.vue'
 import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
-import { useKeys } from '../kit/keys'
+import { leaveOnEscape, useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
 import { useBuild } from '../stations/builds'
 import { useTour } from '../stations/practice/tour'
@@ -22,6 +23,7 @@ const listOpen = ref(false)
 const buildId = computed(() => String(route.params.buildId ?? ''))
 
 // On a phone the steps scroll sideways; the one in view is brought there.
+const station = useTemplateRef<HTMLElement>('station')
 const steps = useTemplateRef<HTMLElement>('steps')
 watch(
   () => [route.name, steps.value],
@@ -50,6 +52,29 @@ const touring = computed(
     [build.value?.exercise_id, route.params.exerciseId].includes(tour.value.exercise),
 )
 
+const STATIONS: Record<string, string> = {
+  board: 'Builds',
+  setup: 'Set-up',
+  base_circle: 'Base circle',
+  zero_lash: 'Zero lash',
+  rocker: 'Rocker',
+  heads: 'Heads',
+  decide: 'Decide',
+  order: 'Order',
+  sign_off: 'Sign-off',
+  practice: 'Practice engines',
+  ending: 'The engine runs',
+}
+useEventListener('keydown', leaveOnEscape)
+useTitle(
+  computed(() => {
+    const valve = build.value?.valves.find((v) => v.id === route.params.valveId)?.name
+    const station = STATIONS[String(route.name)]
+    const here = [station, valve].filter(Boolean).join(' ')
+    return [here, buildId.value && build.value?.name, 'Vivid Arm'].filter(Boolean).join(' · ')
+  }),
+)
+
 const valveId = computed(
   () =>
     String(route.params.valveId ?? '') ||
@@ -60,6 +85,7 @@ const valveId = computed(
 </script>
 
 <template>
+  <a class="skip" href="#station" @click.prevent="station?.focus()">Skip to the station</a>
   <header>
     <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
       <svg viewBox="0 0 40 24" aria-hidden="true">
@@ -108,7 +134,7 @@ const valveId = computed(
     </div>
   </header>
   <main :class="{ practising: build?.exercise_id }">
-    <div class="here">
+    <div id="station" ref="station" class="here" tabindex="-1">
       <TourStrip v-if="touring" :build="build" />
       <RouterView />
     </div>
@@ -119,6 +145,21 @@ const valveId = computed(
 </template>
 
 <style scoped>
+.skip {
+  position: absolute;
+  left: -9999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 4px;
+  z-index: 10;
+  padding: 12px 16px;
+  color: var(--page);
+  background: var(--ink);
+}
+.here:focus {
+  outline: none;
+}
 header {
   display: flex;
   align-items: center;

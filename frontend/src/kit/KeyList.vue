@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keysInView } from './keys'
+import { keysInView, singleKeys } from './keys'
 
 const open = defineModel<boolean>({ required: true })
 </script>
@@ -14,6 +14,9 @@ const open = defineModel<boolean>({ required: true })
         <dd>{{ key.does }}</dd>
       </template>
     </dl>
+    <label class="single"
+      ><input v-model="singleKeys" type="checkbox" /> Single keys work outside fields</label
+    >
     <p><slot /></p>
   </el-dialog>
 </template>
@@ -28,6 +31,13 @@ dl {
 }
 dd {
   margin: 0;
+}
+.single {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 44px;
+  margin-top: 10px;
 }
 kbd {
   font: inherit;

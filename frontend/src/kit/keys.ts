@@ -1,4 +1,5 @@
 /** Single keys of the page in view, and the list that `?` shows. */
+import { useStorage } from '@vueuse/core'
 import { onScopeDispose, shallowRef } from 'vue'
 
 export interface Key {
@@ -27,6 +28,27 @@ function typing(event: KeyboardEvent): boolean {
   return target.matches('textarea, select, [role="combobox"], [role="slider"], [role="radio"]')
 }
 
+/** Enter and Space belong to the button or link that has the focus. */
+function taken(event: KeyboardEvent): boolean {
+  const target = event.target
+  return (
+    (event.key === 'Enter' || event.key === ' ') &&
+    target instanceof Element &&
+    target.closest('button, a[href], summary, label, [role="button"]') !== null
+  )
+}
+
+/** Single keys can be switched off: whoever speaks to the machine types them by chance. */
+export const singleKeys = useStorage('vivid-arm.keys', true)
+const single = (event: KeyboardEvent) => event.key.length === 1 && event.key !== ' '
+
+/** Escape leaves whatever field is typed into, without taking what it holds. */
+export function leaveOnEscape(event: KeyboardEvent): void {
+  const target = event.target
+  if (event.key === 'Escape' && target instanceof HTMLElement && typing(event) && !dialogOpen())
+    target.blur()
+}
+
 function dialogOpen(): boolean {
   return document.body.classList.contains('el-popup-parent--hidden')
 }
@@ -37,7 +59,8 @@ export function useKeys(keys: Key[]): void {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     // A key held down turns the rod on, but records one trial only.
     if (event.repeat && !event.key.startsWith('Arrow')) return
-    if (typing(event) || dialogOpen()) return
+    if (typing(event) || dialogOpen() || taken(event)) return
+    if (single(event) && !singleKeys.value) return
     const found = table.get(name(event))
     if (!found) return
     event.preventDefault()

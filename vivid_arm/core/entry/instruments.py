@@ -224,7 +224,7 @@ class CountBack:
             f"Counted back {format_turns(self.counted_turns)} turns, the running count says "
             f"{format_turns(self.running_turns)}: {format_length(abs(self.error_in))} "
             f"{'longer' if self.error_in > 0 else 'shorter'} than written down. "
-            "Void the trials set after the slip and set the rod again from closed."
+            "Strike out the trials set after the slip and set the rod again from closed."
         )
 
 

@@ -104,10 +104,24 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
     <div v-if="point" class="ask" data-bench>
       <span class="valve">{{ valve }}</span>
       <template v-if="check.yes_no">
-        <button type="button" class="plain strong" @click="answerWith(true)">
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: point.yes !== false }"
+          :aria-pressed="point.yes === true"
+          @click="answerWith(true)"
+        >
           Yes <kbd>Y</kbd>
         </button>
-        <button type="button" class="plain" @click="answerWith(false)">No <kbd>N</kbd></button>
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: point.yes === false }"
+          :aria-pressed="point.yes === false"
+          @click="answerWith(false)"
+        >
+          No <kbd>N</kbd>
+        </button>
       </template>
       <label v-else>
         {{ ask }}
