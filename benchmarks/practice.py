@@ -28,6 +28,7 @@ from vivid_arm.core.practice.scenarios import SCENARIOS
 from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Felt, Got, with_rods
 from vivid_arm.core.practice.truth import ENDS, Truth, rods_in, truth_of
+from vivid_arm.core.rocker.correction import rods_longer_in
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.shapes import RodPlanFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
@@ -53,6 +54,7 @@ class Played:
 
     ending: Ending
     trials: int
+    marks: int
     valves: int
     stops: int
     rods: int
@@ -73,7 +75,7 @@ class Workshop:
         self.told: dict[str, int] = {}
         self.slips: list[str] = []
         self.alarms: set[str] = set()
-        self.trials = self.stops = 0
+        self.trials = self.marks = self.stops = 0
         self.rows: dict[UUID, list[Reading]] = defaultdict(list)
         self.count = 0
         self.build = self._papers()
@@ -167,7 +169,7 @@ class Workshop:
             low, high = (round(x + self.rng.gauss(0, 0.003), 3) for x in edges)
             seen = SeenFigures(inboard_in=low, outboard_in=high)
         self.count += 1
-        self.trials += 1
+        self.marks += 1
         own = self.valves[valve]
         self.rows[own.id].append(
             Reading(
@@ -363,7 +365,13 @@ def _shim_the_stands(shop: Workshop) -> None:
             settled.append(said.setting_in)
     if settled:
         middle = sum(settled) / len(settled)
-        shop.do("shim", thick_in=min(max(round(middle * 200) / 200, 0.0), 0.15))
+        shims = min(max(round(middle * 200) / 200, 0.0), 0.15)
+        shop.do("shim", thick_in=shims)
+        for own in shop.state.valves:  # "rods get about so much longer with it", as it is said
+            expected = own.valve.expected_in
+            if expected is not None:
+                longer = rods_longer_in(own.rocker.fit, 0.0, shims)
+                own.valve.expected_in = expected + Decimal(str(round(longer, 4)))
 
 
 def _cautions(shop: Workshop) -> None:
@@ -550,7 +558,7 @@ def _ended(shop: Workshop, rods: int, told: int) -> Played:
     lash = lash_of(shop.build)
     ending = run(shop.truth, shop.bench, named, shop.told, effort, lash)  # type: ignore[arg-type]
     return Played(
-        ending, shop.trials, measured, shop.stops, rods, len(shop.slips), told,
+        ending, shop.trials, shop.marks, measured, shop.stops, rods, len(shop.slips), told,
         len(shop.alarms), set(named),
     )  # fmt: skip
 
@@ -599,6 +607,7 @@ def line(name: str, played: list[Played]) -> str:
     return (
         f"{name:22} right first time {sum(p.ending.right for p in played) / len(played):4.0%}"
         f"  trials {sum(p.trials for p in played) / valves:4.2f}"
+        f"  marks {sum(p.marks for p in played) / len(played):3.1f}"
         f"  stops {sum(p.stops for p in played) / len(played):4.1f}"
         f"  rods {sum(p.rods for p in played) / len(played):4.1f}"
         f"  faults {sum(s.found for s in held)}/{len(held)}"

@@ -14,6 +14,9 @@ from vivid_arm.core.practice.indicators import Pistons, free_in
 from vivid_arm.core.practice.score import Effort, final_zero_lash_in, near_closed, run
 from vivid_arm.core.practice.tools import Bench, came_in, checking_rod_in, with_rods
 from vivid_arm.core.practice.truth import Truth, ValveTruth, lash_grows_in, truth_of
+from vivid_arm.core.rocker.correction import rods_longer_in
+from vivid_arm.core.rocker.marks import fit_marks
+from vivid_arm.core.rocker.sheet import starting_sheet
 
 
 def read(truth: Truth, bench: Bench, name: str, **how: object) -> float:
@@ -162,3 +165,20 @@ def test_a_warm_engine_tells_what_its_lash_must_be_cold() -> None:
         do(truth_of("corners", 1), Bench(), "run_warm", valve="1I", lash_in=0.01)
     with pytest.raises(InputError, match="Lash"):
         do(truth, Bench(), "run_warm", valve="1I", lash_in=0.2)
+
+
+def test_what_is_said_of_longer_rods_on_shims_is_what_they_ask_for() -> None:
+    """The program's own mechanism against the practice engine's other solver, on a sheet's values.
+
+    Common practice: a shim asks for 1 + 1 / R0 of itself.
+    """
+    sheet = starting_sheet("roller_shaft", 1.6, stem_in=0.3415, rod_in=7.2)
+    found = fit_marks(sheet, [])
+    for shim in (0.02, 0.05, 0.09):
+        said = rods_longer_in(found, 0.0, shim)
+        assert said == pytest.approx(shim * (1 + 1 / (1.6 * 1.09)), rel=0.05)
+        engine = truth_of("shims", 2)
+        valve = engine.valves["3I"]
+        asked = final_zero_lash_in(engine, Bench(shims_in=shim), valve)
+        assert said == pytest.approx(asked - final_zero_lash_in(engine, Bench(), valve), rel=0.06)
+    assert rods_longer_in(found, 0.05, 0.02) < 0

@@ -89,6 +89,15 @@ def settings_row(found: MarksFit, setting_in: Floats) -> SettingsRow:
     )  # fmt: skip
 
 
+def rods_longer_in(found: MarksFit, from_in: float, to_in: float) -> float:
+    """How much longer rods at zero lash get as shims go from one thickness to another, inches.
+
+    About the shim times 1 + 1 / R0: common practice; here by the whole mechanism.
+    """
+    rods = settings_row(found, np.array([from_in, to_in])).rod_in
+    return float(rods[1] - rods[0])
+
+
 _TIP = (
     "",
     "The mark leaves the middle third of the tip",

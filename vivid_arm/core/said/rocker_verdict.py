@@ -6,7 +6,12 @@ Source: wording ours; what a mark means is common practice.
 from collections.abc import Callable
 from typing import cast
 
-from vivid_arm.core.rocker.correction import BIG_STEP_IN, Correction, SchoolsConflict
+from vivid_arm.core.rocker.correction import (
+    BIG_STEP_IN,
+    Correction,
+    SchoolsConflict,
+    rods_longer_in,
+)
 from vivid_arm.core.rocker.doubt import Clashing, LiftHunt, Narrow, Sinking
 from vivid_arm.core.rocker.judged import Finding, RockerJudgement
 from vivid_arm.core.rocker.marks import MarksFit
@@ -308,13 +313,24 @@ def _change(told: _Told) -> Verdict:
     if own and rounded is not None:
         change = rounded
     why = "It wins {n} of width." if own else "That is the likeliest to leave a good mark."
+    rods, longer = _rods_follow(told, change)
     return told.verdict(
         "closing",
         _do_words(told.stud, change),
-        f"{told.height} {why}",
+        f"{told.height} {why}{rods}",
         f"Then mark again. {_agreement(told.clash)}".strip(),
-        smalls={"c": abs(change), "n": max(told.correction.wins_in, 0.0)},
+        smalls={"c": abs(change), "n": max(told.correction.wins_in, 0.0)} | longer,
     )
+
+
+def _rods_follow(told: _Told, change_in: float) -> tuple[str, dict[str, float]]:
+    """What a shim asks of the rods; nothing on a stud, where the rod is what is changed."""
+    if told.stud:
+        return "", {}
+    now = float(told.correction.now.setting_in[0])
+    longer = rods_longer_in(told.found, now, now + change_in)
+    way = "longer" if longer > 0 else "shorter"
+    return f" Rods get about {{l}} {way} with it.", {"l": abs(longer)}
 
 
 def _do_words(stud: bool, change_in: float) -> str:
