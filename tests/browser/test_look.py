@@ -2,13 +2,15 @@
 
 import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import at_rest, demo_builds, station_url
+from tests.builders import at_rest, demo_builds, station_url, web
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
@@ -215,3 +217,35 @@ def test_keys_belong_to_what_has_the_focus(page: Page, shop_pages: dict[str, str
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.keyboard.press("d")
     expect(page.get_by_role("button", name="Dark", exact=True)).to_be_visible()
+
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_page_breaks_a_rule_of_accessibility(
+    browser: Browser, shop_pages: dict[str, str], live: str, theme: str
+) -> None:
+    """Independent: axe-core, every rule of every impact, on every view; and its own control."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme=theme,  # type: ignore[arg-type]
+        bypass_csp=True,
+    )  # fmt: skip
+    page = context.new_page()
+    body = {"id": str(uuid4()), "scenario": "corners", "seed": 3}
+    made = web.post(f"{live}/api/practice", json=body).json()
+    more = {"course": f"{live}/practice", "bench": f"{live}/builds/{made['build_id']}/setup"}
+    found = {}
+    for name, address in (shop_pages | more).items():
+        settle(page, address)
+        page.evaluate(AXE.read_text())
+        broken = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+        told = [f"{v['id']} ({v['impact']}): {v['nodes'][0]['html'][:150]}" for v in broken]
+        if told:
+            found[name] = told
+    assert found == {}
+    page.evaluate("document.querySelector('h1').remove()")
+    again = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+    assert [v["id"] for v in again] == ["page-has-heading-one"]
+    context.close()

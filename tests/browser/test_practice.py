@@ -84,11 +84,11 @@ class Player:
         at_rest(self.page)
 
     def turn_to(self, turns: float) -> None:
-        steps = [(8, "full"), (2, "quarter"), (1, "eighth")]
+        steps = [(8, "1", "full"), (2, "¼", "quarter"), (1, "⅛", "eighth")]
         left = round((turns - self.turned) * 8)
-        way = "longer" if left > 0 else "shorter"
-        for size, words in steps:
-            name = f"{'An' if words == 'eighth' else 'A'} {words} turn {way}"
+        sign, way = ("+", "longer") if left > 0 else ("−", "shorter")
+        for size, shown, words in steps:
+            name = f"{sign}{shown}: {'an' if words == 'eighth' else 'a'} {words} turn {way}"
             for _ in range(abs(left) // size):
                 self.answered("/deeds", lambda n=name: self.press(n))
             left = (abs(left) % size) * (1 if left > 0 else -1)

@@ -258,6 +258,6 @@ def test_the_indicator_dial_points_at_its_figure(page: Page, live: str, shop: Sh
     page.get_by_label("Rod pushed").fill("0.055")
     hand = page.locator(".gauge .hand")
     expect(hand).to_have_attribute("transform", "rotate(198.0 80 70)")
-    page.get_by_label("Unit: in. Switch").click()
+    page.get_by_role("button", name="Unit, switch").click()
     page.get_by_label("Rod pushed").fill("0.25")
     expect(hand).to_have_attribute("transform", "rotate(90.0 80 70)")

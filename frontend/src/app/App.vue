@@ -95,7 +95,7 @@ const valveId = computed(
       <span>Vivid Arm</span>
     </RouterLink>
     <template v-if="buildId && build">
-      <span class="build">{{ build.name }}</span>
+      <h1 class="build">{{ build.name }}</h1>
       <strong v-if="build.exercise_id" class="practice-mark">Practice</strong>
       <nav ref="steps" aria-label="Steps">
         <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
@@ -119,8 +119,9 @@ const valveId = computed(
     <OutboxNotice />
     <div class="prefs">
       <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
-      <button type="button" class="plain" :aria-label="`Unit: ${unit}. Switch`" @click="flipUnit">
-        <span :class="{ on: unit === 'in' }">in</span><span :class="{ on: unit === 'mm' }">mm</span>
+      <button type="button" class="plain" @click="flipUnit">
+        <span class="unseen">Unit, switch: </span><span :class="{ on: unit === 'in' }">in</span>
+        <span :class="{ on: unit === 'mm' }">mm</span>
       </button>
       <button
         type="button"
@@ -193,6 +194,8 @@ header {
   stroke-width: 2;
 }
 .build {
+  margin: 0;
+  font-weight: 400;
   font-size: 18px;
   line-height: 1.15;
   max-width: 150px;

@@ -86,13 +86,7 @@ onMounted(show)
           :transform="`translate(${left} 0)`"
           class="cell"
           :class="[valve.kind, seen.state, { selected: valve.name === selected, dim: seen.dim }]"
-          role="button"
-          :aria-label="seen.words"
-          :aria-pressed="valve.name === selected"
-          @click="emit('select', valve)"
-          @dblclick="emit('open', valve)"
         >
-          <rect class="touch" :width="cell" :height="height" />
           <rect
             v-if="valve.name === selected"
             class="ring"
@@ -115,6 +109,16 @@ onMounted(show)
               <text y="5">{{ seen.shape === 'diamond' ? '' : seen.mark }}</text>
             </g>
           </g>
+          <rect
+            class="touch"
+            :width="cell"
+            :height="height"
+            role="button"
+            :aria-label="seen.words"
+            :aria-pressed="valve.name === selected"
+            @click="emit('select', valve)"
+            @dblclick="emit('open', valve)"
+          />
         </g>
       </svg>
     </figure>

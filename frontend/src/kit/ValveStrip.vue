@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Every valve of the build in a row: where this page stands, and the way to another valve. */
 import type { Build } from '../api/client'
+import { stateWords } from './states'
 import ValveToken from './ValveToken.vue'
 
 defineProps<{
@@ -20,7 +21,7 @@ defineProps<{
       :to="{ name: step, params: { buildId: build.id, valveId: valve.id } }"
       replace
       :aria-current="valve.id === valveId ? 'true' : undefined"
-      :aria-label="`Cylinder ${valve.cylinder} ${valve.kind}`"
+      :aria-label="`${valve.name}, cylinder ${valve.cylinder} ${valve.kind}: ${stateWords(valve)}`"
     >
       <ValveToken :valve="valve" :current="valve.id === valveId" :bare="bare" />
     </RouterLink>

@@ -2,6 +2,7 @@
 /** A valve: round for intake, square for exhaust, its name, and its state by a mark. */
 import { computed } from 'vue'
 import type { Valve } from '../api/client'
+import { stateWords } from './states'
 
 const props = defineProps<{
   valve: Valve
@@ -11,13 +12,6 @@ const props = defineProps<{
 }>()
 
 const MARKS = { waiting: '', closing: '…', settled: '✓', conflict: '!', outside: '!' } as const
-const WORDS = {
-  waiting: 'not measured',
-  closing: 'being measured',
-  settled: 'zero lash known',
-  conflict: 'trials contradict',
-  outside: 'outside the window',
-} as const
 const mark = computed(() =>
   props.bare ? '' : props.valve.doubted ? '!' : MARKS[props.valve.state],
 )
@@ -27,7 +21,7 @@ const mark = computed(() =>
   <span
     class="token"
     :class="[valve.kind, valve.state, { current, doubted: valve.doubted }]"
-    :title="`${valve.cylinder} ${valve.kind}: ${valve.doubted ? 'not believable as measured' : WORDS[valve.state]}`"
+    :title="`${valve.cylinder} ${valve.kind}: ${stateWords(valve)}`"
   >
     {{ valve.name }}<sup v-if="mark">{{ mark }}</sup>
   </span>

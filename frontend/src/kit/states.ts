@@ -1,5 +1,5 @@
 /** How a valve stands on the head map: its mark and its words, one set for drawing and page. */
-import type { HeadValve } from '../api/client'
+import type { HeadValve, Valve } from '../api/client'
 
 type State = HeadValve['state']
 
@@ -23,4 +23,17 @@ export const WORDS: Record<State, string> = {
   outside: 'outside the window',
   suspicious: 'suspicious',
   odd: 'the odd one',
+}
+
+const MEASURED = {
+  waiting: 'not measured',
+  closing: 'being measured',
+  settled: 'zero lash known',
+  conflict: 'trials contradict',
+  outside: 'outside the window',
+} as const
+
+/** How a valve's zero lash stands, in words. */
+export function stateWords(valve: Valve): string {
+  return valve.doubted ? 'not believable as measured' : MEASURED[valve.state]
 }

@@ -17,11 +17,15 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
 </script>
 
 <template>
-  <h3>On the heel at {{ crank }}°</h3>
+  <h2>On the heel at {{ crank }}°</h2>
   <p v-if="!standing.length" class="quiet">Not known without a cam card.</p>
   <ul v-else>
     <li v-for="s in on" :key="s.name" :class="[s.kind, { near: s.margin < guard }]">
-      <button type="button" :aria-label="`Measure ${s.name}`" @click="emit('measure', s.name)">
+      <button
+        type="button"
+        :aria-label="`Measure ${s.name}${Math.round(s.margin)}°${s.margin < guard ? ' !' : ''}`"
+        @click="emit('measure', s.name)"
+      >
         <span class="name">{{ s.name }}</span>
         <span class="bar"><i :style="{ width: `${(s.margin / most) * 100}%` }" /></span>
         <span class="margin"
@@ -34,7 +38,7 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
 </template>
 
 <style scoped>
-h3 {
+h2 {
   margin: 8px 0 4px;
   font-size: 16px;
 }

@@ -60,11 +60,11 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
             kindOf(v.name),
             { measured: measured.includes(v.name), off: (v.margin_deg ?? 0) < 0 },
           ]"
-          :aria-label="`Measure ${v.name}${measured.includes(v.name) ? ', measured' : ''}`"
           @click="emit('measure', v.name)"
         >
-          {{ v.name }}<small v-if="v.margin_deg !== null">{{ Math.round(v.margin_deg) }}°</small>
-          <sup v-if="measured.includes(v.name)">✓</sup>
+          <span class="unseen">Measure </span>{{ v.name
+          }}<small v-if="v.margin_deg !== null">{{ Math.round(v.margin_deg) }}°</small>
+          <sup v-if="measured.includes(v.name)">✓<span class="unseen"> measured</span></sup>
         </button>
       </div>
     </li>

@@ -107,7 +107,7 @@ const VERB = {
           <button
             type="button"
             class="put"
-            :aria-label="`Put ${build.name} ${removed ? 'back' : 'away'}`"
+            :aria-label="`Put ${removed ? 'back' : 'away'} ${build.name}`"
             @click="put(build, !removed)"
           >
             {{ removed ? 'Put back' : 'Put away' }}

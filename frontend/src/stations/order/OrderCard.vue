@@ -191,8 +191,10 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           <th scope="col">Rod</th>
           <th scope="col">Measured, {{ CONVENTIONS[order.convention] }}</th>
           <th scope="col">Off the order</th>
-          <th scope="col">{{ order.purpose === 'set' ? 'Goes to' : '' }}</th>
-          <th scope="col">{{ order.purpose === 'set' ? 'Preload' : '' }}</th>
+          <template v-if="order.purpose === 'set'">
+            <th scope="col">Goes to</th>
+            <th scope="col">Preload</th>
+          </template>
         </tr>
       </thead>
       <tbody>
@@ -202,11 +204,13 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           <td :class="{ warn: !rod.within_tolerance }">
             {{ signed(rod.off_in) }}{{ rod.within_tolerance ? '' : ', off tolerance' }}
           </td>
-          <td>
-            <b v-if="rod.valve">{{ rod.valve }}</b>
-            <span v-else-if="order.purpose === 'set'" class="warn">reject</span>
-          </td>
-          <td>{{ rod.preload_in == null ? '' : small(rod.preload_in, unit) }}</td>
+          <template v-if="order.purpose === 'set'">
+            <td>
+              <b v-if="rod.valve">{{ rod.valve }}</b>
+              <span v-else class="warn">reject</span>
+            </td>
+            <td>{{ rod.preload_in == null ? '' : small(rod.preload_in, unit) }}</td>
+          </template>
         </tr>
       </tbody>
     </table>

@@ -67,7 +67,7 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
               <th>Rod</th>
               <th>Cold</th>
               <th>Hot</th>
-              <th></th>
+              <th>Runs</th>
             </tr>
           </thead>
           <tbody>

@@ -19,12 +19,12 @@ const thicker = (by: number) =>
 const tryFeeler = () => props.act('feeler', { blade_in: feelerThou.value / 1000 })
 const turn = (eighths: number) => props.act('turn_rod', { eighths })
 const TURNS = [
-  { eighths: -8, shown: '−1', words: 'A full turn shorter' },
-  { eighths: -2, shown: '−¼', words: 'A quarter turn shorter' },
-  { eighths: -1, shown: '−⅛', words: 'An eighth turn shorter' },
-  { eighths: 1, shown: '+⅛', words: 'An eighth turn longer' },
-  { eighths: 2, shown: '+¼', words: 'A quarter turn longer' },
-  { eighths: 8, shown: '+1', words: 'A full turn longer' },
+  { eighths: -8, shown: '−1', words: 'a full turn shorter' },
+  { eighths: -2, shown: '−¼', words: 'a quarter turn shorter' },
+  { eighths: -1, shown: '−⅛', words: 'an eighth turn shorter' },
+  { eighths: 1, shown: '+⅛', words: 'an eighth turn longer' },
+  { eighths: 2, shown: '+¼', words: 'a quarter turn longer' },
+  { eighths: 8, shown: '+1', words: 'a full turn longer' },
 ]
 useKeys([
   { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-2) },
@@ -54,7 +54,7 @@ useKeys([
       :key="t.eighths"
       type="button"
       class="plain"
-      :aria-label="t.words"
+      :aria-label="`${t.shown}: ${t.words}`"
       @click="turn(t.eighths)"
     >
       {{ t.shown }}

@@ -146,7 +146,7 @@ async function throwAway(id: string) {
         <button
           type="button"
           class="plain"
-          :aria-label="`Throw ${titles[e.scenario]}, seed ${e.seed}, away`"
+          :aria-label="`Throw away ${titles[e.scenario]}, seed ${e.seed}`"
           @click="throwAway(e.id)"
         >
           Throw away

@@ -72,7 +72,7 @@ const written = (s: number) =>
   <table>
     <thead>
       <tr>
-        <th />
+        <th><span class="unseen">Figure</span></th>
         <th v-for="c in columns" :key="c.name" :class="{ pinned: c.pinned }">
           {{ c.name }}
           <button

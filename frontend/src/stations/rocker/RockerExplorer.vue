@@ -38,13 +38,13 @@ useKeys([
 
 <template>
   <section class="explore" aria-label="Explorer">
-    <h3>
+    <h2>
       Explore: {{ words }}
       <button type="button" class="plain" @click="pin">Pin <kbd>P</kbd></button>
       <button v-if="away" type="button" class="plain" @click="back">
         Back to the engine <kbd>O</kbd>
       </button>
-    </h3>
+    </h2>
     <SettingCurve
       :unit="unit"
       :stud="batch.stud"
@@ -69,7 +69,7 @@ useKeys([
 </template>
 
 <style scoped>
-h3 {
+h2 {
   display: flex;
   align-items: center;
   gap: 8px;
@@ -78,7 +78,7 @@ h3 {
   min-height: 44px;
   font-variant-numeric: tabular-nums;
 }
-h3 .plain:first-of-type {
+h2 .plain:first-of-type {
   margin-left: auto;
 }
 .quiet {

@@ -147,7 +147,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           <th scope="col">Found</th>
           <th scope="col">Limit</th>
           <th scope="col">Margin</th>
-          <th scope="col" />
+          <th scope="col"><span class="unseen">Passes</span></th>
           <th scope="col">By</th>
         </tr>
       </thead>

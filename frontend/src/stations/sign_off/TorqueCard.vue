@@ -56,12 +56,12 @@ const note = (at: number, text: string) =>
           <th scope="col">lbf·in</th>
           <th scope="col">N·m</th>
           <th scope="col">Note</th>
-          <th />
+          <th scope="col"><span class="unseen">Take away</span></th>
         </tr>
       </thead>
       <tbody v-for="(row, at) in finish.torque" :key="at">
         <tr v-for="(stage, i) in row.stages" :key="i">
-          <th scope="row">{{ i ? '' : row.name }}</th>
+          <th v-if="!i" scope="rowgroup" :rowspan="row.stages.length">{{ row.name }}</th>
           <td>{{ i + 1 }}</td>
           <td v-if="stage.value === null" colspan="3">turn on {{ stage.angle_deg }}°</td>
           <template v-else>
