@@ -161,6 +161,7 @@ def test_a_warm_engine_tells_what_its_lash_must_be_cold() -> None:
 
     assert runs({k: card[k] - grows[k] for k in KINDS}) == {"right"}
     assert runs(card) == {"lash"}
+    assert runs({}) == {"lash"}, "none was set"
     with pytest.raises(InputError, match="no lash"):
         do(truth_of("corners", 1), Bench(), "run_warm", valve="1I", lash_in=0.01)
     with pytest.raises(InputError, match="Lash"):

@@ -111,7 +111,7 @@ def run(
             remedy="Order the set first", code="no_rods",
         )  # fmt: skip
     valves = tuple(
-        _runs(truth, bench, v, came_in(truth, bench, v.name), (lash_in or {}).get(v.kind))
+        _runs(truth, bench, v, came_in(truth, bench, v.name), lash_in)
         for v in truth.valves.values()
     )
     shown = tuple(FaultShown(f, f.kind in named, told.get(f.kind)) for f in truth.faults)
@@ -131,7 +131,11 @@ def final_zero_lash_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
 
 
 def _runs(
-    truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float, lash_in: float | None
+    truth: Truth,
+    bench: Bench,
+    valve: ValveTruth,
+    rod_in: float,
+    lash_in: Mapping[ValveKind, float] | None,
 ) -> ValveRuns:
     zero = final_zero_lash_in(truth, bench, valve)
     cold = rod_in - zero
@@ -139,11 +143,18 @@ def _runs(
         cold = truth.scenario.window[2]  # by the nut, from zero lash down
     hot = cold + truth.grows_in[valve.kind]
     verdict = _verdict(truth, bench, valve, rod_in, cold, hot)
-    if truth.scenario.lash_in is not None and verdict == "right" and lash_in is not None:
-        warm = lash_in + lash_grows_in(truth)[valve.kind]
-        card = truth.scenario.lash_in[valve.kind == "exhaust"]
-        verdict = "right" if abs(warm - card) <= _LASH_IN else "lash"
+    if verdict == "right" and lash_in is not None and not _lash_serves(truth, valve, lash_in):
+        verdict = "lash"
     return ValveRuns(valve.name, zero, rod_in, cold, hot, verdict)
+
+
+def _lash_serves(truth: Truth, valve: ValveTruth, lash_in: Mapping[ValveKind, float]) -> bool:
+    """Whether the lash set cold is the card's once the engine is hot; where there is one."""
+    if truth.scenario.lash_in is None:
+        return True
+    card, own = truth.scenario.lash_in[valve.kind == "exhaust"], lash_in.get(valve.kind)
+    hot = None if own is None else own + lash_grows_in(truth)[valve.kind]
+    return hot is not None and abs(hot - card) <= _LASH_IN
 
 
 _MIDDLE_IN, _SQUARE_DEG, _CLEAR_IN, _WIDER_IN = 0.012, 1.0, 0.040, 0.010
