@@ -173,7 +173,7 @@ def turn_rod(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
 
 def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Spin the rod, so that both its tips find their cups. Raises InputError without a rod."""
-    valve = fitted(truth, bench)
+    valve = _fitted(truth, bench)
     if valve.name in bench.seated:
         return bench, Got("It spins true.")
     bench = replace(bench, seated=(*bench.seated, valve.name))
@@ -182,7 +182,7 @@ def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
 
 def feel(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Take the rod between two fingers. Raises InputError without a rod."""
-    valve = fitted(truth, bench)
+    valve = _fitted(truth, bench)
     rng = truth.rng(bench.count)
     lash = asks_for_in(truth, bench, valve) - stands_in(truth, bench, valve)
     vague = truth.fault("springs") is not None and not bench.checking_springs
@@ -212,7 +212,7 @@ def _felt(truth: Truth, lash_in: float) -> Felt:
 def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
     """Put feelers between the arm's tip and the stem. Raises InputError."""
     within("blade_in", "Feelers", blade_in, 0.001, 0.300, " in")
-    valve = fitted(truth, bench)
+    valve = _fitted(truth, bench)
     rng = truth.rng(bench.count)
     open_in = _gap_in(truth, bench, valve) + rng.gauss(0, _BLADE_SD_IN)
     blade: DragsLike = (
@@ -384,7 +384,7 @@ def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
 
     Raises InputError without a rod, or where no nut reaches.
     """
-    valve = fitted(truth, bench)
+    valve = _fitted(truth, bench)
     train = standing(truth, bench, valve, checking_rod_in(truth, bench))
     inboard, outboard = swept(truth, train)
     rng = truth.rng(bench.count)
@@ -400,7 +400,7 @@ def angle(truth: Truth, bench: Bench, by: str = "inclinometer") -> tuple[Bench, 
     """
     if by not in _ANGLES:
         raise InputError("by", f"No angle is read by {by[:20]}", code="no_tool")
-    valve, (sd, step) = fitted(truth, bench), _ANGLES[by]
+    valve, (sd, step) = _fitted(truth, bench), _ANGLES[by]
     train = standing(truth, bench, valve, checking_rod_in(truth, bench))
     read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, sd)
     shown = round(round(read / step) * step, 1)
@@ -416,7 +416,7 @@ def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
     return bench, Got("It rolls true.")
 
 
-def fitted(truth: Truth, bench: Bench) -> ValveTruth:
+def _fitted(truth: Truth, bench: Bench) -> ValveTruth:
     if not bench.rod_in:
         raise InputError("valve", "No rod is in a valve", remedy="Fit it first", code="no_rod")
     return valve_of(truth, bench.rod_in)
