@@ -20,6 +20,7 @@ from vivid_arm.demo import shop
 from vivid_arm.documents.order_data import OrderSheet
 from vivid_arm.records import database
 from vivid_arm.records.database import head
+from vivid_arm.records.settings import BuildSettings
 
 Json = dict[str, Any]
 Make = Callable[..., Json]
@@ -367,3 +368,30 @@ def test_compute_needs_no_build(client: TestClient, path: str, body: Json, expec
     assert {k: answer[k] for k in expected} == expected
     rod = {"closed_in": 6.8, "pitch_in": 0.05, "most_turns": 20, "turns": 10.25}
     assert client.post("/api/compute/checking-rod", json=rod).json() == 7.3125
+
+
+def test_a_build_is_set_up_like_an_earlier_one(
+    client: TestClient, make_build: Make, settle: Trial
+) -> None:
+    """The whole set-up, none of the readings; safe to repeat; no practice engine for a pattern."""
+    given = {"layout": "inline", "cylinders": 4, "mount": "pedestal", "ratio_intake": 1.7}
+    first = measured(make_build, settle, **given)
+    body = {"id": str(uuid4()), "name": "Its sister"}
+    made = client.post(f"/api/builds/{first['id']}/like", json=body)
+    assert made.status_code == 201, made.text
+    build = made.json()
+    own = {"id", "name", "version", "valves", "groups", "next_step", "updated_at", "summary"}
+    known = client.get(f"/api/builds/{first['id']}").json()
+    setup = [n for n in BuildSettings.model_fields if n not in own]
+    assert {n: build[n] for n in setup} == {n: known[n] for n in setup}
+    assert (build["name"], build["id"]) == ("Its sister", body["id"])
+    assert sum(v["readings"] for v in build["valves"]) == 0
+    assert sum(v["readings"] for v in known["valves"]) > 0
+    again = client.post(f"/api/builds/{first['id']}/like", json=body).json()
+    assert [v["id"] for v in again["valves"]] == [v["id"] for v in build["valves"]]
+    assert client.get("/api/builds").json()["total"] == 2
+    practice = client.post("/api/practice", json={"id": str(uuid4()), "scenario": "pump"}).json()
+    refused = client.post(f"/api/builds/{practice['build_id']}/like",
+                          json={"id": str(uuid4()), "name": "No"})  # fmt: skip
+    assert (refused.status_code, refused.json()["code"]) == (422, "practice")
+    assert client.post(f"/api/builds/{uuid4()}/like", json=body).status_code == 404

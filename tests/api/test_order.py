@@ -18,6 +18,7 @@ from sqlalchemy import Engine
 from tests.builders import wait_for
 from tests.standins import SupplierStandIn, answering, supplier_standin
 from vivid_arm.api.app import make_app
+from vivid_arm.core.entry.lengths import format_length
 from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.standins.supplier import CATALOGUE
 
@@ -332,6 +333,43 @@ def test_received_rods_go_where_they_fit_best(client: TestClient, build: Json) -
         receive, json={"rods": "7.3669", "convention": "gauge"}
     ).json()["orders"][0]["rods"]  # fmt: skip
     assert gauge[0]["length_in"] == pytest.approx(7.3669 + 0.033114, abs=2e-6)
+
+
+def test_rods_that_are_not_those_ordered_are_not_fitted_without_a_word(
+    client: TestClient, build: Json
+) -> None:
+    """Common practice: count lengths against the order; one that is off is not let by."""
+    order = draft(client, build)
+    place(client, build, order)
+
+    def came(lengths: str) -> list[str]:
+        body = {"rods": lengths, "convention": "theoretical"}
+        answer = client.post(url(build, "orders", order["id"], "rods"), json=body)
+        assert answer.status_code == 200, answer.text
+        return answer.json()["orders"][0]["delivery"]  # type: ignore[no-any-return]
+
+    def fit(reason: str = "") -> Any:
+        now = kept(client, build, order)
+        body = {"version": now["version"], "to": "fitted", "reason": reason}
+        return client.post(url(build, "orders", order["id"], "moves"), json=body)
+
+    assert came("7.4 7.4 7.4 7.4 7.475 7.475 7.475 7.475") == []
+    lines = kept(client, build, order)["lines"]
+    short, long = sorted(line["length_in"] + (line["off_in"] or 0.0) for line in lines)
+    assert came(f"{short} " * 8) == [
+        f"4 × {format_length(long)} missing", f"4 × {format_length(short)} too many",
+    ]  # fmt: skip
+    unlike = came(f"{short} {short + 0.006} {short} {long} {long} {long} {long}")
+    assert unlike == [f"1 × {format_length(short)} missing", "rod 2 is 6 thou long"]
+    refused = fit()
+    assert (refused.status_code, refused.json()["code"]) == (422, "not_as_ordered")
+    assert refused.json()["field"] == "reason"
+    assert "; ".join(unlike) in refused.json()["detail"]
+    assert fit("The eighth is cut here").status_code == 200
+    open_points = client.get(url(build, "sign_off")).json()["open_points"]
+    assert open_points[-1] == (
+        f"Order 1 was fitted not as ordered ({'; '.join(unlike)}): The eighth is cut here"
+    )
 
 
 def test_the_box_comes_first_and_gets_its_rods_back(

@@ -308,3 +308,24 @@ def test_solid_lifters_ask_for_lash_and_choose_no_rod(page: Page, live: str, sho
     page.goto(f"{live}/builds/{build['id']}/decide")
     expect(page.get_by_text("Solid lifters: no preload on the intake side.")).to_be_visible()
     assert kept(live, build)["lash_intake_in"] == 0.018
+
+
+def test_a_new_build_is_set_up_like_an_earlier_one(
+    page: Page, live: str, shop: Callable[..., dict[str, Any]]
+) -> None:
+    """A name and a pattern, and the first trial is at hand."""
+    build = shop(name="Towpath engine", layout="inline", cylinders=4, ratio_intake=1.7)
+    page.goto(live)
+    page.get_by_role("button", name="New build").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Its sister")
+    dialog.get_by_label("Set up like").click()
+    page.get_by_role("option", name="Towpath engine").click()
+    expect(dialog.get_by_text("Cylinders")).to_be_hidden()
+    dialog.get_by_role("button", name="Make the build").click()
+    expect(page).to_have_url(re.compile("/zero_lash/"))
+    expect(page.get_by_role("heading", name="Its sister")).to_be_visible()
+    new = page.url.split("/builds/")[1].split("/")[0]
+    made = web.get(f"{live}/api/builds/{new}").json()
+    assert (made["cylinders"], made["ratio_intake"]) == (4, 1.7)
+    assert new != build["id"]

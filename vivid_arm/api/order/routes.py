@@ -41,7 +41,13 @@ from vivid_arm.outside.supplier import (
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.orders import bought_lines, changed_since, order_lines, sorted_rods
+from vivid_arm.records.state.orders import (
+    bought_lines,
+    changed_since,
+    delivered,
+    order_lines,
+    sorted_rods,
+)
 from vivid_arm.records.state.rod import rod_figures
 from vivid_arm.records.tables import Order
 from vivid_arm.records.writes import orders
@@ -253,6 +259,8 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, request: Request) -
         elif order.state != body.to:
             if order.version != body.version:
                 raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
+            if body.to == "fitted":
+                orders.refuse_unlike(delivered(state, order), body.reason)
             orders.move(session, order, body.to, body.reason)
     with sessions.begin() as session:
         return _orders_out(session, build_state(session, build_id))
@@ -407,5 +415,6 @@ def _order_out(state: BuildState, order: Order) -> OrderOut:
         second_of=standing and standing.number,
         answer=order.answer,
         rods=[ReceivedOut.model_validate(r) for r in sorted_rods(state, order)],
+        delivery=delivered(state, order),
         warnings=changed_since(state, order),
     )

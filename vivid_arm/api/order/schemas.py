@@ -96,6 +96,7 @@ class OrderOut(BaseModel):
     second_of: int | None
     answer: dict[str, Any] | None
     rods: list[ReceivedOut]
+    delivery: list[str]
     warnings: list[str]
 
 

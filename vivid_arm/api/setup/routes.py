@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from vivid_arm.api.deps import Tx, build_state, found_build, seen
-from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary
+from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary, LikeIn
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.records.writes import setup
 
@@ -16,6 +16,13 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 def make_build(body: BuildIn, session: Tx) -> BuildSummary:
     """Make a build. Safe to repeat: the same id gives the build already made."""
     build = setup.new_build(session, dict(body), given=body.model_fields_set)
+    return build_summary(build_state(session, build.id))
+
+
+@router.post("/{build_id}/like", status_code=201)
+def make_build_like(build_id: UUID, body: LikeIn, session: Tx) -> BuildSummary:
+    """Make a build with the set-up of an earlier one, none of its readings. Safe to repeat."""
+    build = setup.new_build_like(session, found_build(session, build_id), body.id, body.name)
     return build_summary(build_state(session, build.id))
 
 

@@ -135,6 +135,13 @@ class BuildIn(BuildSettings, Strict):
     id: UUID
 
 
+class LikeIn(Strict):
+    """The name of a build that takes the set-up of another. The same ``id`` again is one build."""
+
+    id: UUID
+    name: Name
+
+
 class BuildChange(BuildSettings, Strict):
     """New values for a build seen at ``version``; what is left out stays."""
 

@@ -1,11 +1,12 @@
 """What an order asks for, what was received against it, and what has changed since."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
-from vivid_arm.core.entry.lengths import format_length
+from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.grouping import Need, matched
 from vivid_arm.records.shapes import OrderedLine
@@ -69,12 +70,9 @@ class ReceivedRod:
 
 def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
     """Received rods laid on their valves to the best effect, exactly; rejects have none."""
-    if not order.rods:
+    lengths = _measured_in(state, order)
+    if not lengths:
         return []
-    ordering = cast(Convention, order.sheet["convention"])
-    lengths = [
-        round(convert(r.length_in, r.convention, ordering, state.ends), 6) for r in order.rods
-    ]
     needs, zero = _needs_of(state, order)
     found = matched(lengths, needs) if needs else [None] * len(lengths)
     ordered = [line.given_in for line in order.lines]
@@ -88,7 +86,7 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
         rods.append(
             ReceivedRod(
                 i + 1,
-                order.rods[i].raw,
+                (order.rods or [])[i].raw,
                 length,
                 round(length - nearest, 6),
                 abs(length - nearest) <= state.plan.tolerance_in + _SAME_IN,
@@ -98,6 +96,36 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
             )
         )
     return rods
+
+
+def delivered(state: BuildState, order: Order) -> list[str]:
+    """What came against what was ordered: lengths missing or too many, rods off tolerance."""
+    lengths = _measured_in(state, order)
+    if not lengths:
+        return []
+    asked: Counter[float] = Counter()
+    for line in order.lines:
+        asked[round(line.given_in, 6)] += line.quantity
+    nearest = [min((abs(at - length), at) for at in asked)[1] for length in lengths]
+    came = Counter(nearest)
+    said = [f"{n} × {format_length(at)} missing" for at, n in sorted((asked - came).items())]
+    said += [f"{n} × {format_length(at)} too many" for at, n in sorted((came - asked).items())]
+    return said + [
+        f"rod {i} is {format_small(abs(length - at))} {_SIDE[length > at]}"
+        for i, (length, at) in enumerate(zip(lengths, nearest, strict=True), 1)
+        if abs(length - at) > state.plan.tolerance_in + _SAME_IN
+    ]
+
+
+def _measured_in(state: BuildState, order: Order) -> list[float]:
+    """The rods that came as they measured, in the order's convention, inches."""
+    ordering = cast(Convention, order.sheet["convention"])
+    return [
+        round(convert(r.length_in, r.convention, ordering, state.ends), 6) for r in order.rods or ()
+    ]
+
+
+_SIDE = {True: "long", False: "short"}
 
 
 def _needs_of(state: BuildState, order: Order) -> tuple[list[Need], dict[str, float]]:

@@ -32,6 +32,7 @@ from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, mov
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
 from vivid_arm.records.state.measuring import plain_turns
+from vivid_arm.records.state.orders import delivered
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Order, Signature
 
@@ -211,7 +212,18 @@ class SignOffState:
         for title, names in by_check.items():
             shown = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
             found.append(f"{title} not checked: {shown}")
-        return found
+        return found + self._fitted_unlike
+
+    @property
+    def _fitted_unlike(self) -> list[str]:
+        """Sets that were fitted though they were not what was ordered, and why."""
+        fitted = [o for o in self.state.orders if o.purpose == "set" and o.state == "fitted"]
+        said = [(o, delivered(self.state, o)) for o in fitted]
+        return [
+            f"Order {o.number} was fitted not as ordered ({'; '.join(unlike[:4])}): {o.reason}"
+            for o, unlike in said
+            if unlike
+        ]
 
     @property
     def stamp(self) -> str:

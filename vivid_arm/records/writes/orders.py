@@ -224,6 +224,18 @@ def receive(
     _changed(session, order)
 
 
+def refuse_unlike(unlike: Sequence[str], reason: str) -> None:
+    """Raises InputError for rods that are not those ordered, fitted without a word why."""
+    if unlike and not reason.strip():
+        raise InputError(
+            "reason",
+            f"What came is not what was ordered: {'; '.join(unlike[:4])}",
+            expected="why it is fitted all the same",
+            remedy="Say why, or measure again",
+            code="not_as_ordered",
+        )
+
+
 def move(session: Session, order: Order, to: OrderState, reason: str = "") -> None:
     """Take an order on: a draft withdrawn, received rods on the engine for a trial or fitted.
 

@@ -128,6 +128,22 @@ def new_build(session: Session, values: Mapping[str, Any], given: Collection[str
     return insert_build(session, build)
 
 
+def new_build_like(session: Session, like: Build, new_id: UUID, name: str) -> Build:
+    """A new build with the set-up of an earlier one and none of its readings; the same id is one.
+
+    Raises InputError for a practice engine, or a set-up that can no longer be right.
+    """
+    if like.exercise_id is not None:
+        raise InputError(
+            "like", "A practice engine is no pattern for a real one",
+            remedy="Take a build of the shop", code="practice",
+        )  # fmt: skip
+    own = {n: getattr(like, n) for n in BuildSettings.model_fields if n in Build.__table__.columns}
+    build = Build(id=new_id, lobe_tables=like.lobe_tables, **(own | {"name": name}))
+    check_build(session, build)
+    return insert_build(session, build)
+
+
 def change_build(session: Session, row: Build, version: int, values: Mapping[str, Any]) -> Build:
     """Change a build seen at ``version``. Raises InputError or Conflict.
 

@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type BuildIn, type Layout, type Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { keepBuild, useInstruments, useRules } from '../builds'
+import { keepBuild, useBoard, useInstruments, useRules } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
 const router = useRouter()
@@ -13,7 +13,11 @@ const client = useQueryClient()
 const { data: instruments } = useInstruments()
 const { data: rules } = useRules()
 
+const { data: board } = useBoard('', 0, false)
+
 const name = ref('')
+/** The earlier build whose set-up it takes; empty for one of its own. */
+const like = ref('')
 const layout = ref<Layout>('v')
 const cylinders = ref(8)
 const problem = ref<Problem | null>(null)
@@ -27,6 +31,7 @@ watch(open, (now) => {
   if (!now) return
   id.value = crypto.randomUUID()
   name.value = ''
+  like.value = ''
   problem.value = null
 })
 watch(layout, () => {
@@ -56,10 +61,20 @@ async function make() {
       cylinders: cylinders.value,
       instrument_id: only?.id ?? null,
     } as BuildIn
-    const build = await answer(api.POST('/api/builds', { body }))
+    const build = await answer(
+      like.value
+        ? api.POST('/api/builds/{build_id}/like', {
+            params: { path: { build_id: like.value } },
+            body: { id: body.id, name: body.name },
+          })
+        : api.POST('/api/builds', { body }),
+    )
     keepBuild(client, build)
     open.value = false
-    await router.push({ name: 'setup', params: { buildId: build.id } })
+    const params = { buildId: build.id, valveId: build.valves[0]?.id ?? '' }
+    // A set-up that is there already goes straight to the first trial.
+    const first = like.value && build.instrument_id
+    await router.push({ name: first ? 'zero_lash' : 'setup', params })
   } catch (error) {
     problem.value = problemOf(error)
   }
@@ -77,12 +92,19 @@ async function make() {
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
+      <label for="build-like">Set up like</label>
+      <el-select id="build-like" v-model="like" filterable placeholder="A set-up of its own">
+        <el-option value="" label="A set-up of its own" />
+        <el-option v-for="b in board?.builds ?? []" :key="b.id" :value="b.id" :label="b.name" />
+      </el-select>
       <ChoiceRow
+        v-if="!like"
         v-model="layout"
         label="Layout"
         :options="(rules?.layouts ?? []).map((l) => ({ value: l.layout, words: l.name }))"
       />
       <ChoiceRow
+        v-if="!like"
         v-model="cylinders"
         label="Cylinders"
         :options="counts.map((n) => ({ value: n, words: String(n) }))"

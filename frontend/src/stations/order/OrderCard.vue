@@ -37,6 +37,9 @@ async function receive() {
 const rejects = computed(() =>
   props.order.purpose === 'set' ? props.order.rods.filter((r) => r.valve === null) : [],
 )
+/** What came against what was ordered, where they differ. */
+const unlike = computed(() => props.order.delivery)
+const why = ref('')
 const words: Record<string, string> = {
   draft: 'Draft',
   placed: 'Placed',
@@ -133,11 +136,15 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           rel="noopener"
           >Sheet as frozen</a
         >
+        <label v-if="order.state === 'received' && order.purpose === 'set' && unlike.length">
+          Why they are fitted all the same
+          <el-input v-model="why" maxlength="200" autocomplete="off" />
+        </label>
         <button
           v-if="order.state === 'received'"
           type="button"
           class="plain strong"
-          @click="orders.move(order, order.purpose === 'trial' ? 'trial' : 'fitted')"
+          @click="orders.move(order, order.purpose === 'trial' ? 'trial' : 'fitted', why)"
         >
           {{ order.purpose === 'trial' ? 'They are on the engine' : 'They are fitted' }}
         </button>
@@ -214,6 +221,9 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         </tr>
       </tbody>
     </table>
+    <p v-if="unlike.length" class="warn">
+      Not as ordered: {{ unlike.join('; ') }}.{{ order.reason ? ` ${order.reason}` : '' }}
+    </p>
     <p v-if="rejects.length" class="warn">
       {{ rejects.length }} of {{ order.rods.length }} rods serve no valve inside its window: send
       them back.

@@ -107,12 +107,12 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
           }),
         ),
       ),
-    move: (o: Order, to: 'withdrawn' | 'trial' | 'fitted' | 'returned') =>
+    move: (o: Order, to: 'withdrawn' | 'trial' | 'fitted' | 'returned', reason = '') =>
       run(`move ${o.id}`, () =>
         answer(
           api.POST('/api/builds/{build_id}/orders/{order_id}/moves', {
             ...of(o),
-            body: { version: o.version, to, reason: '' },
+            body: { version: o.version, to, reason },
           }),
         ),
       ),
