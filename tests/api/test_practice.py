@@ -119,6 +119,12 @@ def test_an_engine_is_played_from_the_first_turn_to_the_score(client: TestClient
     truth = truth_of("pump", 7)
     for shown in ending["valves"]:
         assert shown["zero_lash_in"] == pytest.approx(truth.valves[shown["name"]].zero_lash_in)
+        assert 0.02 < shown["sweep_in"] < 0.2
+        assert shown["edge_in"] > 0.04
+    assert ending["misread"] is None
+    took = {s["words"]: (s["spent"], s["best"]) for s in ending["spent"]}
+    assert (took["rods bought"], took["credits"]) == ((2, 2), (24, 24))
+    assert took["trials"][1] == 4 <= took["trials"][0]
     again = client.post(f"/api/practice/{exercise['id']}/ending").json()
     assert (again["points"], again["valves"]) == (ending["points"], ending["valves"])
     for paper in (f"/api/practice/{exercise['id']}/certificate.pdf", f"{url}/order.pdf",

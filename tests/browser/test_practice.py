@@ -162,6 +162,8 @@ def test_an_engine_is_played_to_its_score(browser: Browser, live: str, touch: bo
     expect(page.get_by_role("heading", name="The pump engine runs")).to_be_visible()
     expect(page.get_by_text("All 2 valves run inside their window.")).to_be_visible()
     expect(page.get_by_role("img", name="Preload of every valve, cold and hot")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"trials \d+ \(4 would do\)"))).to_be_visible()
+    expect(page.get_by_role("columnheader", name="To the edge")).to_be_visible()
     assert thrown == []
     context.close()
 

@@ -3360,6 +3360,9 @@ export interface components {
             wrongly_named: string[];
             /** Losses */
             losses: components["schemas"]["LossOut"][];
+            /** Spent */
+            spent: components["schemas"]["SpentOut"][];
+            misread: components["schemas"]["MisreadOut"] | null;
             /** Checking Rod */
             checking_rod: string;
             /** Low In */
@@ -5091,6 +5094,18 @@ export interface components {
             sentence: string;
         };
         /**
+         * MisreadOut
+         * @description The reading that is furthest off the truth: by how much, long above zero, inches.
+         */
+        MisreadOut: {
+            /** Valve */
+            valve: string;
+            /** Number */
+            number: number;
+            /** Off In */
+            off_in: number;
+        };
+        /**
          * MotionOut
          * @description A dense batch to move inside: lists over settings, rows of lists over the lobe's lift.
          *
@@ -6369,6 +6384,18 @@ export interface components {
             words: string;
         };
         /**
+         * SpentOut
+         * @description What was spent of something, and the least that would have done.
+         */
+        SpentOut: {
+            /** Words */
+            words: string;
+            /** Spent */
+            spent: number;
+            /** Best */
+            best: number;
+        };
+        /**
          * SpreadIn
          * @description Measured valves of an engine; a travel of None means solid lifters.
          */
@@ -6844,6 +6871,10 @@ export interface components {
             cold_in: number;
             /** Hot In */
             hot_in: number;
+            /** Sweep In */
+            sweep_in: number;
+            /** Edge In */
+            edge_in: number;
             /**
              * Runs
              * @enum {string}

@@ -139,7 +139,9 @@ def end_exercise(exercise_id: UUID, session: Tx) -> EndingOut:
     """Run the engine: everything it kept to itself. Safe to repeat."""
     exercise = _found(session, exercise_id)
     state = build_state(session, exercise.build_id)
-    return ending_out(exercise, practice.end(session, exercise, state))
+    ending = practice.end(session, exercise, state)
+    spent = practice.took(session, exercise, state)
+    return ending_out(exercise, ending, spent, practice.worst_reading(exercise, state))
 
 
 @router.get("/{exercise_id}/certificate.pdf", response_class=PdfResponse)

@@ -193,6 +193,8 @@ class ValveRunsOut(BaseModel):
     rod_in: float
     cold_in: float
     hot_in: float
+    sweep_in: float
+    edge_in: float
     runs: Runs
     words: str
 
@@ -214,6 +216,22 @@ class LossOut(BaseModel):
     points: float
 
 
+class SpentOut(BaseModel):
+    """What was spent of something, and the least that would have done."""
+
+    words: str
+    spent: int
+    best: int
+
+
+class MisreadOut(BaseModel):
+    """The reading that is furthest off the truth: by how much, long above zero, inches."""
+
+    valve: str
+    number: int
+    off_in: float
+
+
 class EndingOut(BaseModel):
     """The engine runs: every valve, every fault, what points were lost for."""
 
@@ -225,6 +243,8 @@ class EndingOut(BaseModel):
     faults: list[FaultShownOut]
     wrongly_named: list[str]
     losses: list[LossOut]
+    spent: list[SpentOut]
+    misread: MisreadOut | None
     checking_rod: str
     low_in: float
     high_in: float

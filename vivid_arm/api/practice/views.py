@@ -8,13 +8,16 @@ from vivid_arm.api.practice.schemas import (
     FaultChoice,
     FaultShownOut,
     LossOut,
+    MisreadOut,
     ScenarioOut,
+    SpentOut,
     ValveRunsOut,
 )
 from vivid_arm.core.engine.layout import engine_words
 from vivid_arm.core.practice.faults import FAULTS
 from vivid_arm.core.practice.scenarios import SCENARIOS, Scenario
 from vivid_arm.core.practice.score import RUNS, Ending
+from vivid_arm.core.practice.spent import Misread, Spent
 from vivid_arm.core.practice.tools import BLADES_THOU
 from vivid_arm.core.practice.truth import TIP_IN, Truth, truth_of
 from vivid_arm.records.tables import Exercise
@@ -79,7 +82,9 @@ def exercise_out(exercise: Exercise, deeds: int) -> ExerciseOut:
     )
 
 
-def ending_out(exercise: Exercise, ending: Ending) -> EndingOut:
+def ending_out(
+    exercise: Exercise, ending: Ending, took: tuple[Spent, ...], worst: Misread | None
+) -> EndingOut:
     truth = truth_of(exercise.scenario, exercise.seed)
     return EndingOut(
         exercise=row_out(exercise),
@@ -101,6 +106,8 @@ def ending_out(exercise: Exercise, ending: Ending) -> EndingOut:
         ],
         wrongly_named=[FAULTS[k].name for k in ending.wrongly_named],
         losses=[LossOut(words=w, points=p) for w, p in ending.losses],
+        spent=[SpentOut(**vars(s)) for s in took],
+        misread=None if worst is None else MisreadOut(**vars(worst)),
         checking_rod=_rod_words(truth),
         low_in=truth.scenario.window[0],
         high_in=truth.scenario.window[1],

@@ -46,13 +46,18 @@ _WORTH: dict[str, float] = {
 
 @dataclass(frozen=True)
 class ValveRuns:
-    """A valve with its rod in the running engine, inches; ``preload`` is lash below zero."""
+    """A valve with its rod in the running engine, inches; ``preload`` is lash below zero.
+
+    ``sweep_in``: how wide its roller or shoe sweeps; ``edge_in``: what it leaves to the tip's edge.
+    """
 
     name: str
     zero_lash_in: float
     rod_in: float
     cold_in: float
     hot_in: float
+    sweep_in: float
+    edge_in: float
     runs: Runs
 
 
@@ -145,7 +150,10 @@ def _runs(
     verdict = _verdict(truth, bench, valve, rod_in, cold, hot)
     if verdict == "right" and lash_in is not None and not _lash_serves(truth, valve, lash_in):
         verdict = "lash"
-    return ValveRuns(valve.name, zero, rod_in, cold, hot, verdict)
+    at = rod_in - truth.scenario.window[2] if truth.scenario.mount == "stud" else rod_in
+    low_in, high_in = swept(truth, standing(truth, bench, valve, at))
+    edge = TIP_IN / 2 - max(abs(low_in), abs(high_in))
+    return ValveRuns(valve.name, zero, rod_in, cold, hot, high_in - low_in, edge, verdict)
 
 
 def _lash_serves(truth: Truth, valve: ValveTruth, lash_in: Mapping[ValveKind, float]) -> bool:

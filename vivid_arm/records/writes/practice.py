@@ -20,12 +20,14 @@ from vivid_arm.core.practice.deeds import do
 from vivid_arm.core.practice.faults import FAULTS, FaultKind
 from vivid_arm.core.practice.scenarios import Scenario
 from vivid_arm.core.practice.score import Effort, Ending, run
+from vivid_arm.core.practice.spent import Misread, Spent, misread, spent
 from vivid_arm.core.practice.tools import Bench, Got, with_rods
 from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, rods_in, truth_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.tables import Build, DoneDeed, Exercise
 from vivid_arm.records.writes import setup
 
@@ -237,6 +239,24 @@ def effort_of(exercise: Exercise, state: BuildState) -> Effort:
     extra = max(exercise.rods_bought - len(state.valves), 0)
     trials = sum(v.readings_count for v in valves)
     return Effort(trials, len(valves), extra, exercise.hints)
+
+
+def took(session: Session, exercise: Exercise, state: BuildState) -> tuple[Spent, ...]:
+    """What an exercise took against the best possible."""
+    turned = select(func.count()).where(
+        DoneDeed.exercise_id == exercise.id, DoneDeed.name == "turn_crank"
+    )
+    return spent(
+        truth_of(exercise.scenario, exercise.seed), cam_of(state.build),
+        trials=sum(v.readings_count for v in state.valves), stops=session.scalar(turned) or 0,
+        rods=exercise.rods_bought, rod_costs=ROD_COSTS,
+    )  # fmt: skip
+
+
+def worst_reading(exercise: Exercise, state: BuildState) -> Misread | None:
+    """The reading of an exercise that is furthest off the truth."""
+    truth = truth_of(exercise.scenario, exercise.seed)
+    return misread(truth, exercise.bench, {v.name: v.trials for v in state.valves})
 
 
 def first_told(session: Session, exercise_id: UUID) -> dict[str, int]:

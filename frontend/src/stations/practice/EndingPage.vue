@@ -58,6 +58,17 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
         <ul>
           <li v-for="l in ending.losses" :key="l.words">{{ l.words }}: {{ l.points }}</li>
         </ul>
+        <p v-if="ending.misread">
+          The reading that cost most: {{ ending.misread.valve }}, trial {{ ending.misread.number }},
+          {{ small(Math.abs(ending.misread.off_in), unit) }} too
+          {{ ending.misread.off_in > 0 ? 'long' : 'short' }}.
+        </p>
+        <h2>Spent</h2>
+        <p>
+          <template v-for="(s, i) in ending.spent" :key="s.words"
+            >{{ i ? ' · ' : '' }}{{ s.words }} {{ s.spent }} ({{ s.best }} would do)</template
+          >
+        </p>
         <h2>Rods</h2>
         <table>
           <thead>
@@ -67,6 +78,8 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
               <th>Rod</th>
               <th>Cold</th>
               <th>Hot</th>
+              <th>Sweep</th>
+              <th>To the edge</th>
               <th>Runs</th>
             </tr>
           </thead>
@@ -77,6 +90,8 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
               <td>{{ length(v.rod_in, unit) }}</td>
               <td>{{ small(v.cold_in, unit) }}</td>
               <td>{{ small(v.hot_in, unit) }}</td>
+              <td>{{ small(v.sweep_in, unit) }}</td>
+              <td>{{ small(v.edge_in, unit) }}</td>
               <td>{{ v.words }}</td>
             </tr>
           </tbody>
