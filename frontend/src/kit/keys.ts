@@ -42,7 +42,7 @@ function taken(event: KeyboardEvent): boolean {
 export const singleKeys = useStorage('vivid-arm.keys', true)
 const single = (event: KeyboardEvent) => event.key.length === 1 && event.key !== ' '
 
-/** Escape leaves whatever field is typed into, without taking what it holds. */
+/** Escape leaves whatever field is typed into, as Tab does. */
 export function leaveOnEscape(event: KeyboardEvent): void {
   const target = event.target
   if (event.key === 'Escape' && target instanceof HTMLElement && typing(event) && !dialogOpen())

@@ -21,11 +21,8 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
   <p v-if="!standing.length" class="quiet">Not known without a cam card.</p>
   <ul v-else>
     <li v-for="s in on" :key="s.name" :class="[s.kind, { near: s.margin < guard }]">
-      <button
-        type="button"
-        :aria-label="`Measure ${s.name}${Math.round(s.margin)}°${s.margin < guard ? ' !' : ''}`"
-        @click="emit('measure', s.name)"
-      >
+      <button type="button" @click="emit('measure', s.name)">
+        <span class="unseen">Measure</span>
         <span class="name">{{ s.name }}</span>
         <span class="bar"><i :style="{ width: `${(s.margin / most) * 100}%` }" /></span>
         <span class="margin"
