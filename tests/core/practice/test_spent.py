@@ -66,3 +66,12 @@ def test_the_reading_that_misled_most(
     assert worst is not None
     assert (worst.valve, worst.number) == ("2E", 4)
     assert worst.off_in == pytest.approx(told, abs=0.001)
+
+
+def test_no_reading_is_blamed_for_shims_that_came_after_it() -> None:
+    truth = truth_of("shims", 4)
+    valve = truth.valves["1I"]
+    before = {"1I": [Trial(1, valve.zero_lash_in, "zero")]}
+    assert misread(truth, Bench(shims_in=0.095), before) is None
+    wrong = {"1I": [Trial(1, valve.zero_lash_in + 0.05, "zero")]}
+    assert misread(truth, Bench(), wrong) is not None
