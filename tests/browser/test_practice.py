@@ -267,6 +267,37 @@ def test_sound_and_the_other_tools(page: Page, live: str) -> None:
     assert thrown == []
 
 
+def test_a_vernier_is_read_where_two_lines_meet(page: Page, live: str) -> None:
+    """Twenty-five lines over twenty-four fortieths: the line that meets one tells thousandths."""
+    page.goto(f"{live}/practice?scenario=pump&seed=4")
+    page.get_by_role("button", name="Start The pump engine").click()
+    bench = page.get_by_label("Practice bench")
+    bench.get_by_text("More tools").click()
+    bench.get_by_label("with a vernier").check()
+    with page.expect_response(lambda r: r.url.endswith("/deeds")) as kept:
+        bench.get_by_role("button", name="Caliper", exact=True).click()
+    true_thou = kept.value.json()["got"]["read_in"] * 1000
+    loupe = page.get_by_label("Loupe along the slide")
+    meets = round(true_thou % 25) % 25
+    loupe.fill(str(meets))
+    drawn = page.get_by_role("img", name=f"Vernier, the loupe over line {meets}")
+    rule = [float(x) for x in drawn.evaluate(
+        "svg => [...svg.querySelectorAll('line[y1=\"0\"]')]"
+        ".filter(l => Number(l.getAttribute('y2')) < 0).map(l => l.getAttribute('x1'))"
+    )]  # fmt: skip
+    thou_px = 1.6
+    assert min(abs(x) for x in rule) <= 0.5 * thou_px + 1e-6
+    assert sorted(abs(x) for x in rule)[1] > 20 * thou_px
+    # Two lines away nothing meets so well.
+    loupe.fill(str(meets - 3 if meets > 3 else meets + 3))
+    drawn = page.get_by_role("img", name=re.compile("Vernier"))
+    xs = drawn.locator("line").evaluate_all(
+        "all => all.filter(l => Number(l.getAttribute('y2')) < 0)"
+        ".map(l => Number(l.getAttribute('x1')))"
+    )
+    assert min(abs(x) for x in xs) > 2 * thou_px
+
+
 def test_progress_is_drawn_a_line_a_person(page: Page, live: str) -> None:
     for person, seed in (("Ada", 1), ("Ben", 2), ("Ada", 3)):
         body = {"id": str(uuid4()), "scenario": "pump", "seed": seed}
@@ -281,3 +312,6 @@ def test_progress_is_drawn_a_line_a_person(page: Page, live: str) -> None:
     expect(drawn.locator("circle")).to_have_count(3)
     expect(drawn.locator("polyline")).to_have_count(2)
     expect(drawn).to_contain_text("Ben")
+    # Drawn where they ended in time: what Ada did last stands furthest right.
+    across = [float(c.get_attribute("cx") or 0) for c in drawn.locator("circle").all()]
+    assert max(across) == across[1] > across[2] > across[0]

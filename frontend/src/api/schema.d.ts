@@ -3740,6 +3740,8 @@ export interface components {
         /**
          * GotOut
          * @description What hands or tools get: words, and what is drawn. ``read_in``: a gauge's reading, inches.
+         *
+         *     ``read_deg``: an angle's; ``read_lbf_ft``: where a fastener moves on under the wrench.
          */
         GotOut: {
             /** Words */
@@ -3752,6 +3754,8 @@ export interface components {
             read_in: number | null;
             /** Read Deg */
             read_deg: number | null;
+            /** Read Lbf Ft */
+            read_lbf_ft: number | null;
             /** Blade */
             blade: ("free" | "drags" | "will not go") | null;
         };
@@ -6726,6 +6730,8 @@ export interface components {
             radius_in: number;
             /** Slack In */
             slack_in: number;
+            /** Plunger In */
+            plunger_in: number | null;
         };
         /**
          * TrialIn

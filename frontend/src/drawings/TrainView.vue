@@ -40,6 +40,7 @@ function drag(event: PointerEvent) {
 
 const BASE = 0.55
 const LIFTER = 0.42
+const BORE = 0.3
 const LEFT = -3.35
 const WIDE = 4.3
 /** The rod is drawn shortened by this, as a break shows; nothing else is. */
@@ -77,6 +78,13 @@ const slack = computed(() => {
   return Math.max(play, Math.min(play * props.times, MOST_PLAY))
 })
 
+/** How far the plunger is drawn below its ring, in the body cut open; null in a solid lifter. */
+const plunger = computed(() => {
+  const down = props.train.plunger_in
+  return down === null ? null : Math.max(down, Math.min(down * props.times, MOST_PLAY))
+})
+const low = computed(() => ballY.value - (plunger.value ?? 0))
+
 /** What the lobe lifts around its turn, smoothed: it is told no finer than an eye sees it. */
 const lifts = computed(() => {
   const heights = (props.train.ball as number[][]).map((p) => (p[1] ?? 0) - heel.value[1])
@@ -111,15 +119,16 @@ const arm = computed(() => {
   const [fx, fy] = props.train.fulcrum
   return `M${cup.value[0]},${y(cup.value[1])} L${fx},${y(fy)} L${tip.value[0]},${y(tip.value[1])}`
 })
-const spring = computed(() => {
-  const top = -stem.value - 0.16
-  const bottom = -1.75
-  const steps = 9
+function coils(x: number, half: number, top: number, bottom: number, steps: number) {
   return Array.from({ length: steps + 1 }, (_, i) => {
     const h = top + ((bottom - top) * i) / steps
-    return `${i % 2 ? 0.3 : -0.3},${y(h)}`
+    return `${x + (i % 2 ? half : -half)},${y(h)}`
   }).join(' ')
-})
+}
+const spring = computed(() => coils(0, 0.3, -stem.value - 0.16, -1.75, 9))
+const plungerSpring = computed(() =>
+  coils(ball.value[0] ?? 0, BORE * 0.7, low.value - 0.24, ballY.value - 0.68, 6),
+)
 </script>
 
 <template>
@@ -141,12 +150,33 @@ const spring = computed(() => {
       :height="1.02"
       rx="0.05"
     />
+    <template v-if="plunger !== null">
+      <rect
+        class="bore"
+        :x="(ball[0] ?? 0) - BORE"
+        :y="y(ballY + 0.12)"
+        :width="2 * BORE"
+        height="0.8"
+      />
+      <polyline class="spring" :points="plungerSpring" />
+      <rect
+        class="plunger"
+        :x="(ball[0] ?? 0) - BORE + 0.02"
+        :y="y(low)"
+        :width="2 * BORE - 0.04"
+        height="0.24"
+      />
+      <path
+        class="ring"
+        :d="`M${(ball[0] ?? 0) - BORE - 0.04},${y(ballY + 0.02)} h0.14 m${2 * BORE - 0.2},0 h0.14`"
+      />
+    </template>
     <g v-if="train.fitted" class="rod" :transform="`translate(0 ${-slack * moved})`">
-      <line :x1="ball[0]" :y1="y(ballY)" :x2="cup[0]" :y2="y((cup[1] ?? 0) - slack)" />
-      <circle :cx="ball[0]" :cy="y(ballY)" r="0.15" />
+      <line :x1="ball[0]" :y1="y(low)" :x2="cup[0]" :y2="y((cup[1] ?? 0) - slack)" />
+      <circle :cx="ball[0]" :cy="y(low)" r="0.15" />
       <circle :cx="cup[0]" :cy="y((cup[1] ?? 0) - slack)" r="0.15" />
     </g>
-    <line v-else class="no-rod" :x1="ball[0]" :y1="y(ballY)" :x2="cup[0]" :y2="y(cup[1])" />
+    <line v-else class="no-rod" :x1="ball[0]" :y1="y(low)" :x2="cup[0]" :y2="y(cup[1])" />
     <path
       v-if="CUT"
       class="break"
@@ -203,6 +233,18 @@ const spring = computed(() => {
 }
 .lifter {
   fill: #9aa6ad;
+}
+.bore {
+  fill: var(--layout-blue);
+}
+.plunger {
+  fill: var(--steel);
+  stroke: var(--layout-edge);
+}
+.ring {
+  fill: none;
+  stroke: var(--accent-on-blue);
+  stroke-width: 2.5;
 }
 .grip {
   fill: transparent;

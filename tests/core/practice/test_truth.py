@@ -22,6 +22,7 @@ from vivid_arm.core.practice.tools import (
     with_rods,
 )
 from vivid_arm.core.practice.truth import Truth, ValveTruth, rods_in, sound_engine, truth_of
+from vivid_arm.core.practice.view import seen
 from vivid_arm.core.rocker.mechanism import Mechanism, move
 from vivid_arm.core.zero_lash.methods import USUAL_FASTENER_PITCH_IN
 
@@ -144,6 +145,11 @@ def test_rockers_not_pulled_down_read_long_until_they_are() -> None:
     truth = with_fault("loose_shaft")
     bench, got = do(truth, at_heel(truth, valve), "wrench", bank=valve.bank)
     assert got.telling == ("loose_shaft",)
+    card = truth.scenario.torque_lbf_ft
+    assert got.read_lbf_ft is not None
+    assert got.read_lbf_ft < 0.6 * card
+    again = do(truth, bench, "wrench", bank=valve.bank)[1].read_lbf_ft or 0.0
+    assert 0.9 * card < again < 1.2 * card
     assert asks_for_in(truth, bench, valve) == pytest.approx(valve.zero_lash_in, abs=1e-9)
 
 
@@ -299,3 +305,19 @@ def test_turns_from_drag_to_seat_are_the_preload_by_the_lever() -> None:
         assert drawn * (1 + 1 / r0) == pytest.approx(preload, abs=0.013)
     with pytest.raises(InputError, match="No fastener"):
         do(truth, Bench(), "draw_down", eighths=1)
+
+
+def test_the_plunger_is_seen_to_go_down_under_a_rod_that_is_long() -> None:
+    """As far as the rod is longer than zero lash, to the end of its travel; as an eye sees it."""
+    truth = truth_of("corners", 7)
+    valve = truth.valves["2E"]
+    for longer, down in ((-0.05, 0.0), (0.0, 0.0), (0.06, 0.06), (0.4, truth.scenario.travel_in)):
+        turned = (valve.zero_lash_in + longer - truth.closed_in) / truth.pitch_in
+        drawn = seen(truth, at_heel(truth, valve, turned=turned), "2E").plunger_in
+        assert drawn == pytest.approx(down, abs=0.0101)
+    pushed = replace(at_heel(truth, valve, turned=1.0), pushed=(("2E", 0.08),))
+    assert seen(truth, pushed, "2E").plunger_in == pytest.approx(0.08, abs=0.0101)
+
+
+def test_a_solid_lifter_has_no_plunger() -> None:
+    assert seen(truth_of("solid", 1), Bench(), "1I").plunger_in is None

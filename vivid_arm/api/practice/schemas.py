@@ -134,13 +134,17 @@ class DeedIn(Strict):
 
 
 class GotOut(BaseModel):
-    """What hands or tools get: words, and what is drawn. ``read_in``: a gauge's reading, inches."""
+    """What hands or tools get: words, and what is drawn. ``read_in``: a gauge's reading, inches.
+
+    ``read_deg``: an angle's; ``read_lbf_ft``: where a fastener moves on under the wrench.
+    """
 
     words: str
     felt: Felt | None
     motion_in: float
     read_in: float | None
     read_deg: float | None
+    read_lbf_ft: float | None
     blade: DragsLike | None
 
 
@@ -164,6 +168,7 @@ class TrainOut(BaseModel):
     fulcrum: list[float]
     radius_in: float
     slack_in: float
+    plunger_in: float | None
 
 
 class HintOut(BaseModel):

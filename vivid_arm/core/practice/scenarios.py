@@ -22,7 +22,8 @@ class Scenario:
     ``threads`` of the checking rod to the inch; ``scatter_in`` from valve to valve. ``papers``:
     the rods it ran with before are known; ``rods_in_it``: rods stand in it, and no checking rod
     lies beside it; ``stands_low_in``: its rockers' stands are too low by something within these;
-    ``lash_in``: of intakes and exhausts, hot, as the card has it.
+    ``lash_in``: of intakes and exhausts, hot, as the card has it; ``torque_lbf_ft``: of the
+    rockers' fasteners.
     """
 
     code: str
@@ -51,6 +52,7 @@ class Scenario:
     papers: bool = False
     rods_in_it: bool = False
     stands_low_in: tuple[float, float] | None = None
+    torque_lbf_ft: int = 21
 
 
 SCENARIOS: tuple[Scenario, ...] = (
@@ -105,7 +107,7 @@ SCENARIOS: tuple[Scenario, ...] = (
         "solid", "Cold lash", "A solid six for the hill climbs. Its card gives the lash hot.",
         "Run it warm once, set up the lash it wants cold, and leave the adjusters in the middle.",
         "inline", 6, "shaft_adjustable", 1.6, 9.11, (0.020, 0.060, 0.040), 0.140, 8.70, 24,
-        lifter="solid", lash_in=(0.014, 0.016), credits=500,
+        lifter="solid", lash_in=(0.014, 0.016), credits=500, torque_lbf_ft=26,
     ),
     Scenario(
         "sweep", "Another engine's rods", "A stud engine with rods from who knows where.",
@@ -142,7 +144,7 @@ SCENARIOS: tuple[Scenario, ...] = (
         "Find all three, and send it out quiet.",
         "v", 8, "shaft", 1.6, 7.93, (0.020, 0.060, 0.040), 0.140, 7.50, 24,
         ("cup", "soft_plunger", "rod_label", "tall_stem", "bank", "loose_shaft", "gauge_rods"), 3,
-        rods=3, credits=700, papers=True,
+        rods=3, credits=700, papers=True, torque_lbf_ft=24,
     ),
 )  # fmt: skip
 MOST_SEED = 2**53 - 1

@@ -38,6 +38,7 @@ _VAGUE = 3.0
 _BACKED_IN = 0.25
 _WIDE_IN = 1.0
 _FILM_IN, _SWEPT = 0.003, 40
+_TIGHT, _LOOSE, _WRENCH_SD = 1.05, 0.4, 0.04
 _ANGLES = {"inclinometer": (0.3, 0.1), "square": (0.8, 0.5), "laser": (0.15, 0.1)}
 """How each tool scatters, and what it can be read to, degrees: common practice."""
 BLADES_THOU = (*range(1, 26), 30, 35, 40, 50, 60, 80, 100)
@@ -78,8 +79,8 @@ class Got:
     """What a deed gives: words, and what is drawn.
 
     ``motion_in``: how far the rod is seen to move, rounded as an eye sees it. ``read_in``: a
-    gauge's reading, inches, ``read_deg`` an angle's. ``blade``: how a feeler goes. ``telling``: a
-    fault that showed in it.
+    gauge's reading, inches, ``read_deg`` an angle's, ``read_lbf_ft`` a wrench's. ``blade``: how a
+    feeler goes. ``telling``: a fault that showed in it.
     """
 
     words: str
@@ -87,6 +88,7 @@ class Got:
     motion_in: float = 0.0
     read_in: float | None = None
     read_deg: float | None = None
+    read_lbf_ft: float | None = None
     blade: DragsLike | None = None
     telling: tuple[str, ...] = ()
 
@@ -288,15 +290,21 @@ def straight_edge(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
 
 
 def wrench(truth: Truth, bench: Bench, bank: str) -> tuple[Bench, Got]:
-    """Torque the rockers' fasteners of a head. Raises InputError for a head there is not."""
+    """Torque the rockers' fasteners of a head: where the first of them moves on, then to the card.
+
+    Raises InputError for a head there is not.
+    """
     if bank not in {v.bank for v in truth.valves.values()}:
         raise InputError("bank", f"This engine has no {bank[:20]}", code="no_bank")
     loose = truth.fault("loose_shaft", bank) is not None and bank not in bench.wrenched
     bench = replace(bench, wrenched=tuple({*bench.wrenched, bank}))
-    if loose:
-        return bench, Got("They turn a good half turn before the wrench clicks.",
-                          telling=("loose_shaft",))  # fmt: skip
-    return bench, Got("The wrench clicks at once.")
+    card = truth.scenario.torque_lbf_ft
+    part = (_LOOSE if loose else _TIGHT) * (1 + truth.rng(bench.count).gauss(0, _WRENCH_SD))
+    return bench, Got(
+        f"So much moved the first of them on; all stand at the card's {card} lbf·ft now.",
+        read_lbf_ft=round(2 * part * card) / 2,
+        telling=("loose_shaft",) if loose else (),
+    )
 
 
 def springs(truth: Truth, bench: Bench) -> tuple[Bench, Got]:

@@ -5,11 +5,19 @@ Places are rounded to two hundredths of an inch, as an eye sees them at arm's le
 Source: the practice engine's own train.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from vivid_arm.core.practice.tools import Bench, asks_for_in, lobe_in, stands_in, train_of, valve_of
+from vivid_arm.core.practice.tools import (
+    Bench,
+    asks_for_in,
+    heel_deg,
+    lobe_in,
+    stands_in,
+    train_of,
+    valve_of,
+)
 from vivid_arm.core.practice.train import Train
-from vivid_arm.core.practice.truth import Truth
+from vivid_arm.core.practice.truth import Truth, ValveTruth
 
 _EYE_IN = 0.02
 _STEP_DEG = 5
@@ -23,7 +31,8 @@ class Seen:
 
     ``fulcrum`` stands still; the others are lists over ``crank_deg``: lower ``ball`` of the rod,
     ``cup`` and ``tip`` of the arm, ``stem``: how far the valve is open. ``radius_in`` of the arm's
-    tip. ``slack_in``: how far the rod that stands there can be moved, as an eye sees it.
+    tip. ``slack_in``: how far the rod that stands there can be moved, as an eye sees it;
+    ``plunger_in``: how far the lifter's plunger stands below its stop, None for a solid lifter.
     """
 
     valve: str
@@ -36,6 +45,7 @@ class Seen:
     fulcrum: Point
     radius_in: float
     slack_in: float
+    plunger_in: float | None
 
 
 def seen(truth: Truth, bench: Bench, valve: str) -> Seen:
@@ -62,7 +72,19 @@ def seen(truth: Truth, bench: Bench, valve: str) -> Seen:
         _eye((train.fulcrum_x, train.fulcrum_y)),
         round(train.radius, _ROUND),
         min(_eye((slack, 0.0))[0], 0.30),
+        _plunger(truth, bench, found),
     )
+
+
+def _plunger(truth: Truth, bench: Bench, valve: ValveTruth) -> float | None:
+    """How far a plunger stands below its stop with the lifter on the heel, as an eye sees it."""
+    if truth.scenario.lifter != "hydraulic":
+        return None
+    down = bench.pushed_in(valve.name)
+    if bench.rod_in == valve.name:
+        heel = replace(bench, crank_deg=heel_deg(truth, valve))
+        down += max(stands_in(truth, heel, valve) - asks_for_in(truth, heel, valve), 0.0)
+    return _eye((min(down, truth.scenario.travel_in), 0.0))[0]
 
 
 def _points(train: Train, angle: float, lift: float) -> tuple[Point, Point, Point, float]:

@@ -13,6 +13,8 @@ const props = defineProps<{
   buy: Bench['buy']
 }>()
 const emit = defineEmits<{ mark: [] }>()
+/** Whether the caliper has a vernier in place of digits. */
+const vernier = defineModel<boolean>('vernier', { required: true })
 
 const over = ref('checking rod')
 const square = ref(true)
@@ -68,6 +70,7 @@ async function buyTyped() {
         </select>
       </label>
       <label><input v-model="square" type="checkbox" /> held square</label>
+      <label><input v-model="vernier" type="checkbox" /> with a vernier</label>
       <button type="button" class="plain" @click="act('caliper', { over, square })">Caliper</button>
       <button
         v-if="over !== 'checking rod'"

@@ -9,6 +9,8 @@ import { length } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import DrawnGauge from './DrawnGauge.vue'
+import DrawnVernier from './DrawnVernier.vue'
+import DrawnWrench from './DrawnWrench.vue'
 import HandTools from './HandTools.vue'
 import MoreTools from './MoreTools.vue'
 import NamedFaults from './NamedFaults.vue'
@@ -85,6 +87,8 @@ async function feel() {
   if ((await act('feel')) && got.value?.felt) sound(got.value.felt)
 }
 const times = ref(4)
+const long = computed(() => Math.abs(got.value?.read_in ?? 0) > 1)
+const vernier = ref(false)
 
 const looking = ref(false)
 async function lookAtMark() {
@@ -184,11 +188,13 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
     </label>
 
     <p class="said" role="status">
+      <DrawnVernier v-if="got?.read_in != null && long && vernier" :inches="got.read_in" />
       <DrawnGauge
-        v-if="got?.read_in != null"
+        v-else-if="got?.read_in != null"
         :inches="got.read_in"
-        :kind="Math.abs(got.read_in) > 1 ? 'digital' : 'dial'"
+        :kind="long ? 'digital' : 'dial'"
       />
+      <DrawnWrench v-if="got?.read_lbf_ft != null" :torque="got.read_lbf_ft" />
       <span v-if="got?.read_deg != null" class="degrees">{{ got.read_deg.toFixed(1) }}°</span>
       <span>{{
         got?.words ?? 'Put the rod in, turn it, feel it. Type what you find at the station.'
@@ -199,6 +205,7 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
     <div class="tools">
       <HandTools :exercise="exercise" :valve="valve" :act="act" @feel="feel" />
       <MoreTools
+        v-model:vernier="vernier"
         :exercise="exercise"
         :build="build"
         :valve="valve"

@@ -38,6 +38,7 @@ const ended = computed(() =>
     .map((e) => ({
       person: e.person,
       points: e.points ?? 0,
+      at: e.ended_at ?? '',
       words: `${titles.value[e.scenario]}, ${day(e.ended_at ?? '')}: ${e.points}`,
     })),
 )
