@@ -18,7 +18,7 @@ import numpy as np
 from playwright.sync_api import sync_playwright
 
 from benchmarks.geometry import took
-from benchmarks.serving import BROWSER, ROOT, p95
+from benchmarks.serving import ASKED_TODAY, BROWSER, ROOT, p95
 from vivid_arm.core.rods.decide import Aim, ValveKnown, decide
 from vivid_arm.core.rods.grouping import Need, fewest_lengths
 from vivid_arm.core.rods.growth import starting_stack
@@ -104,6 +104,7 @@ def _gauge(url: str, page_url: str, port: int) -> list[float]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script(ASKED_TODAY)
         page.goto(f"{url}{page_url}")
         page.get_by_role("button", name="Spring coil clearance").click()
         page.locator("[data-gauge-value=indicator]").wait_for()

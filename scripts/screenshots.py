@@ -8,7 +8,7 @@ import cv2
 import httpx
 from playwright.sync_api import Page, sync_playwright
 
-from benchmarks.serving import BROWSER, ROOT, started
+from benchmarks.serving import ASKED_TODAY, BROWSER, ROOT, started
 from vivid_arm.demo.tip_photos import Scene
 from vivid_arm.demo.tip_photos import take as take_photo
 
@@ -123,6 +123,7 @@ def main() -> None:
 
             browser = playwright.chromium.launch(**BROWSER)  # type: ignore[arg-type]
             page = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
+            page.add_init_script(ASKED_TODAY)
             loader, quarry = "Dockside loader V8", "Quarry crusher V8"
             take(page, url, "board")
             take(page, at("Orchard sprayer flat four", "setup"), "setup")
@@ -134,6 +135,7 @@ def main() -> None:
             take(page, at(quarry, "decide"), "decide")
             take(page, at(quarry, "decide"), "rod", "v", "v", "v")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
+            tablet.add_init_script(ASKED_TODAY)
             take(tablet, station("Courier van inline six", "1E"), "tablet")
             take(page, at(quarry, "decide"), "hot-engine", "d", "v", "v")
             tug, dredger = (
@@ -141,6 +143,7 @@ def main() -> None:
                 for name in ("Towpath tug V8", "Harbour dredger V8")
             )
             desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
+            desk.add_init_script(ASKED_TODAY)
             take(desk, tug, "rocker")
             desk.goto(dredger)
             desk.get_by_role("button", name="Half lift").click()
@@ -149,7 +152,9 @@ def main() -> None:
             desk.screenshot(path=TARGET / "shims.png")
             mark_photo(desk, tug, Path(name) / "tip.png")
             paper(at(quarry, "order.pdf").replace("/builds/", "/api/builds/"), "order-sheet")
-            practice(browser.new_page(viewport=DESK), url)  # type: ignore[arg-type]
+            bench = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
+            bench.add_init_script(ASKED_TODAY)
+            practice(bench, url)
             report = at("Sawmill tractor inline six", "report.pdf")
             paper(report.replace("/builds/", "/api/builds/"), "report")
             browser.close()

@@ -1,5 +1,6 @@
 """What several tests build on: builds, readings, rockers of a known truth, pages opened."""
 
+import re
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -114,6 +115,15 @@ def at_rest(page: Page) -> None:
 def open_station(page: Page, live: str, build: dict[str, Any]) -> None:
     page.goto(station_url(live, build))
     expect(page.get_by_text("No reading yet.")).to_be_visible()
+
+
+def name_who(page: Page, name: str) -> None:
+    """Say who measures, letter by letter."""
+    page.get_by_role("button", name=re.compile("^Measured by")).click()
+    dialog = page.get_by_role("dialog", name="Who measures?")
+    dialog.get_by_label("Another name").press_sequentially(name)
+    page.keyboard.press("Enter")
+    expect(dialog).to_be_hidden()
 
 
 def settle_by_web(live: str, build: dict[str, Any], valve: dict[str, Any], turns: str) -> None:

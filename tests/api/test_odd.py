@@ -116,15 +116,21 @@ def test_no_cell_is_a_formula(
     assert "1+1" in table
 
 
-def test_a_build_put_away_comes_back_as_it_was(client: TestClient, make_build: Make) -> None:
+@pytest.mark.parametrize("shelf", ["archive", "bin"])
+def test_a_build_put_away_comes_back_as_it_was(
+    client: TestClient, make_build: Make, shelf: str
+) -> None:
     build, other = make_build(name="Spoilt"), make_build(name="Sound")
     url = f"/api/builds/{build['id']}"
     before = client.get(url).json()
     for _ in range(2):
-        assert client.delete(url, headers={"X-By": "Ada"}).status_code == 204
+        put = client.delete(url) if shelf == "bin" else client.post(f"{url}/archive")
+        assert put.status_code == 204
     board = client.get("/api/builds").json()
-    assert ([b["id"] for b in board["builds"]], board["removed"]) == ([other["id"]], 1)
-    away = client.get("/api/builds?removed=true").json()
+    counts = {"archive": board["archived"], "bin": board["binned"]}
+    assert [b["id"] for b in board["builds"]] == [other["id"]]
+    assert (counts[shelf], sum(counts.values())) == (1, 1)
+    away = client.get(f"/api/builds?shelf={shelf}").json()
     assert [b["id"] for b in away["builds"]] == [build["id"]]
     for _ in range(2):
         assert client.post(f"{url}/back").status_code == 204

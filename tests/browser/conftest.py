@@ -6,7 +6,9 @@ from uuid import uuid4
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from benchmarks.serving import ASKED_TODAY
 
 expect.set_options(timeout=30000)
 
@@ -20,6 +22,20 @@ def browser_type_launch_args() -> dict[str, Any]:
             "--disable-background-networking", "--disable-component-update", "--disable-sync",
         ],
     }  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser(browser: Browser) -> Browser:
+    """Every browser of the tests has been asked today who measures."""
+    made = browser.new_context
+
+    def asked(**how: Any) -> BrowserContext:
+        context = made(**how)
+        context.add_init_script(ASKED_TODAY)
+        return context
+
+    browser.new_context = asked  # type: ignore[method-assign, assignment]
+    return browser
 
 
 @pytest.fixture

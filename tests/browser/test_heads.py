@@ -148,20 +148,3 @@ def test_a_guard_that_cannot_be_is_refused_beside_it(page: Page, live: str, shop
     page.get_by_role("textbox", name="Crank").fill("1100")
     page.keyboard.press("Enter")
     expect(page.get_by_role("slider", name="Crank")).to_have_attribute("aria-valuenow", "380")
-
-
-def test_a_build_is_put_away_and_put_back(page: Page, live: str, shop: Shop) -> None:
-    """By keyboard alone: nothing is asked, because nothing is lost."""
-    shop(name="Old engine")
-    shop(name="New engine")
-    page.goto(live)
-    rows = page.locator(".board li")
-    expect(rows).to_have_count(2)
-    page.get_by_role("button", name="Put away Old engine").press("Enter")
-    expect(rows).to_have_count(1)
-    expect(rows).to_contain_text("New engine")
-    page.get_by_role("button", name="1 put away").press("Enter")
-    expect(page.get_by_role("heading", name="Put away")).to_be_visible()
-    page.get_by_role("button", name="Put back Old engine").press("Enter")
-    expect(page.get_by_role("heading", name="Builds")).to_be_visible()
-    expect(rows).to_have_count(2)

@@ -6,7 +6,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
-from tests.builders import open_station, press_settled, web
+from tests.builders import name_who, open_station, press_settled, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -79,12 +79,11 @@ def test_a_caliper_that_cannot_read_that_far(page: Page, live: str, shop: Shop) 
 def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -> None:
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.get_by_label("Measured by").fill("Ada")
-    page.keyboard.press("Tab")
+    name_who(page, "Ada")
     page.keyboard.press("u")
     page.keyboard.press("d")
     page.reload()
-    expect(page.get_by_label("Measured by")).to_have_value("Ada")
+    expect(page.get_by_role("button", name="Measured by Ada, change")).to_be_visible()
     expect(page.locator("html")).to_have_class(re.compile("dark"))
     expect(page.locator(".reads")).to_have_text("172.72 mm")
     page.keyboard.press("ArrowUp")

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import at_rest, demo_builds, open_station, station_url, web
+from tests.builders import at_rest, demo_builds, name_who, open_station, station_url, web
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 
@@ -180,10 +180,8 @@ def test_letters_typed_into_a_field_are_not_keys(page: Page, live: str, shop: Sh
     """A name with l, z and t in it records nothing; in an empty bench field L does."""
     build = shop()
     open_station(page, live, build)
-    page.get_by_label("Measured by").fill("")
-    page.get_by_label("Measured by").press_sequentially("lzt?xu")
+    name_who(page, "lzt?xu")
     expect(page.get_by_text("No reading yet.")).to_be_visible()
-    page.keyboard.press("Tab")
     page.keyboard.press("g")
     page.keyboard.press("l")
     expect(page.locator(".log li")).to_contain_text("lzt?xu")

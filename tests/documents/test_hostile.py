@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from tests.builders import load_demo
 from vivid_arm.core.rods.cutting import cut_list
 from vivid_arm.documents import cut_sheet, order_data, order_sheet, report
-from vivid_arm.documents.fetching import FONTS, OnlyFonts
+from vivid_arm.documents.fetching import FONTS, OwnOnly
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.state.rod import rod_figures, tips_of
@@ -94,13 +94,14 @@ def test_a_name_stays_a_name_on_every_paper(
 @pytest.mark.parametrize(
     "url",
     ["http://127.0.0.1/a.woff2", "file:///etc/passwd", f"file://{FONTS}/../report.html",
-     f"file://elsewhere{FONTS}/a.woff2", "data:text/css,body{}", f"file://{FONTS}/%2e%2e/paper.py"],
+     f"file://elsewhere{FONTS}/a.woff2", "data:text/css,body{}",
+     "data:image/svg+xml;base64,PHN2Zy8+", f"file://{FONTS}/%2e%2e/paper.py"],
 )  # fmt: skip
-def test_only_the_fonts_are_served(url: str) -> None:
-    with pytest.raises(ValueError, match="its own fonts only"):
-        OnlyFonts().fetch(url)
+def test_nothing_else_is_served(url: str) -> None:
+    with pytest.raises(ValueError, match="its own fonts and photos only"):
+        OwnOnly().fetch(url)
 
 
 def test_the_fonts_themselves_are(tmp_path: Path) -> None:
     font = next(FONTS.glob("*.woff2"))
-    assert OnlyFonts().fetch(f"file://{font}").read() == font.read_bytes()
+    assert OwnOnly().fetch(f"file://{font}").read() == font.read_bytes()

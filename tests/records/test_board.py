@@ -16,7 +16,7 @@ from vivid_arm.records import database
 from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.instruments import list_instruments
-from vivid_arm.records.state.board import board_page
+from vivid_arm.records.state.board import Sought, board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
 from vivid_arm.records.tables import Build, Reading
@@ -42,7 +42,7 @@ def seeded(empty: Engine) -> Engine:
 def test_seeded_builds_are_measured_and_summarised(seeded: Engine) -> None:
     with database.sessions(seeded)() as session:
         assert session.scalar(select(func.count()).select_from(Reading)) == 3 * 16 * 10
-        page = board_page(session, "", 0, 30, made_anew, never_needed)
+        page = board_page(session, Sought(), 0, 30, made_anew, never_needed)
         assert page.total == 3
         ids = list(session.scalars(select(Build.id)))
         for state in build_states(session, ids):
@@ -60,7 +60,7 @@ def test_any_write_makes_the_summary_anew(seeded: Engine, write: str) -> None:
         assert build is not None
         _write(session, build, write)
     with database.sessions(seeded)() as session, pytest.raises(AssertionError, match="again"):
-        board_page(session, "", 0, 30, made_anew, never_needed)
+        board_page(session, Sought(), 0, 30, made_anew, never_needed)
 
 
 @pytest.mark.slow
@@ -74,13 +74,13 @@ def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engin
         )
         session.execute(spoil, {"id": broken.id})
     with database.sessions(seeded).begin() as session:
-        page = board_page(session, "", 0, 30, board_body, uncomputed_body)
+        page = board_page(session, Sought(), 0, 30, board_body, uncomputed_body)
     faults = {b["name"]: b["fault"] for b in page.bodies}
     assert [name for name, fault in faults.items() if fault] == [broken.name]
     assert "intake: expected an object" in faults[broken.name]
     assert all(b["valves"]["intake"] for b in page.bodies if not b["fault"])
     with database.sessions(seeded)() as session:
-        kept = board_page(session, "", 0, 30, made_anew, never_needed)
+        kept = board_page(session, Sought(), 0, 30, made_anew, never_needed)
     assert {b["name"]: b["fault"] for b in kept.bodies} == faults
 
 

@@ -1,7 +1,8 @@
 """A build that is remembered and brought up by new lines is the one its rows give."""
 
+from collections.abc import Collection
 from dataclasses import replace
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from sqlalchemy import Engine
@@ -11,6 +12,7 @@ from tests.builders import add_settled, make_build, strike
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.records import database
 from vivid_arm.records.entries import CountBackIn, TrialIn
+from vivid_arm.records.fingerprint import Fingerprint
 from vivid_arm.records.rows.builds import get_valve
 from vivid_arm.records.state import load
 from vivid_arm.records.state.build import BuildState
@@ -102,3 +104,30 @@ def test_new_lines_that_do_not_add_up_are_not_built_on(
     fresh = seen(empty, build)
     assert fresh.build is not state.build
     assert build_summary(fresh) == build_summary(from_the_rows(empty, build))
+
+
+def test_a_line_kept_while_its_build_is_read_counts_once(
+    session: Session, empty: Engine, build: Build, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its mark is older than what is read then: the next look must not add the line again."""
+    add_settled(session, build.valves[0], "10")
+    session.commit()
+    plain = load.fingerprints
+
+    def another_reads_too(asked: Session, ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
+        marks = plain(asked, ids)
+        monkeypatch.undo()
+        told = TrialIn(key=uuid4(), setting="8", feel="loose")
+        with database.sessions(empty).begin() as other:
+            valve = get_valve(other, build.valves[0].id)
+            assert valve is not None
+            readings.add_trial(other, valve, told)
+        return marks
+
+    monkeypatch.setattr(load, "fingerprints", another_reads_too)
+    assert len(seen(empty, build).valves[0].told.rows) == 4
+    again = seen(empty, build)
+    assert [r.id for r in again.valves[0].told.rows] == sorted(
+        {r.id for r in again.valves[0].told.rows}
+    )
+    assert build_summary(again) == build_summary(from_the_rows(empty, build))

@@ -29,6 +29,7 @@ from vivid_arm.api.decide import routes as decide
 from vivid_arm.api.heads import compute as heads_compute
 from vivid_arm.api.heads import readings as heads_readings
 from vivid_arm.api.heads import routes as heads
+from vivid_arm.api.history import routes as history
 from vivid_arm.api.order import routes as order
 from vivid_arm.api.order import sheet as order_sheet
 from vivid_arm.api.practice import routes as practice
@@ -79,6 +80,7 @@ _STEPS = (
     order_sheet,
     order,
     sign_off,
+    history,
     practice,
     gauges,
     backups,

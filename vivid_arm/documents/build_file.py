@@ -5,11 +5,14 @@ left out, so that a file written before it existed can still be read. Readings r
 other by their keys, so that a file can be read into any database. Photos stay behind.
 """
 
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import Annotated, Any, Literal, Self, TypeVar
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from pydantic import BaseModel, Field, ValidationError, model_validator
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention
@@ -25,6 +28,7 @@ from vivid_arm.records.fields import (
     Moment,
     Name,
     Strict,
+    Text,
     Version,
     check_fields,
     fault_of,
@@ -33,7 +37,7 @@ from vivid_arm.records.rows.kept import exact
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.shapes import LobeTables, Repeats, SeenFigures
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.tables import Base, Unreadable
+from vivid_arm.records.tables import Base, Note, Unreadable
 from vivid_arm.records.writes.build_file import BuildRows
 
 Json = dict[str, Any]
@@ -117,6 +121,18 @@ class ReadingRow(Strict):
     replaces: UUID | None = None
 
 
+class NoteRow(Strict):
+    """A note; ``reading`` and ``replaces`` are keys, of a line of the log and of a note."""
+
+    key: UUID
+    valve_id: UUID | None = None
+    reading: UUID | None = None
+    body: Annotated[Text, Field(max_length=2000)]
+    by: Said
+    at: Moment
+    replaces: UUID | None = None
+
+
 class BuildFile(Strict):
     """The file."""
 
@@ -125,9 +141,16 @@ class BuildFile(Strict):
     build: BuildRow
     valves: Annotated[list[ValveRow], Field(max_length=64)]
     readings: Annotated[list[ReadingRow], Field(max_length=20_000)]
+    notes: Annotated[list[NoteRow], Field(max_length=1000, default_factory=list)]
 
 
-def to_dict(state: BuildState) -> Json:
+def of_build(session: Session, state: BuildState) -> Json:
+    """The file of a build with its notes."""
+    query = select(Note).where(Note.build_id == state.build.id).order_by(Note.id)
+    return to_dict(state, session.scalars(query).all())
+
+
+def to_dict(state: BuildState, notes: Sequence[Note] = ()) -> Json:
     """The file of a build; the same build gives the same file.
 
     What is kept goes out as it is, a figure that no check would let in too.
@@ -146,7 +169,42 @@ def to_dict(state: BuildState) -> Json:
             _row(ReadingRow, r, replaces=keys[r.replaces_id] if r.replaces_id else None)
             for r in sorted(readings, key=lambda r: r.id)
         ],
+        notes=[_note(n, notes, keys) for n in notes],
     ).model_dump(mode="json", by_alias=True, warnings=False)
+
+
+def _note(note: Note, notes: Sequence[Note], keys: Mapping[int, UUID]) -> NoteRow:
+    earlier = {n.id: n.key for n in notes}
+    return _row(
+        NoteRow, note, reading=keys.get(note.reading_id or 0),
+        replaces=earlier.get(note.replaces_id or 0),
+    )  # fmt: skip
+
+
+def copied(file: Json, new_id: UUID, name: str) -> Json:
+    """A build's file as that of another build: its own id, and keys of its own; no photos."""
+
+    def own(key: str | None) -> str | None:
+        return None if key is None else str(uuid5(new_id, key))
+
+    build = file["build"] | {"id": str(new_id), "name": name, "version": 1}
+    valves = [v | {"id": own(v["id"])} for v in file["valves"]]
+    readings = [
+        row | {"key": own(row["key"]), "valve_id": own(row["valve_id"]),
+               "replaces": own(row.get("replaces")), "seen": _without_photo(row.get("seen"))}
+        for row in file["readings"]
+    ]  # fmt: skip
+    notes = [
+        row | {"key": own(row["key"]), "valve_id": own(row.get("valve_id")),
+               "reading": own(row.get("reading")), "replaces": own(row.get("replaces"))}
+        for row in file["notes"]
+    ]  # fmt: skip
+    changed = {"build": build, "valves": valves, "readings": readings, "notes": notes}
+    return file | changed
+
+
+def _without_photo(seen: Json | None) -> Json | None:
+    return None if seen is None else {k: v for k, v in seen.items() if k != "photo"}
 
 
 R = TypeVar("R", bound=BaseModel)
@@ -184,6 +242,7 @@ def from_dict(data: Any) -> BuildRows:
         valves=[_values(row) for row in file.valves],
         readings=[_values(row, "replaces") for row in file.readings],
         replaces=[row.replaces for row in file.readings],
+        notes=[_values(row) for row in file.notes],
     )
 
 

@@ -1,9 +1,10 @@
 """Paper: one page template to HTML or PDF, black on white.
 
-A page may use the fonts that ship with the program and nothing else: no address that stands in
-a name or a note is ever opened.
+A page may use the fonts that ship with the program and photos that stand in the page itself:
+no address that stands in a name or a note is ever opened.
 """
 
+from base64 import b64encode
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal
@@ -44,6 +45,11 @@ def page_of(
     )
 
 
+def jpeg_link(body: bytes) -> str:
+    """A photo as the address that a page holds it under."""
+    return f"data:image/jpeg;base64,{b64encode(body).decode()}"
+
+
 def pdf_of(page: str) -> bytes:
     """A page as PDF. Raises TooMuch for one that takes more than 50 s or 1.5 GB."""
     return apart(made_pdf, page, seconds=50, megabytes=1500)
@@ -54,7 +60,7 @@ def made_pdf(page: str) -> bytes:
     # Imported on use: it costs half a second that the start does not need.
     from weasyprint import HTML
 
-    from vivid_arm.documents.fetching import OnlyFonts
+    from vivid_arm.documents.fetching import OwnOnly
 
-    made = HTML(string=page, base_url=f"{HERE}/", url_fetcher=OnlyFonts())
+    made = HTML(string=page, base_url=f"{HERE}/", url_fetcher=OwnOnly())
     return bytes(made.write_pdf())

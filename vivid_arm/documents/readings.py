@@ -23,6 +23,7 @@ from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.log import LogEntry
 from vivid_arm.records.state.setup import rod_of
+from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes import marks, readings
@@ -206,7 +207,7 @@ class _Shop:
         self.valves = {_name(v.cylinder, v.kind): v for v in build.valves}
         logs = readings_of(session, [v.id for v in build.valves])
         self.kept = {row.key: row for log in logs.values() for row in log}
-        self.struck = {row.replaces_id for row in self.kept.values()}
+        self.struck = {i for log in logs.values() for i in struck_by(log)}
         self.same: Counter[str] = Counter()
         self.new: dict[UUID, Reading] = {}
         self.strikes: list[tuple[Valve, Mapping[str, str], UUID]] = []

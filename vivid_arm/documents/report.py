@@ -16,10 +16,11 @@ from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.core.sign_off.torque import UNITS, Torque, TorqueUnit
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.documents import order_data
-from vivid_arm.documents.paper import Paper, page_of, pdf_of
+from vivid_arm.documents.paper import Paper, jpeg_link, page_of, pdf_of
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.notes import KeptNote
 from vivid_arm.records.state.orders import changed_since, sorted_rods
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.sign_off import WAY_WORDS, Point, SignOffState, Way
@@ -38,6 +39,10 @@ class LogRow:
     struck: str
     by: str
     at: datetime
+
+
+NoteOnPaper = tuple[KeptNote, bytes | None]
+"""A note with its photo as JPEG, where it has one that is printed."""
 
 
 def log_rows(state: BuildState) -> list[LogRow]:
@@ -181,8 +186,9 @@ def to_html(
     unit: Unit = "in",
     paper: Paper = "A4",
     link: str = "",
+    notes: Sequence[NoteOnPaper] = (),
 ) -> str:
-    """The report as a page."""
+    """The report as a page; ``notes`` with their photos as JPEG."""
     decision, refusal = decision_of(state)
     verdict = decision_verdict(decision) if decision else None
     sheet = None
@@ -225,6 +231,7 @@ def to_html(
         finish=finish,
         lash=[(k, f) for k in KINDS if state.solid and (f := finish.feelers(k))],
         log=log_rows(state),
+        notes=[(note, "" if body is None else jpeg_link(body)) for note, body in notes],
         marks=[
             (v.name, v.rocker, rocker_words(v.rocker, unit))
             for v in state.valves
@@ -244,6 +251,7 @@ def to_pdf(
     unit: Unit = "in",
     paper: Paper = "A4",
     link: str = "",
+    notes: Sequence[NoteOnPaper] = (),
 ) -> bytes:
     """The report on paper, black on white."""
-    return pdf_of(to_html(state, finish, made_at, unit, paper, link))
+    return pdf_of(to_html(state, finish, made_at, unit, paper, link, notes))

@@ -101,6 +101,29 @@ class VoidIn(Keyed):
     reason: Annotated[Line, Field(min_length=1, max_length=120)]
 
 
+class RestoreIn(Keyed):
+    """Let a reading count again that was struck out."""
+
+    reading_id: LineId
+
+
+class MoveReadingIn(Keyed):
+    """A reading belongs to another valve of the build: ``to``."""
+
+    reading_id: LineId
+    to: UUID
+
+
+class NoteIn(Keyed):
+    """A note on a build, or on a valve or a reading of it; without words it takes one away."""
+
+    text: Annotated[Text, Field(max_length=2000)]
+    valve_id: UUID | None = None
+    reading_id: LineId | None = None
+    photo_id: UUID | None = None
+    replaces: LineId | None = None
+
+
 class MarkIn(Replacing):
     """One try, as typed: what was set and what was seen; what is left out was not seen.
 

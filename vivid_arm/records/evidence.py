@@ -1,6 +1,6 @@
 """The chain of a build's lines: read, and proved against what is kept.
 
-Every reading, finding, signature and frozen order is linked by the database itself when it
+Every reading, finding, note, signature and frozen order is linked by the database itself when it
 comes in (migration 0008). A line changed, taken out or slipped in by whatever way is found.
 """
 
@@ -34,6 +34,7 @@ _TABLES = (
     ("reading", "readings", "true"),
     ("finding", "findings", "true"),
     ("signature", "signatures", "true"),
+    ("note", "notes", "true"),
     ("order", "orders", _FROZEN),
 )
 

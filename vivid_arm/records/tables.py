@@ -160,7 +160,8 @@ class Instrument(Base):
 class Build(Base):
     """One engine being measured, with its lifter, rods and what was picked.
 
-    A build with ``removed_at`` is put away: off the board, and nothing of it lost. One with an
+    A build with ``removed_at`` is in the archive, one with ``binned_at`` in the bin: off the
+    board, and nothing of it lost. One with an
     ``exercise_id`` is a practice engine: never on the board, and never ordered for.
     ``engine`` is None for the usual engine of its layout; ``prior`` holds the
     last known rods and what changed since. ``log_count`` grows with every
@@ -231,6 +232,7 @@ class Build(Base):
     log_count: Mapped[int] = mapped_column(default=0)
     exercise_id: Mapped[UUID | None] = mapped_column(index=True)
     removed_at: Mapped[datetime | None]
+    binned_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     updated_at: Mapped[datetime] = mapped_column(
         server_default=func.clock_timestamp(), onupdate=func.clock_timestamp()
@@ -350,6 +352,26 @@ class Photo(Base):
     body: Mapped[bytes] = mapped_column(LargeBinary)
     guess: Mapped[PhotoGuess | None] = mapped_column(Shape(PhotoGuess))
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Note(Base):
+    """A note on a build, a valve of it or a reading, maybe with a photo.
+
+    A later one with ``replaces_id`` stands in its place; without words it takes it away.
+    """
+
+    __tablename__ = "notes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[UUID] = mapped_column(unique=True)
+    build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), index=True)
+    valve_id: Mapped[UUID | None] = mapped_column(ForeignKey("valves.id"))
+    reading_id: Mapped[int | None] = mapped_column(ForeignKey("readings.id"))
+    photo_id: Mapped[UUID | None] = mapped_column(ForeignKey("photos.id"))
+    replaces_id: Mapped[int | None] = mapped_column(ForeignKey("notes.id"), unique=True)
+    body: Mapped[str] = mapped_column(String(2000))
+    by: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class BoxRod(Base):
@@ -516,7 +538,7 @@ class Summary(Base):
 
 
 class Link(Base):
-    """A link of a build's chain: one line of log, findings, signatures or a frozen order.
+    """A link of a build's chain: one line of log, findings, notes, signatures or a frozen order.
 
     Made by the database itself. ``digest`` is SHA-256 over the digest before it and
     ``content_digest``, so that a line changed, or taken out by whatever way, is found.

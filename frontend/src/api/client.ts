@@ -3,6 +3,8 @@ import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
+export type HistoryEvent = Schemas['HappenedOut']
+export type Note = Schemas['NoteOut']
 export type Rocker = Schemas['RockerOut']
 export type KeptRocker = Schemas['KeptRocker']
 export type Correction = Schemas['CorrectionOut']

@@ -13,9 +13,10 @@ export interface paths {
         };
         /**
          * Read Board
-         * @description A page of the board: builds by name, the latest touched first, and what each waits for.
+         * @description A page of the board: builds found by name, engine or notes, and what each waits for.
          *
-         *     With ``removed`` the builds that were put away.
+         *     ``shelf``: those on the board, in the archive or in the bin. ``waits``: for one station as
+         *     it was last worked out; ``person``: read on by someone.
          */
         get: operations["board_read_board"];
         put?: never;
@@ -41,7 +42,9 @@ export interface paths {
         put?: never;
         /**
          * Make Build Like
-         * @description Make a build with the set-up of an earlier one, none of its readings. Safe to repeat.
+         * @description Make a build with the set-up of an earlier one; its readings too where asked.
+         *
+         *     Safe to repeat.
          */
         post: operations["setup_make_build_like"];
         delete?: never;
@@ -65,10 +68,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Remove Build
-         * @description Put a build away: off the board, nothing of it lost. Safe to repeat.
+         * Throw Build Away
+         * @description Put a build into the bin, nothing of it lost; one that was signed is only archived.
          */
-        delete: operations["setup_remove_build"];
+        delete: operations["setup_throw_build_away"];
         options?: never;
         head?: never;
         /**
@@ -76,6 +79,26 @@ export interface paths {
          * @description Change some of a build's set-up. 409 with both values when it changed elsewhere.
          */
         patch: operations["setup_change_build"];
+        trace?: never;
+    };
+    "/api/builds/{build_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Build
+         * @description Put a build into the archive: off the board, nothing of it lost. Safe to repeat.
+         */
+        post: operations["setup_archive_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/builds/{build_id}/back": {
@@ -530,6 +553,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/valves/{valve_id}/restores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Reading
+         * @description Let a reading that was struck out count again: a new line of the log. Safe to repeat.
+         */
+        post: operations["zero_lash_restore_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/valves/{valve_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Reading
+         * @description Give a reading to the valve it belongs to: struck out here, a new line there.
+         */
+        post: operations["zero_lash_move_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/bracket": {
         parameters: {
             query?: never;
@@ -688,6 +751,26 @@ export interface paths {
          * @description Strike a try out with a reason. It stays in the log.
          */
         post: operations["rocker_void_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/valves/{valve_id}/marks/restores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Mark
+         * @description Let a try that was struck out count again. Safe to repeat.
+         */
+        post: operations["rocker_restore_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1483,6 +1566,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read History
+         * @description What happened to a build, newest first; with ``kind`` only that.
+         */
+        get: operations["history_read_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/history/{change_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Change
+         * @description Take the last change of a set-up back. Safe to repeat; 409 where it was changed since.
+         */
+        post: operations["history_undo_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Shop History
+         * @description What happened to the shop's rod box and tools, newest first.
+         */
+        get: operations["history_read_shop_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history/{change_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Shop Change
+         * @description Take the last change of a tool or of rods in the box back. Safe to repeat.
+         */
+        post: operations["history_undo_shop_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read People
+         * @description Who has read, checked and noted here lately, the last one first.
+         */
+        get: operations["history_read_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Notes
+         * @description The notes of a build as they stand, the oldest first.
+         */
+        get: operations["history_read_notes"];
+        put?: never;
+        /**
+         * Write Note
+         * @description Keep a note, change one or take one away. Safe to repeat: one key is one note.
+         */
+        post: operations["history_write_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -1906,7 +2113,8 @@ export interface components {
          * BoardEntry
          * @description A build on the board: for each kind the valve that is furthest, and the rod taken.
          *
-         *     ``fault`` says why a build cannot be computed; then nothing else of it is known.
+         *     ``fault`` says why a build cannot be computed; then nothing else of it is known. ``twin``:
+         *     another build of its shelf has the same name.
          */
         BoardEntry: {
             /**
@@ -1918,6 +2126,11 @@ export interface components {
             name: string;
             /** Engine Words */
             engine_words: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
             /**
              * Updated At
              * Format: date-time
@@ -1940,16 +2153,23 @@ export interface components {
             next_step: components["schemas"]["NextStepOut"];
             /** Fault */
             fault?: string | null;
+            /**
+             * Twin
+             * @default false
+             */
+            twin: boolean;
         };
         /**
          * BoardOut
-         * @description One page of the board, the latest touched first.
+         * @description One page of the board, and how many builds are in the archive and in the bin.
          */
         BoardOut: {
             /** Total */
             total: number;
-            /** Removed */
-            removed: number;
+            /** Archived */
+            archived: number;
+            /** Binned */
+            binned: number;
             /** Builds */
             builds: components["schemas"]["BoardEntry"][];
         };
@@ -3272,6 +3492,18 @@ export interface components {
             got: components["schemas"]["GotOut"];
             exercise: components["schemas"]["ExerciseOut"];
         };
+        /**
+         * DetailOut
+         * @description One figure that was changed: what it was and what it is, in words.
+         */
+        DetailOut: {
+            /** Name */
+            name: string;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
         /** DimensionIn */
         DimensionIn: {
             /** Value */
@@ -3821,6 +4053,32 @@ export interface components {
             u_in: number;
         };
         /**
+         * HappenedOut
+         * @description One thing that happened; ``change_id`` where it can be taken back.
+         */
+        HappenedOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "reading" | "set-up" | "tool" | "box" | "order" | "check" | "note" | "signature" | "build";
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
+            /** Details */
+            details: components["schemas"]["DetailOut"][];
+            /** Change Id */
+            change_id: number | null;
+        };
+        /**
          * HeadLot
          * @description Rods of one length (measuring convention), and how many valves get it.
          */
@@ -3930,6 +4188,16 @@ export interface components {
             /** Words */
             words: string;
             exercise: components["schemas"]["ExerciseOut"];
+        };
+        /**
+         * HistoryOut
+         * @description A page of what happened, newest first, and how much there is in all.
+         */
+        HistoryOut: {
+            /** Total */
+            total: number;
+            /** Events */
+            events: components["schemas"]["HappenedOut"][];
         };
         /**
          * HowDone
@@ -4320,7 +4588,9 @@ export interface components {
         };
         /**
          * LikeIn
-         * @description The name of a build that takes the set-up of another. The same ``id`` again is one build.
+         * @description The name of a build that takes the set-up of another, and its readings where asked.
+         *
+         *     The same ``id`` again is one build.
          */
         LikeIn: {
             /**
@@ -4330,6 +4600,11 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Readings
+             * @default false
+             */
+            readings: boolean;
         };
         /**
          * LikelyOut
@@ -4459,6 +4734,8 @@ export interface components {
             struck: boolean;
             /** Struck Reason */
             struck_reason: string | null;
+            /** Restorable */
+            restorable: boolean;
             /** Reason */
             reason: string;
             /** By */
@@ -4688,6 +4965,8 @@ export interface components {
             struck: boolean;
             /** Struck Reason */
             struck_reason: string | null;
+            /** Restorable */
+            restorable: boolean;
             /** By */
             by: string;
             /**
@@ -5182,6 +5461,29 @@ export interface components {
             reason: string;
         };
         /**
+         * MoveReadingIn
+         * @description A reading belongs to another valve of the build: ``to``.
+         */
+        MoveReadingIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Reading Id */
+            reading_id: number;
+            /**
+             * To
+             * Format: uuid
+             */
+            to: string;
+        };
+        /**
          * NamedIn
          * @description What is wrong with the engine, as the builder has it.
          */
@@ -5240,6 +5542,59 @@ export interface components {
             turns_words: string | null;
             /** Reason */
             reason: string;
+        };
+        /**
+         * NoteIn
+         * @description A note on a build, or on a valve or a reading of it; without words it takes one away.
+         */
+        NoteIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Text */
+            text: string;
+            /** Valve Id */
+            valve_id?: string | null;
+            /** Reading Id */
+            reading_id?: number | null;
+            /** Photo Id */
+            photo_id?: string | null;
+            /** Replaces */
+            replaces?: number | null;
+        };
+        /**
+         * NoteOut
+         * @description A note as it stands; ``where`` names the valve and the reading it is on.
+         */
+        NoteOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** Where */
+            where: string;
+            /** Valve Id */
+            valve_id: string | null;
+            /** Reading Id */
+            reading_id: number | null;
+            /** Photo Id */
+            photo_id: string | null;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changed */
+            changed: boolean;
         };
         /**
          * OffersOut
@@ -5902,6 +6257,24 @@ export interface components {
             shim_in: number | null;
             /** Stem In */
             stem_in: number;
+        };
+        /**
+         * RestoreIn
+         * @description Let a reading count again that was struck out.
+         */
+        RestoreIn: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Reading Id */
+            reading_id: number;
         };
         /** RivalOut */
         RivalOut: {
@@ -7049,9 +7422,12 @@ export interface operations {
         parameters: {
             query?: {
                 search?: string;
+                shelf?: "board" | "archive" | "bin";
+                waits?: ("setup" | "zero_lash" | "rocker" | "heads" | "decide" | "order" | "sign_off") | null;
+                person?: string;
+                sort?: "changed" | "name" | "waits";
                 offset?: number;
                 limit?: number;
-                removed?: boolean;
             };
             header?: never;
             path?: never;
@@ -7400,7 +7776,7 @@ export interface operations {
             };
         };
     };
-    setup_remove_build: {
+    setup_throw_build_away: {
         parameters: {
             query?: never;
             header?: never;
@@ -7506,6 +7882,89 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setup_archive_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be read */
             400: {
@@ -9778,6 +10237,186 @@ export interface operations {
             };
         };
     };
+    zero_lash_restore_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptStation"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zero_lash_move_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptStation"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compute_bracket: {
         parameters: {
             query?: never;
@@ -10470,6 +11109,96 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VoidIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRocker"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rocker_restore_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
             };
         };
         responses: {
@@ -14094,6 +14823,608 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_read_history: {
+        parameters: {
+            query?: {
+                unit?: "in" | "mm";
+                kind?: ("reading" | "set-up" | "tool" | "box" | "order" | "check" | "note" | "signature" | "build")[];
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_undo_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_read_shop_history: {
+        parameters: {
+            query?: {
+                unit?: "in" | "mm";
+                kind?: ("reading" | "set-up" | "tool" | "box" | "order" | "check" | "note" | "signature" | "build")[];
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_undo_shop_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_read_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_read_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_write_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"][];
                 };
             };
             /** @description The request cannot be read */

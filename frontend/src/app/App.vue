@@ -10,6 +10,8 @@ import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
 import { leaveOnEscape, useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
+import { useWho } from '../kit/who'
+import WhoDialog from '../kit/WhoDialog.vue'
 import { useBuild } from '../stations/builds'
 import { useTour } from '../stations/practice/tour'
 import TourButton from '../stations/practice/TourButton.vue'
@@ -18,7 +20,8 @@ import TourStrip from '../stations/practice/TourStrip.vue'
 const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
 const route = useRoute()
-const { unit, dark, by } = usePrefs()
+const { unit, dark } = usePrefs()
+const { by, open: asking } = useWho()
 const listOpen = ref(false)
 const buildId = computed(() => String(route.params.buildId ?? ''))
 
@@ -62,6 +65,8 @@ const STATIONS: Record<string, string> = {
   decide: 'Decide',
   order: 'Order',
   sign_off: 'Sign-off',
+  history: 'History',
+  shop_history: 'History of the shop',
   practice: 'Practice engines',
   ending: 'The engine runs',
 }
@@ -114,11 +119,19 @@ const valveId = computed(
         <RouterLink :to="{ name: 'decide', params: { buildId } }">Decide</RouterLink>
         <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
         <RouterLink :to="{ name: 'sign_off', params: { buildId } }">Sign-off</RouterLink>
+        <RouterLink :to="{ name: 'history', params: { buildId } }">History</RouterLink>
       </nav>
     </template>
     <OutboxNotice />
     <div class="prefs">
-      <label class="by">Measured by <input v-model="by" maxlength="60" autocomplete="off" /></label>
+      <button
+        type="button"
+        class="plain by"
+        :aria-label="`Measured by ${by || 'no name'}, change`"
+        @click="asking = true"
+      >
+        {{ by || 'Who?' }}
+      </button>
       <button type="button" class="plain" @click="flipUnit">
         <span class="unseen">Unit, switch: </span><span :class="{ on: unit === 'in' }">in</span>
         <span :class="{ on: unit === 'mm' }">mm</span>
@@ -142,6 +155,7 @@ const valveId = computed(
     <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
   </main>
   <GaugeStrip v-if="gaugeWanted" />
+  <WhoDialog />
   <KeyList v-model="listOpen"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 
@@ -238,17 +252,11 @@ nav .router-link-active {
   border-bottom: 2px solid var(--accent);
 }
 .by {
-  font-size: 14px;
-  color: var(--quiet);
-}
-.by input {
-  width: 84px;
-  height: 44px;
-  margin-left: 6px;
-  color: var(--ink);
-  background: none;
-  border: 0;
-  border-bottom: 1.5px solid var(--rule);
+  display: inline-block;
+  max-width: 110px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 main {
   padding: 6px 20px 28px;
@@ -300,7 +308,6 @@ main {
     padding-left: 0;
     flex: 1;
   }
-  .build ~ .prefs .by,
   .brand:has(~ .build) span,
   [aria-label='Keys'] {
     display: none;

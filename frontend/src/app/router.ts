@@ -56,6 +56,17 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/builds/:buildId/history',
+      name: 'history',
+      component: () => import('../stations/history/HistoryPage.vue'),
+      props: true,
+    },
+    {
+      path: '/history',
+      name: 'shop_history',
+      component: () => import('../stations/history/HistoryPage.vue'),
+    },
+    {
       path: '/practice',
       name: 'practice',
       component: () => import('../stations/practice/PracticePage.vue'),

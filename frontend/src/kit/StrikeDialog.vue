@@ -30,6 +30,7 @@ watch(
       >
         {{ reason }}
       </button>
+      <slot />
       <form @submit.prevent="other.trim() && emit('strike', other.trim())">
         <el-input
           v-model="other"

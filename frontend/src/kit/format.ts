@@ -74,7 +74,15 @@ export function clock(iso: string): string {
 }
 
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString([], { day: 'numeric', month: 'short' })
+  const then = new Date(iso)
+  const year = then.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
+  return then.toLocaleDateString([], { day: 'numeric', month: 'short', year })
+}
+
+/** The time of today, or day and time: as the browser's own country writes them. */
+export function when(iso: string): string {
+  const today = new Date(iso).toDateString() === new Date().toDateString()
+  return today ? clock(iso) : `${day(iso)}, ${clock(iso)}`
 }
 
 export const CONVENTIONS: Record<Convention, string> = {

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, answer, problemOf, type Problem } from '../api/client'
 import type { paths } from '../api/schema'
 import { createOutbox, unanswered, type Entry } from './outbox'
+import { useWho } from './who'
 
 const BUILD = '/api/builds/{build_id}'
 const VALVE = `${BUILD}/valves/{valve_id}` as const
@@ -16,8 +17,12 @@ const URLS = {
   count_back: `${VALVE}/count-backs`,
   recount: `${VALVE}/recounts`,
   void: `${VALVE}/voids`,
+  restore: `${VALVE}/restores`,
+  move: `${VALVE}/moves`,
   mark: `${VALVE}/marks`,
   mark_void: `${VALVE}/marks/voids`,
+  mark_restore: `${VALVE}/marks/restores`,
+  note: `${BUILD}/notes`,
   finding: `${BUILD}/findings`,
 } as const satisfies Record<string, keyof paths>
 export type Kind = keyof typeof URLS
@@ -35,7 +40,7 @@ export interface Write<K extends Kind> {
   words: string
   build: string
   valve?: string
-  body: Omit<Post<K>, 'key'>
+  body: Omit<Post<K>, 'key' | 'by'>
   inches?: number | null
 }
 
@@ -70,6 +75,7 @@ export const useOutbox = createGlobalState(() => {
   const entries = ref<Entry[]>([])
   const channel = new BroadcastChannel('vivid-arm-outbox')
   let client: QueryClient | null = null
+  const { named } = useWho()
 
   const box = createOutbox({
     send,
@@ -102,13 +108,14 @@ export const useOutbox = createGlobalState(() => {
 
   /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
   async function post<K extends Kind>(write: Write<K>): Promise<Problem | null> {
+    const by = await named()
     const problem = await box.post({
       kind: write.kind,
       words: write.words,
       build: write.build,
       valve: write.valve ?? null,
       inches: write.inches ?? null,
-      body: { ...write.body, key: crypto.randomUUID() },
+      body: { ...write.body, by, key: crypto.randomUUID() },
     })
     return problem && !unanswered(problem) ? problem : null
   }

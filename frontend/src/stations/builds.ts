@@ -7,6 +7,7 @@ import {
   type QueryKey,
 } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import type { paths } from '../api/schema'
 import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
 
 export const keys = {
@@ -18,27 +19,28 @@ export const keys = {
 
 export const PAGE = 30
 
-/** A page of the board, by name. */
-export function useBoard(
-  search: MaybeRefOrGetter<string>,
-  page: MaybeRefOrGetter<number>,
-  removed: MaybeRefOrGetter<boolean>,
-) {
+type BoardQuery = NonNullable<paths['/api/builds']['get']['parameters']['query']>
+export type Shelf = NonNullable<BoardQuery['shelf']>
+export type BoardSort = NonNullable<BoardQuery['sort']>
+export type Waits = NonNullable<BoardQuery['waits']>
+
+/** Which builds the board shows, and in which order. */
+export interface Sought {
+  search?: string
+  shelf?: Shelf
+  waits?: Waits | null
+  person?: string
+  sort?: BoardSort
+}
+
+/** A page of the board. */
+export function useBoard(sought: MaybeRefOrGetter<Sought>, page: MaybeRefOrGetter<number> = 0) {
   return useQuery({
-    queryKey: computed(() => [...keys.builds, toValue(search), toValue(page), toValue(removed)]),
-    queryFn: () =>
-      answer(
-        api.GET('/api/builds', {
-          params: {
-            query: {
-              search: toValue(search),
-              offset: toValue(page) * PAGE,
-              limit: PAGE,
-              removed: toValue(removed),
-            },
-          },
-        }),
-      ),
+    queryKey: computed(() => [...keys.builds, toValue(sought), toValue(page)]),
+    queryFn: () => {
+      const query = { ...toValue(sought), offset: toValue(page) * PAGE, limit: PAGE }
+      return answer(api.GET('/api/builds', { params: { query } }))
+    },
     placeholderData: (before) => before,
   })
 }

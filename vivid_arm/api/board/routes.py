@@ -8,27 +8,38 @@ from pydantic import AfterValidator
 from vivid_arm.api.board.schemas import BoardEntry, BoardOut
 from vivid_arm.api.board.views import board_body, uncomputed_body
 from vivid_arm.api.deps import Tx
+from vivid_arm.core.said.next_step import Station
 from vivid_arm.records.fields import one_line
-from vivid_arm.records.state.board import board_page
+from vivid_arm.records.state.board import Shelf, Sort, Sought, board_page
 
+Asked = Annotated[str, Query(max_length=80), AfterValidator(one_line)]
 router = APIRouter(prefix="/api/builds", tags=["board"])
 
 
 @router.get("")
 def read_board(
     session: Tx,
-    search: Annotated[str, Query(max_length=80), AfterValidator(one_line)] = "",
+    search: Asked = "",
+    shelf: Shelf = "board",
+    waits: Station | None = None,
+    person: Asked = "",
+    sort: Sort = "changed",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
     limit: Annotated[int, Query(ge=1, le=100)] = 30,
-    removed: bool = False,
 ) -> BoardOut:
-    """A page of the board: builds by name, the latest touched first, and what each waits for.
+    """A page of the board: builds found by name, engine or notes, and what each waits for.
 
-    With ``removed`` the builds that were put away.
+    ``shelf``: those on the board, in the archive or in the bin. ``waits``: for one station as
+    it was last worked out; ``person``: read on by someone.
     """
-    page = board_page(session, search, offset, limit, board_body, uncomputed_body, removed=removed)
+    wanted = Sought(search.strip(), shelf, waits or "", person.strip(), sort)
+    page = board_page(session, wanted, offset, limit, board_body, uncomputed_body)
     return BoardOut(
         total=page.total,
-        removed=page.removed,
-        builds=[BoardEntry.model_validate(body) for body in page.bodies],
+        archived=page.archived,
+        binned=page.binned,
+        builds=[
+            BoardEntry.model_validate(body | {"twin": body["name"].lower() in page.twins})
+            for body in page.bodies
+        ],
     )

@@ -40,12 +40,14 @@ class NextStepOut(BaseModel):
 class BoardEntry(BaseModel):
     """A build on the board: for each kind the valve that is furthest, and the rod taken.
 
-    ``fault`` says why a build cannot be computed; then nothing else of it is known.
+    ``fault`` says why a build cannot be computed; then nothing else of it is known. ``twin``:
+    another build of its shelf has the same name.
     """
 
     id: UUID
     name: str
     engine_words: str
+    made_at: datetime
     updated_at: datetime
     preload_low_in: float
     preload_high_in: float
@@ -54,11 +56,13 @@ class BoardEntry(BaseModel):
     taken: dict[ValveKind, CandidateOut | None]
     next_step: NextStepOut
     fault: str | None = None
+    twin: bool = False
 
 
 class BoardOut(BaseModel):
-    """One page of the board, the latest touched first."""
+    """One page of the board, and how many builds are in the archive and in the bin."""
 
     total: int
-    removed: int
+    archived: int
+    binned: int
     builds: list[BoardEntry]

@@ -10,7 +10,7 @@ from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import choose_length
-from vivid_arm.records.state.board import board_page
+from vivid_arm.records.state.board import Sought, board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
@@ -81,7 +81,7 @@ def fill(sessions: sessionmaker[Session], batch: int = 50) -> None:
     offset, total = 0, 1
     while offset < total:
         with sessions.begin() as session:
-            page = board_page(session, "", offset, batch, board_body, uncomputed_body)
+            page = board_page(session, Sought(), offset, batch, board_body, uncomputed_body)
         offset, total = offset + batch, page.total
 
 
@@ -91,6 +91,7 @@ def _of_row(build: Build) -> dict[str, Any]:
         "id": build.id,
         "name": build.name,
         "engine_words": engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
+        "made_at": build.created_at,
         "updated_at": build.updated_at,
         "preload_low_in": float(build.preload_low_in),
         "preload_high_in": float(build.preload_high_in),

@@ -13,7 +13,7 @@ from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, Rocker
 from vivid_arm.api.rocker.views import kept_rocker, motion_out, rocker_out
 from vivid_arm.core.rocker.photo import Guess
 from vivid_arm.documents.photos import MOST_BYTES, guess_on, photo_of
-from vivid_arm.records.entries import MarkIn, VoidIn
+from vivid_arm.records.entries import MarkIn, RestoreIn, VoidIn
 from vivid_arm.records.shapes import OverlayFigures, PhotoGuess
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import state_of
@@ -54,6 +54,14 @@ def void_mark(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> Kept
     """Strike a try out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     readings.void_reading(session, valve, body)
+    return kept_rocker(*_now(session, valve))
+
+
+@router.post("/valves/{valve_id}/marks/restores", status_code=201)
+def restore_mark(build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx) -> KeptRocker:
+    """Let a try that was struck out count again. Safe to repeat."""
+    valve = found_valve(session, build_id, valve_id)
+    readings.restore_reading(session, valve, body)
     return kept_rocker(*_now(session, valve))
 
 

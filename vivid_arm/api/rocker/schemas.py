@@ -88,6 +88,7 @@ class MarkOut(BaseModel):
     error_u_in: float | None
     struck: bool
     struck_reason: str | None
+    restorable: bool
     by: str
     at: datetime
 

@@ -216,6 +216,7 @@ def _mark(arm: RockerState, mark: Mark, before: MarksFit | None, after: MarksFit
         error_u_in=after.best.error_u_in if after else None,
         struck=mark.struck_by is not None,
         struck_reason=mark.struck_by.reason if mark.struck_by else None,
+        restorable=mark.struck_by is not None and mark.struck_by.kind == "void",
         by=row.taken_by,
         at=row.taken_at,
     )

@@ -20,7 +20,7 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
     """The whole build; its schema is docs/build.schema.json."""
     response.headers["Content-Disposition"] = 'attachment; filename="build.json"'
-    return build_file.to_dict(seen(session, build_id))
+    return build_file.of_build(session, seen(session, build_id))
 
 
 @router.post("/file", status_code=201)
@@ -29,14 +29,17 @@ def keep_file(body: Annotated[dict[str, Any], Body()], session: Tx) -> BuildSumm
     rows = build_file.from_dict(body)
     known = build_states(session, [rows.build["id"]])
     if known:
-        _same(build_file.to_dict(known[0]), body)
+        _same(build_file.of_build(session, known[0]), body)
         return build_summary(known[0])
     move_in(session, rows)
     return build_summary(build_state(session, rows.build["id"]))
 
 
+_LEFT_OUT: dict[str, Any] = {"notes": []}
+
+
 def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
-    parts = [name for name in here if here[name] != file.get(name)]
+    parts = [name for name in here if here[name] != file.get(name, _LEFT_OUT.get(name))]
     if parts:
         raise Conflict(
             "This build is here already and differs from the file.",

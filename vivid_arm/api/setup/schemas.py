@@ -136,10 +136,14 @@ class BuildIn(BuildSettings, Strict):
 
 
 class LikeIn(Strict):
-    """The name of a build that takes the set-up of another. The same ``id`` again is one build."""
+    """The name of a build that takes the set-up of another, and its readings where asked.
+
+    The same ``id`` again is one build.
+    """
 
     id: UUID
     name: Name
+    readings: bool = False
 
 
 class BuildChange(BuildSettings, Strict):

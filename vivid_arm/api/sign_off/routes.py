@@ -5,6 +5,7 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.deps import Tx, build_state, seen
@@ -16,7 +17,9 @@ from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import report
 from vivid_arm.documents.paper import Paper
 from vivid_arm.records.entries import FindingIn
+from vivid_arm.records.state.notes import notes_of
 from vivid_arm.records.state.sign_off import SignOffState, sign_off_state
+from vivid_arm.records.tables import Build, Photo
 from vivid_arm.records.writes import sign_off
 
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["sign_off"])
@@ -63,5 +66,18 @@ def report_pdf(
     """The whole build on paper: drawings, readings, decision, orders, checks, signature."""
     finish = _finish(session, build_id)
     link = f"{str(request.base_url).rstrip('/')}/builds/{build_id}/sign_off"
-    made = report.to_pdf(finish.state, finish, datetime.now(UTC), unit, paper, link)
+    notes = _notes(session, finish.state.build)
+    made = report.to_pdf(finish.state, finish, datetime.now(UTC), unit, paper, link, notes)
     return PdfResponse(made, headers={"Content-Disposition": 'inline; filename="build-report.pdf"'})
+
+
+_MOST_PHOTOS = 12
+
+
+def _notes(session: Session, build: Build) -> list[report.NoteOnPaper]:
+    """The notes, the first dozen photos with them."""
+    kept = notes_of(session, build)
+    shown = [n.photo_id for n in kept if n.photo_id is not None][:_MOST_PHOTOS]
+    photos = session.execute(select(Photo.id, Photo.body).where(Photo.id.in_(shown)))
+    bodies: dict[UUID | None, bytes] = {id_: body for id_, body in photos}
+    return [(n, bodies.get(n.photo_id)) for n in kept]

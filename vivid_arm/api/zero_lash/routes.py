@@ -9,7 +9,15 @@ from vivid_arm.api.board.views import board_body
 from vivid_arm.api.deps import Tx, found_valve, seen_valve
 from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
 from vivid_arm.api.zero_lash.views import kept_station, station_out
-from vivid_arm.records.entries import CountBackIn, MeasureIn, RecountIn, TrialIn, VoidIn
+from vivid_arm.records.entries import (
+    CountBackIn,
+    MeasureIn,
+    MoveReadingIn,
+    RecountIn,
+    RestoreIn,
+    TrialIn,
+    VoidIn,
+)
 from vivid_arm.records.state.board import keep_row
 from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
@@ -72,6 +80,22 @@ def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> K
     """Strike a reading out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     readings.void_reading(session, valve, body)
+    return _kept(session, valve)
+
+
+@router.post("/restores", status_code=201)
+def restore_reading(build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx) -> KeptStation:
+    """Let a reading that was struck out count again: a new line of the log. Safe to repeat."""
+    valve = found_valve(session, build_id, valve_id)
+    readings.restore_reading(session, valve, body)
+    return _kept(session, valve)
+
+
+@router.post("/moves", status_code=201)
+def move_reading(build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: Tx) -> KeptStation:
+    """Give a reading to the valve it belongs to: struck out here, a new line there."""
+    valve = found_valve(session, build_id, valve_id)
+    readings.move_reading(session, valve, found_valve(session, build_id, body.to), body)
     return _kept(session, valve)
 
 

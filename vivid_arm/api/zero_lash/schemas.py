@@ -49,6 +49,7 @@ class LogLine(BaseModel):
     u_in: float | None
     struck: bool
     struck_reason: str | None
+    restorable: bool
     reason: str
     by: str
     at: datetime

@@ -193,6 +193,7 @@ def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
         u_in=measure.u_in if measure else None,
         struck=entry.struck_by is not None,
         struck_reason=entry.struck_by.reason if entry.struck_by else None,
+        restorable=entry.struck_by is not None and entry.struck_by.kind == "void",
         reason=row.reason,
         by=row.taken_by,
         at=row.taken_at,

@@ -5,10 +5,14 @@ Source: the order of the work is common practice.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.heads.spread import Remark
+
+Station = Literal["setup", "zero_lash", "rocker", "heads", "decide", "order", "sign_off"]
+STATIONS: tuple[Station, ...] = get_args(Station)
+"""Where a build can wait, in the order of the work."""
 
 
 @dataclass(frozen=True)
@@ -18,7 +22,7 @@ class NextStep:
     ``valve`` names the one it is about, where it is about one.
     """
 
-    station: Literal["setup", "zero_lash", "rocker", "heads", "decide", "order", "sign_off"]
+    station: Station
     kind: ValveKind | None
     sentence: str
     valve: str | None = None

@@ -6,20 +6,22 @@ takes no other build with it.
 """
 
 import logging
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, case, func, or_, select, tuple_
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
+from vivid_arm.core.engine.layout import LAYOUTS, engine_words
+from vivid_arm.core.said.next_step import STATIONS
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import mark_of, remembered, unmade_states
-from vivid_arm.records.tables import Build, Summary
+from vivid_arm.records.tables import Build, Note, Reading, Summary, Valve
 
 Body = dict[str, Any]
 Summarise = Callable[[BuildState], Body]
@@ -29,38 +31,65 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class Page:
-    """Some builds, the latest touched first, how many there are in all, and how many put away."""
+    """Some builds in the order asked for, and how many there are in all and on each shelf.
+
+    ``twins``: names, in small letters, that more than one build of this shelf has.
+    """
 
     total: int
-    removed: int
+    archived: int
+    binned: int
     bodies: list[Body]
+    twins: Collection[str]
+
+
+Shelf = Literal["board", "archive", "bin"]
+Sort = Literal["changed", "name", "waits"]
+
+
+@dataclass(frozen=True)
+class Sought:
+    """Which builds: whose name, engine or notes hold ``search``; what they wait for; whose.
+
+    ``waits`` is the station of the next step as it was last worked out, ``person`` someone who
+    has read on it.
+    """
+
+    search: str = ""
+    shelf: Shelf = "board"
+    waits: str = ""
+    person: str = ""
+    sort: Sort = "changed"
 
 
 def board_page(
     session: Session,
-    search: str,
+    wanted: Sought,
     offset: int,
     limit: int,
     summarise: Summarise,
     fallback: Fallback,
-    *,
-    removed: bool = False,
 ) -> Page:
-    """Builds whose name holds ``search``, with what ``summarise`` gives for each.
+    """Some of the builds that are wanted, with what ``summarise`` gives for each.
 
-    ``fallback`` stands in for a build that cannot be computed. With ``removed`` those put away.
+    ``fallback`` stands in for a build that cannot be computed.
     """
-    pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    away = Build.removed_at.is_not(None)
-    real = Build.exercise_id.is_(None)
-    named = Build.name.ilike(pattern) & (away if removed else ~away) & real
-    put_away = session.scalar(select(func.count()).select_from(Build).where(away & real)) or 0
-    total = session.scalar(select(func.count()).select_from(Build).where(named)) or 0
+    asked = _asked(wanted)
+    archived, binned, total = session.execute(
+        select(
+            func.count().filter(_on("archive")),
+            func.count().filter(_on("bin")),
+            func.count().filter(asked),
+        )
+        .select_from(Build)
+        .outerjoin(Summary, Summary.build_id == Build.id)
+        .where(Build.exercise_id.is_(None))
+    ).one()
     rows = session.execute(
         select(Build.id, Summary.stamp, Summary.body)
         .outerjoin(Summary, Summary.build_id == Build.id)
-        .where(named)
-        .order_by(Build.updated_at.desc(), Build.id)
+        .where(asked, Build.exercise_id.is_(None))
+        .order_by(*_ORDERS[wanted.sort], Build.updated_at.desc(), Build.id)
         .offset(offset)
         .limit(limit)
     ).all()
@@ -68,7 +97,64 @@ def board_page(
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == marks[r.id].whole}
     stale = {row.id: marks[row.id] for row in rows if row.id not in kept}
     kept |= _made_anew(session, stale, summarise, fallback)
-    return Page(total, put_away, [kept[row.id] for row in rows])
+    bodies = [kept[row.id] for row in rows]
+    return Page(total, archived, binned, bodies, _twins(session, wanted.shelf, bodies))
+
+
+def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
+    name = func.lower(Build.name)
+    query = (
+        select(name)
+        .where(name.in_({b["name"].lower() for b in bodies}), _on(shelf))
+        .where(Build.exercise_id.is_(None))
+        .group_by(name)
+        .having(func.count() > 1)
+    )
+    return set(session.scalars(query))
+
+
+_STATION = Summary.body["next_step"]["station"].astext
+_ORDERS: dict[Sort, tuple[ColumnElement[Any], ...]] = {
+    "changed": (),
+    "name": (func.lower(Build.name),),
+    "waits": (case({s: i for i, s in enumerate(STATIONS)}, value=_STATION, else_=len(STATIONS)),),
+}
+
+
+def _on(shelf: Shelf) -> ColumnElement[bool]:
+    """Builds of a shelf: what lies in the bin is in no archive."""
+    binned, archived = Build.binned_at.is_not(None), Build.removed_at.is_not(None)
+    return {"board": ~binned & ~archived, "archive": ~binned & archived, "bin": binned}[shelf]
+
+
+def _asked(wanted: Sought) -> ColumnElement[bool]:
+    found = _on(wanted.shelf)
+    if wanted.search:
+        found &= _holds(wanted.search)
+    if wanted.waits:
+        found &= _STATION.in_([wanted.waits])
+    if wanted.person:
+        by = select(Valve.build_id).join(Reading, Reading.valve_id == Valve.id)
+        found &= Build.id.in_(by.where(Reading.taken_by == wanted.person))
+    return found
+
+
+def _holds(search: str) -> ColumnElement[bool]:
+    """Builds whose name, engine or notes hold some words."""
+    plain = search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    pattern = f"%{plain}%"
+    engines = [
+        (layout, n)
+        for layout in LAYOUTS
+        for n in LAYOUTS[layout][1]
+        if search.lower() in engine_words(layout, n).lower()
+    ]
+    noted = select(Note.build_id).where(Note.body.ilike(pattern))
+    return or_(
+        Build.name.ilike(pattern),
+        Build.id.in_(noted),
+        tuple_(Build.layout, Build.cylinders).in_(engines),
+    )
 
 
 def _made_anew(

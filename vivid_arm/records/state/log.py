@@ -13,6 +13,7 @@ from vivid_arm.core.zero_lash.bracket import Feel, Trial
 from vivid_arm.core.zero_lash.methods import METHODS, Measure
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.setup import Ratio, rod_of
+from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 
 MEASURING = ("trial", *METHODS)
@@ -47,8 +48,12 @@ class ValveLog:
         self._measured: tuple[Ratio, list[LogEntry]] | None = None
 
     def added(self, valve: Valve, rows: Sequence[Reading]) -> "ValveLog":
-        """The same with some lines more; itself where there are none."""
-        return ValveLog(self.build, valve, [*self.rows, *rows]) if rows else self
+        """The same with some lines more, each once; itself where there are none."""
+        known = {row.id for row in self.rows}
+        more = [row for row in rows if row.id not in known]
+        if not more:
+            return self
+        return ValveLog(self.build, valve, sorted([*self.rows, *more], key=lambda r: r.id))
 
     def measured(self, ratio: Ratio) -> list[LogEntry]:
         """Every line, measurements by other methods worked out with a ratio. Raises InputError."""
@@ -65,7 +70,7 @@ class ValveLog:
     @cached_property
     def lines(self) -> list[LogEntry]:
         """Every line; of measurements by other methods not yet what they give."""
-        struck = {r.replaces_id: r for r in self.rows if r.replaces_id is not None}
+        struck = struck_by(self.rows)
         running: float | None = None
         entries = []
         for row in self.rows:

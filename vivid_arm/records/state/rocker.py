@@ -34,6 +34,7 @@ from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of, measured_ratio
+from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import Build, Reading
 
 USUAL_ROD_IN = 7.5
@@ -165,7 +166,7 @@ class RockerState:
     @cached_property
     def marks(self) -> list[Mark]:
         """Every try of the log, struck ones too."""
-        struck = {r.replaces_id: r for r in self.readings if r.replaces_id is not None}
+        struck = struck_by(self.readings)
         found: list[Mark] = []
         stands = self.rod_in if self.stud else 0.0
         for number, row in enumerate((r for r in self.readings if r.kind == "mark"), 1):
@@ -190,7 +191,7 @@ class RockerState:
     def rod_in(self) -> float:
         """Centre length at the reference: the first try's rod on a stud, else the expected one."""
         if self.stud:
-            struck = {r.replaces_id for r in self.readings}
+            struck = struck_by(self.readings)
             counted = (r for r in self.readings if r.kind == "mark" and r.id not in struck)
             first = next(counted, None)
             if first is not None and first.rod_in is not None:

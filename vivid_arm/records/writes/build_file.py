@@ -1,6 +1,6 @@
 """A whole build moved in from a file: kept as it was, with its ids, versions and times."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, cast
 from uuid import UUID
 
@@ -14,7 +14,7 @@ from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.state.measuring import measure_of
-from vivid_arm.records.tables import Base, Build, Instrument, Reading, Valve
+from vivid_arm.records.tables import Base, Build, Instrument, Note, Reading, Valve
 from vivid_arm.records.writes.setup import check_build, check_instrument
 
 Row = dict[str, Any]
@@ -22,13 +22,17 @@ Row = dict[str, Any]
 
 @dataclass(frozen=True)
 class BuildRows:
-    """Rows of a build by column; ``replaces`` holds, for each reading, the key it refers to."""
+    """Rows of a build by column; ``replaces`` holds, for each reading, the key it refers to.
+
+    Notes refer to readings and to each other by keys: ``reading``, ``replaces``.
+    """
 
     instruments: list[Row]
     build: Row
     valves: list[Row]
     readings: list[Row]
     replaces: list[UUID | None]
+    notes: list[Row] = field(default_factory=list)
 
 
 def move_in(session: Session, rows: BuildRows) -> UUID:
@@ -42,7 +46,7 @@ def move_in(session: Session, rows: BuildRows) -> UUID:
         for row in rows.instruments:
             _keep_instrument(session, row)
         _keep_build(session, rows)
-        _keep_readings(session, rows)
+        _keep_notes(session, rows, _keep_readings(session, rows))
         session.flush()
     except (IntegrityError, DataError) as error:
         constraint = getattr(getattr(error.orig, "diag", None), "constraint_name", None)
@@ -87,7 +91,7 @@ def _keep_build(session: Session, rows: BuildRows) -> None:
     session.execute(insert(_table(Valve)), [row | {"build_id": build_id} for row in rows.valves])
 
 
-def _keep_readings(session: Session, rows: BuildRows) -> None:
+def _keep_readings(session: Session, rows: BuildRows) -> dict[UUID, int]:
     build = get_build(session, rows.build["id"])
     assert build is not None
     kinds: dict[UUID, ValveKind] = {v["id"]: v["kind"] for v in rows.valves}
@@ -102,4 +106,24 @@ def _keep_readings(session: Session, rows: BuildRows) -> None:
             tool = row["instrument_id"] and session.get(Instrument, row["instrument_id"])
             measure_of(build, kinds[row["valve_id"]], Reading(**values, instrument=tool))
         line = insert(Reading).values(**values).returning(Reading.id)
+        ids[row["key"]] = session.execute(line).scalar_one()
+    return ids
+
+
+def _keep_notes(session: Session, rows: BuildRows, readings: dict[UUID, int]) -> None:
+    valves = {v["id"] for v in rows.valves}
+    ids: dict[UUID, int] = {}
+    for row in rows.notes:
+        on, replaced = row["reading"], row["replaces"]
+        if row["valve_id"] not in (None, *valves):
+            raise _fault("a note is on a valve that is not in it")
+        if (on is not None and on not in readings) or (
+            replaced is not None and replaced not in ids
+        ):
+            raise _fault("a note refers to what does not come before it")
+        values = {k: v for k, v in row.items() if k not in ("reading", "replaces")} | {
+            "build_id": rows.build["id"], "reading_id": on and readings[on],
+            "replaces_id": replaced and ids[replaced],
+        }  # fmt: skip
+        line = insert(Note).values(**values).returning(Note.id)
         ids[row["key"]] = session.execute(line).scalar_one()

@@ -30,6 +30,7 @@ from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.load import state_of
 from vivid_arm.records.state.rocker import settings_of, try_of
 from vivid_arm.records.state.setup import measuring_convention, rod_of
+from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import Build, Photo, Reading, Valve
 from vivid_arm.records.writes.readings import new_line
 
@@ -108,7 +109,7 @@ def _last_rod(session: Session, valve: Valve) -> tuple[Decimal, Convention] | No
 
 def _counted(session: Session, valve: Valve) -> list[Reading]:
     log = readings_of(session, [valve.id])[valve.id]
-    struck = {line.replaces_id for line in log}
+    struck = struck_by(log)
     return [line for line in log if line.kind == "mark" and line.id not in struck]
 
 

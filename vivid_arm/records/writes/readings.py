@@ -3,11 +3,12 @@
 from datetime import datetime
 from decimal import Decimal
 from typing import Any, Literal, cast
-from uuid import uuid5
+from uuid import UUID, uuid5
 
+from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, setting_of
 from vivid_arm.core.entry.lengths import (
     FIELDS,
@@ -23,15 +24,17 @@ from vivid_arm.core.entry.lengths import (
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.zero_lash.bracket import Trial
-from vivid_arm.core.zero_lash.methods import MeasuringMethod
+from vivid_arm.core.zero_lash.methods import METHODS, MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
 from vivid_arm.records.entries import (
     AtStop,
     CountBackIn,
     Keyed,
     MeasureIn,
+    MoveReadingIn,
     RecountIn,
     Replacing,
+    RestoreIn,
     Shown,
     TrialIn,
     VoidIn,
@@ -277,7 +280,10 @@ def recount(session: Session, valve: ValveState, entry: RecountIn) -> None:
         return
     missing = failed.count.missing_turns
     again = [row for row in valve.told.recounted if (row.number or 0) >= entry.since]
-    append_readings(session, [_recounted(row, entry, missing) for row in again])
+    lines = [_recounted(row, entry, missing) for row in again]
+    for old, line in zip(again, lines, strict=True):
+        line.replaces_id = _counting(session, valve.valve, old.id, line.key)
+    append_readings(session, lines)
 
 
 def _recounted(old: Reading, entry: RecountIn, missing_turns: float) -> Reading:
@@ -298,10 +304,64 @@ def _recounted(old: Reading, entry: RecountIn, missing_turns: float) -> Reading:
 
 def void_reading(session: Session, valve: Valve, entry: VoidIn) -> None:
     """Strike a reading out, with a reason. Raises InputError or Conflict."""
+    append_reading(session, _strike_line(session, valve, entry))
+
+
+def _strike_line(session: Session, valve: Valve, entry: VoidIn) -> Reading:
     row = new_line(session, valve, "void", entry)
-    row.replaces_id, row.reason = entry.reading_id, entry.reason.strip()
-    _replaceable(session, valve, entry.reading_id)
+    row.reason = entry.reason.strip()
+    row.replaces_id = _counting(session, valve, entry.reading_id, entry.key)
+    return row
+
+
+def restore_reading(session: Session, valve: Valve, entry: RestoreIn) -> None:
+    """Let a reading that was struck out count again: its strike is struck out.
+
+    Raises InputError for a line that is not struck out, or that another stands in the place of.
+    """
+    old = _replaceable(session, valve, entry.reading_id)
+    chain = _chain(session, old, entry.key)
+    if len(chain) % 2 == 0 or chain[-1].kind != "void":
+        raise InputError(
+            "reading_id",
+            f"Reading {old.number or old.id} is not struck out"
+            if not chain or chain[-1].kind == "void"
+            else f"Reading {chain[-1].number} stands in the place of this one",
+            received=entry.reading_id,
+            remedy="Strike the later one out, or read again",
+            code="not_struck",
+        )
+    row = new_line(session, valve, "void", entry)
+    row.replaces_id, row.reason = chain[-1].id, "Counts again"
     append_reading(session, row)
+
+
+_MOVABLE = ("trial", *METHODS, "mark")
+_NOT_COPIED = {"id", "key", "valve_id", "number", "replaces_id", "reason", "build_version"}
+
+
+def move_reading(session: Session, valve: Valve, other: Valve, entry: MoveReadingIn) -> None:
+    """Give a reading to the valve it belongs to: struck out here, a new line there.
+
+    Raises InputError for a line that cannot be moved, Conflict for one struck out already.
+    """
+    old = _replaceable(session, valve, entry.reading_id)
+    if old.kind not in _MOVABLE or other.build_id != valve.build_id or other.id == valve.id:
+        raise InputError(
+            "to", f"Reading {old.number or old.id} cannot be moved there",
+            remedy="Pick another valve of this build", code="not_movable",
+        )  # fmt: skip
+    here, there = (valve_name(v.cylinder, cast(ValveKind, v.kind)) for v in (valve, other))
+    strike = VoidIn(
+        key=entry.key, by=entry.by, reading_id=entry.reading_id, reason=f"Belongs to {there}"
+    )
+    columns = inspect(Reading).column_attrs
+    copied = {c.key: getattr(old, c.key) for c in columns if c.key not in _NOT_COPIED}
+    moved = Reading(
+        key=uuid5(entry.key, "moved"), valve_id=other.id, number=None, replaces_id=None,
+        reason=f"Moved from {here}", build_version=valve.build.version, **copied,
+    )  # fmt: skip
+    append_readings(session, [_strike_line(session, valve, strike), moved])
 
 
 def new_line(
@@ -320,13 +380,35 @@ def new_line(
     if at is not None:
         row.taken_at = at
     if isinstance(entry, Replacing):
-        row.replaces_id, row.reason = entry.replaces, entry.reason
+        row.reason = entry.reason
         if entry.replaces is not None:
-            _replaceable(session, valve, entry.replaces)
+            row.replaces_id = _counting(session, valve, entry.replaces, entry.key)
     return row
 
 
-def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:
+def _counting(session: Session, valve: Valve, reading_id: int, key: UUID) -> int:
+    """What a strike of a reading refers to: itself or, where it counts again, what made it so.
+
+    Where it is struck out already that line is taken, and the log refuses a second one.
+    Raises InputError for a line that is no reading of the valve.
+    """
+    old = _replaceable(session, valve, reading_id)
+    return [old, *_chain(session, old, key)][::2][-1].id
+
+
+def _chain(session: Session, row: Reading, key: UUID) -> list[Reading]:
+    """The strikes of a reading, each of the one before it; without the line of this key."""
+    found: list[Reading] = []
+    at: Reading | None = row
+    while at is not None and (at is row or at.kind == "void"):
+        at = session.scalar(select(Reading).where(Reading.replaces_id == at.id))
+        if at is None or at.key == key:
+            break
+        found.append(at)
+    return found
+
+
+def _replaceable(session: Session, valve: Valve, reading_id: int) -> Reading:
     old = session.get(Reading, reading_id)
     if old is None or old.valve_id != valve.id or old.kind == "void":
         raise InputError(
@@ -336,3 +418,4 @@ def _replaceable(session: Session, valve: Valve, reading_id: int) -> None:
             remedy="Pick a line of this valve's log",
             code="unknown",
         )
+    return old

@@ -10,7 +10,7 @@ from typing import Any, cast
 from uuid import UUID
 
 from pydantic import BaseModel, ValidationError
-from sqlalchemy import Numeric
+from sqlalchemy import Numeric, select
 from sqlalchemy.orm import Session
 from sqlalchemy.sql.elements import KeyedColumnElement
 
@@ -31,7 +31,7 @@ from vivid_arm.records.state.plan import aim_of, plan_of
 from vivid_arm.records.state.rocker import USUAL_ROD_IN, near_closed, sheet_of
 from vivid_arm.records.state.rod import check_rod
 from vivid_arm.records.state.setup import cam_of, ends_of, engine_of, lifter_of, predictions_of
-from vivid_arm.records.tables import Build, Instrument, Shape, Valve
+from vivid_arm.records.tables import Build, Instrument, Order, Shape, Signature, Valve
 
 
 def columns_of(
@@ -279,15 +279,38 @@ def enter_stem(session: Session, valve: Valve, version: int, text: str, unit: Un
     return change(session, valve, version, {"stem_in": stem})
 
 
-def put_away(session: Session, build: Build) -> None:
+def archive(session: Session, build: Build) -> None:
     """Take a build off the board; it stays as it is. Repeating it changes nothing."""
-    if build.removed_at is None:
-        build.removed_at = datetime.now(UTC)
+    if build.removed_at is None or build.binned_at is not None:
+        build.removed_at, build.binned_at = build.removed_at or datetime.now(UTC), None
         session.flush()
+
+
+def throw_away(session: Session, build: Build) -> None:
+    """Put a build into the bin; nothing of it is lost. Repeating it changes nothing.
+
+    Raises InputError for one that was signed, or has rods on order.
+    """
+    if build.binned_at is not None:
+        return
+    signed = select(Signature.id).where(Signature.build_id == build.id).limit(1)
+    waits = select(Order.id).where(
+        Order.build_id == build.id, Order.state.in_(("asked", "unknown", "placed"))
+    )
+    for query, why in (
+        (signed, "was signed off"), (waits.limit(1), "waits for rods that are ordered"),
+    ):  # fmt: skip
+        if session.scalar(query) is not None:
+            raise InputError(
+                "build", f"{build.name} {why}: it does not go into the bin",
+                remedy="Put it into the archive", code="not_binned",
+            )  # fmt: skip
+    build.binned_at = datetime.now(UTC)
+    session.flush()
 
 
 def put_back(session: Session, build: Build) -> None:
     """Put a build on the board again. Repeating it changes nothing."""
-    if build.removed_at is not None:
-        build.removed_at = None
+    if build.removed_at is not None or build.binned_at is not None:
+        build.removed_at = build.binned_at = None
         session.flush()

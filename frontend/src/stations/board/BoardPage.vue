@@ -3,15 +3,15 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { useQueryClient } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { answer, api, problemOf, type BoardEntry, type Problem } from '../../api/client'
 import MiniLadder from '../../drawings/MiniLadder.vue'
-import { day } from '../../kit/format'
+import { day, when } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { keepBuild, keys, PAGE, useBoard } from '../builds'
+import { keepBuild, keys, PAGE, useBoard, type BoardSort, type Shelf, type Waits } from '../builds'
 import TourButton from '../practice/TourButton.vue'
 import BackupNote from './BackupNote.vue'
 import NewBuild from './NewBuild.vue'
@@ -20,9 +20,27 @@ const { unit } = usePrefs()
 const search = ref('')
 const settled = refDebounced(search, 200)
 const page = ref(0)
-const removed = ref(false)
-watch([settled, removed], () => (page.value = 0))
-const { data: board, error } = useBoard(settled, page, removed)
+const shelf = ref<Shelf>('board')
+const waits = ref<Waits | ''>('')
+const person = ref('')
+const sort = ref<BoardSort>('changed')
+const sought = computed(() => ({
+  search: settled.value,
+  shelf: shelf.value,
+  waits: waits.value || undefined,
+  person: person.value,
+  sort: sort.value,
+}))
+watch(sought, () => (page.value = 0))
+const { data: board, error } = useBoard(sought, page)
+const { data: people } = useQuery({
+  queryKey: ['people'],
+  queryFn: () => answer(api.GET('/api/people')),
+})
+const SHELVES: Record<Shelf, string> = { board: 'Builds', archive: 'Archive', bin: 'Bin' }
+const filtered = computed(() => Boolean(settled.value || waits.value || person.value))
+/** Nothing to sort or to sift through while the shop is small. */
+const many = computed(() => filtered.value || (board.value?.total ?? 0) > 3)
 const builds = computed(() => board.value?.builds)
 const pages = computed(() => Math.ceil((board.value?.total ?? 0) / PAGE))
 const making = ref(false)
@@ -38,17 +56,39 @@ function next(build: BoardEntry) {
 const problem = ref<Problem | null>(null)
 const client = useQueryClient()
 const router = useRouter()
-async function put(build: BoardEntry, away: boolean) {
+const moved = ref<{ name: string; id: string; to: Shelf; from: Shelf } | null>(null)
+async function put(build: { id: string; name: string }, to: Shelf) {
   const params = { path: { build_id: build.id } }
+  const from = shelf.value
   try {
-    if (away) await answer(api.DELETE('/api/builds/{build_id}', { params }))
+    if (to === 'bin') await answer(api.DELETE('/api/builds/{build_id}', { params }))
+    else if (to === 'archive') await answer(api.POST('/api/builds/{build_id}/archive', { params }))
     else await answer(api.POST('/api/builds/{build_id}/back', { params }))
     problem.value = null
+    moved.value = { name: build.name, id: build.id, to, from }
   } catch (thrown) {
     problem.value = problemOf(thrown)
   }
   await client.invalidateQueries({ queryKey: keys.builds })
-  if (!away && board.value?.removed === 0) removed.value = false
+  if (shelf.value !== 'board' && board.value?.total === 0 && !filtered.value) shelf.value = 'board'
+}
+async function undoMove() {
+  const last = moved.value
+  if (!last) return
+  await put(last, last.from)
+  moved.value = null
+}
+async function copy(build: BoardEntry) {
+  const params = { path: { build_id: build.id } }
+  const body = { id: crypto.randomUUID(), name: `${build.name}, copy`.slice(0, 80), readings: true }
+  try {
+    const made = await answer(api.POST('/api/builds/{build_id}/like', { params, body }))
+    keepBuild(client, made)
+    problem.value = null
+    await router.push({ name: 'setup', params: { buildId: made.id } })
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
 }
 async function bringIn(text: string) {
   try {
@@ -61,6 +101,9 @@ async function bringIn(text: string) {
     problem.value = problemOf(thrown)
   }
 }
+/** Shut the list of a build once something of it is chosen. */
+const shut = (event: Event) =>
+  (event.currentTarget as Element).closest('details')?.removeAttribute('open')
 /** What is no JSON goes to the server as an empty file, which says what it expects. */
 function parsed(text: string): Record<string, unknown> {
   try {
@@ -83,35 +126,72 @@ const VERB = {
 
 <template>
   <div class="top">
-    <h1>{{ removed ? 'Put away' : 'Builds' }}</h1>
-    <el-input
-      v-if="search || (board && board.total > 6)"
-      v-model="search"
-      class="search"
-      clearable
-      placeholder="Find a build"
-      aria-label="Find a build"
-    />
+    <h1>{{ SHELVES[shelf] }}</h1>
+    <template v-if="many">
+      <el-input
+        v-model="search"
+        class="search"
+        clearable
+        placeholder="Name, engine, note"
+        aria-label="Find a build by name, engine or note"
+      />
+      <select v-model="waits" aria-label="What it waits for">
+        <option value="">Waits for anything</option>
+        <option v-for="(verb, station) in VERB" :key="station" :value="station">{{ verb }}</option>
+      </select>
+      <select v-if="people && people.length > 1" v-model="person" aria-label="Measured by">
+        <option value="">By anyone</option>
+        <option v-for="p in people" :key="p" :value="p">{{ p }}</option>
+      </select>
+      <select v-model="sort" aria-label="Order of the builds">
+        <option value="changed">Last changed first</option>
+        <option value="name">By name</option>
+        <option value="waits">By what they wait for</option>
+      </select>
+    </template>
     <RouterLink class="plain" :to="{ name: 'practice' }">Practice</RouterLink>
     <FilePick label="From a build file" accept=".json,application/json" @picked="bringIn" />
     <button type="button" class="plain strong" @click="making = true">New build</button>
   </div>
   <ProblemNote :problem="problem" />
+  <p v-if="moved" class="moved" role="status">
+    {{ moved.name }}
+    {{ moved.to === 'board' ? 'is on the board again' : `lies in the ${moved.to}` }}.
+    <button type="button" class="plain" @click="undoMove">Undo</button>
+  </p>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <ol v-if="builds" class="board">
     <li v-for="build in builds" :key="build.id">
       <div class="name">
         <RouterLink :to="next(build)">{{ build.name }}</RouterLink>
         <span class="quiet">
-          {{ build.engine_words }} · {{ day(build.updated_at) }} ·
-          <button
-            type="button"
-            class="put"
-            :aria-label="`Put ${removed ? 'back' : 'away'} ${build.name}`"
-            @click="put(build, !removed)"
-          >
-            {{ removed ? 'Put back' : 'Put away' }}
-          </button>
+          {{ build.engine_words }} · {{ day(build.updated_at)
+          }}<template v-if="build.twin"> · made {{ when(build.made_at) }}</template>
+          <details class="menu" @keydown.esc="shut">
+            <summary :aria-label="`More of ${build.name}`">More</summary>
+            <span @click="shut">
+              <button
+                v-if="shelf !== 'board'"
+                type="button"
+                class="plain"
+                @click="put(build, 'board')"
+              >
+                Back to the board
+              </button>
+              <button type="button" class="plain" @click="copy(build)">Copy with readings</button>
+              <button
+                v-if="shelf === 'board'"
+                type="button"
+                class="plain"
+                @click="put(build, 'archive')"
+              >
+                Into the archive
+              </button>
+              <button v-if="shelf !== 'bin'" type="button" class="plain" @click="put(build, 'bin')">
+                Into the bin
+              </button>
+            </span>
+          </details>
         </span>
       </div>
       <div class="ladders">
@@ -143,14 +223,26 @@ const VERB = {
       Older
     </button>
   </nav>
-  <p v-if="board && (removed || board.removed)" class="away">
-    <button type="button" class="put" @click="removed = !removed">
-      {{ removed ? 'Back to the builds' : `${board.removed} put away` }}
+  <p v-if="board" class="away">
+    <button v-if="shelf !== 'board'" type="button" class="put" @click="shelf = 'board'">
+      Back to the builds
     </button>
+    <button
+      v-if="board.archived && shelf !== 'archive'"
+      type="button"
+      class="put"
+      @click="shelf = 'archive'"
+    >
+      {{ board.archived }} in the archive
+    </button>
+    <button v-if="board.binned && shelf !== 'bin'" type="button" class="put" @click="shelf = 'bin'">
+      {{ board.binned }} in the bin
+    </button>
+    <RouterLink class="put" :to="{ name: 'shop_history' }">History of box and tools</RouterLink>
   </p>
   <BackupNote v-if="builds" />
-  <p v-if="builds && !builds.length && removed" class="none">Nothing is put away.</p>
-  <p v-else-if="builds && !builds.length && settled" class="none">No build is called that.</p>
+  <p v-if="builds && !builds.length && shelf !== 'board'" class="none">Nothing lies here.</p>
+  <p v-else-if="builds && !builds.length && filtered" class="none">No build is like that.</p>
   <p v-else-if="builds && !builds.length" class="none">
     No build yet. Make one, set a checking rod, and start with one intake and one exhaust.<br />
     Or see the whole way first, on a practice engine: <TourButton />
@@ -171,7 +263,7 @@ h1 {
   font-size: 28px;
 }
 .search {
-  width: 260px;
+  width: 210px;
 }
 .put {
   min-width: 44px;
@@ -185,7 +277,48 @@ h1 {
   cursor: pointer;
 }
 .away {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 24px;
   padding: 10px 0 0;
+}
+.moved {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin: 0 0 8px;
+}
+.top select {
+  min-height: 44px;
+  padding: 0 6px;
+  color: inherit;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+  font: inherit;
+}
+.menu {
+  position: relative;
+  display: inline-block;
+}
+.menu summary {
+  display: inline-flex;
+  align-items: center;
+  min-height: 44px;
+  padding: 0 8px;
+  margin: -12px 0;
+  text-decoration: underline;
+  cursor: pointer;
+}
+.menu[open] > span {
+  position: absolute;
+  z-index: 3;
+  top: 30px;
+  left: 0;
+  display: flex;
+  flex-direction: column;
+  width: max-content;
+  background: var(--paper);
+  box-shadow: 0 4px 14px rgb(0 0 0 / 25%);
 }
 .pages {
   display: flex;

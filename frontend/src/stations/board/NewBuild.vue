@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type BuildIn, type Layout, type Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { day } from '../../kit/format'
 import { keepBuild, useBoard, useInstruments, useRules } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
@@ -13,11 +15,23 @@ const client = useQueryClient()
 const { data: instruments } = useInstruments()
 const { data: rules } = useRules()
 
-const { data: board } = useBoard('', 0, false)
-
 const name = ref('')
+const called = refDebounced(name, 300)
+const sought = ref('')
+const settled = refDebounced(sought, 200)
+const { data: board } = useBoard(computed(() => ({ search: settled.value })))
+const { data: alike } = useBoard(computed(() => ({ search: called.value })))
+
+/** Another build of this name: two are told apart by when they were made, better by their name. */
+const twin = computed(() => {
+  const own = name.value.trim().toLowerCase()
+  return own && alike.value?.builds.find((b) => b.name.toLowerCase() === own)
+})
 /** The earlier build whose set-up it takes; empty for one of its own. */
 const like = ref('')
+const withReadings = ref(false)
+const tool = ref('')
+const rods = computed(() => (instruments.value ?? []).filter((i) => i.kind !== 'indicator'))
 const layout = ref<Layout>('v')
 const cylinders = ref(8)
 const problem = ref<Problem | null>(null)
@@ -32,6 +46,8 @@ watch(open, (now) => {
   id.value = crypto.randomUUID()
   name.value = ''
   like.value = ''
+  withReadings.value = false
+  tool.value = rods.value.length === 1 ? (rods.value[0]?.id ?? '') : ''
   problem.value = null
 })
 watch(layout, () => {
@@ -53,28 +69,26 @@ async function make() {
     return
   }
   try {
-    const only = instruments.value?.length === 1 ? instruments.value[0] : undefined
     const body = {
       id: id.value,
       name: name.value.trim(),
       layout: layout.value,
       cylinders: cylinders.value,
-      instrument_id: only?.id ?? null,
+      instrument_id: tool.value || null,
     } as BuildIn
     const build = await answer(
       like.value
         ? api.POST('/api/builds/{build_id}/like', {
             params: { path: { build_id: like.value } },
-            body: { id: body.id, name: body.name },
+            body: { id: body.id, name: body.name, readings: withReadings.value },
           })
         : api.POST('/api/builds', { body }),
     )
     keepBuild(client, build)
     open.value = false
     const params = { buildId: build.id, valveId: build.valves[0]?.id ?? '' }
-    // A set-up that is there already goes straight to the first trial.
-    const first = like.value && build.instrument_id
-    await router.push({ name: first ? 'zero_lash' : 'setup', params })
+    // The rest of the set-up is asked where it first matters.
+    await router.push({ name: build.instrument_id ? 'zero_lash' : 'setup', params })
   } catch (error) {
     problem.value = problemOf(error)
   }
@@ -92,11 +106,24 @@ async function make() {
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
+      <p v-if="twin" class="twin" role="status">
+        There is one of this name, made {{ day(twin.made_at) }}.
+      </p>
       <label for="build-like">Set up like</label>
-      <el-select id="build-like" v-model="like" filterable placeholder="A set-up of its own">
+      <el-select
+        id="build-like"
+        v-model="like"
+        filterable
+        remote
+        :remote-method="(words: string) => (sought = words)"
+        placeholder="A set-up of its own"
+      >
         <el-option value="" label="A set-up of its own" />
         <el-option v-for="b in board?.builds ?? []" :key="b.id" :value="b.id" :label="b.name" />
       </el-select>
+      <label v-if="like" class="check"
+        ><input v-model="withReadings" type="checkbox" /> with its readings and notes</label
+      >
       <ChoiceRow
         v-if="!like"
         v-model="layout"
@@ -108,6 +135,12 @@ async function make() {
         v-model="cylinders"
         label="Cylinders"
         :options="counts.map((n) => ({ value: n, words: String(n) }))"
+      />
+      <ChoiceRow
+        v-if="!like && rods.length > 1"
+        v-model="tool"
+        label="Measured with"
+        :options="rods.map((i) => ({ value: i.id, words: i.name }))"
       />
       <ProblemNote :problem="problem" />
       <button type="submit" class="plain strong">Make the build</button>
@@ -123,6 +156,16 @@ form {
 }
 label {
   color: var(--quiet);
+}
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 44px;
+}
+.twin {
+  margin: 0;
+  color: var(--alarm-ink);
 }
 .strong[type='submit'] {
   margin-top: 10px;

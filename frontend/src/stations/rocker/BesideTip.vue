@@ -21,6 +21,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   strike: [mark: Mark]
+  restore: [mark: Mark]
   school: [school: 'mid_lift' | 'centred']
 }>()
 const { unit } = usePrefs()
@@ -54,7 +55,7 @@ watch([away, () => pins.value.length], ([moved, count]) => {
       />
       <div v-else-if="tab === 'tries'" role="group" aria-label="Tries">
         <ProblemNote :problem="problem" />
-        <MarkLog :arm="arm" @strike="emit('strike', $event)" />
+        <MarkLog :arm="arm" @strike="emit('strike', $event)" @restore="emit('restore', $event)" />
       </div>
       <CompareTable
         v-else-if="tab === 'compare'"

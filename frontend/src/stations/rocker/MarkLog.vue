@@ -2,11 +2,11 @@
 /** The tries: what was set, expected and seen, and how the fulcrum's height became known. */
 import { computed } from 'vue'
 import type { Rocker, Mark } from '../../api/client'
-import { bareSmall, clock, length, small, turnsWords, within } from '../../kit/format'
+import { bareSmall, length, small, turnsWords, when, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{ arm: Rocker }>()
-const emit = defineEmits<{ strike: [mark: Mark] }>()
+const emit = defineEmits<{ strike: [mark: Mark]; restore: [mark: Mark] }>()
 const { unit } = usePrefs()
 
 const most = computed(() =>
@@ -86,7 +86,7 @@ function surprised(m: Mark): boolean {
           <b v-if="surprised(m)" class="odd">not as expected: look again</b>
         </p>
         <p class="quiet">
-          {{ clock(m.at) }}<template v-if="m.by">, {{ m.by }}</template>
+          {{ when(m.at) }}<template v-if="m.by">, {{ m.by }}</template>
           <template v-if="m.photo">, from a photo</template>
           <template v-if="m.struck_reason">, struck: {{ m.struck_reason }}</template>
         </p>
@@ -110,7 +110,17 @@ function surprised(m: Mark): boolean {
       </svg>
       <span v-else />
       <button
-        v-if="!m.struck"
+        v-if="m.restorable"
+        type="button"
+        class="plain"
+        :aria-label="`Count try ${m.number} again`"
+        title="Count it again"
+        @click="emit('restore', m)"
+      >
+        ↶
+      </button>
+      <button
+        v-else-if="!m.struck"
         type="button"
         class="plain"
         :aria-label="`Strike out try ${m.number}`"

@@ -27,9 +27,9 @@ import { useShown } from './useShown'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
 const router = useRouter()
-const { by, unit } = usePrefs()
+const { unit } = usePrefs()
 const { data: build } = useBuild(() => props.buildId)
-const { query, motion, mark, strike, photo } = useRocker(
+const { query, motion, mark, strike, restore, photo } = useRocker(
   () => props.buildId,
   () => props.valveId,
 )
@@ -68,8 +68,11 @@ const STRIKES = [
 const problem = ref<Problem | null>(null)
 const striking = ref<Mark | null>(null)
 async function strikeOut(reason: string) {
-  if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
+  if (striking.value) problem.value = await strike(striking.value.id, reason)
   striking.value = null
+}
+async function countAgain(tried: Mark) {
+  problem.value = await restore(tried.id)
 }
 const strikeLast = () => (striking.value = arm.value?.marks.findLast((m) => !m.struck) ?? null)
 
@@ -123,6 +126,7 @@ useKeys([
           :shown="shown"
           :problem="problem"
           @strike="striking = $event"
+          @restore="countAgain"
           @school="keepSchool"
         />
       </div>

@@ -14,10 +14,10 @@ import { onKept, useOutbox } from '../../kit/useOutbox'
 import { keepReading, keys } from '../builds'
 
 /** What was seen and set at a try; what is left out was not seen, or stands as before. */
-export type Seen = Partial<Omit<MarkIn, 'key'>>
+export type Seen = Partial<Omit<MarkIn, 'key' | 'by'>>
 export type KeepTry = (seen: Seen) => Promise<Problem | null>
 
-const BLANK: Omit<MarkIn, 'key'> = {
+const BLANK: Omit<MarkIn, 'key' | 'by'> = {
   inboard: '',
   outboard: '',
   width: '',
@@ -40,18 +40,17 @@ const BLANK: Omit<MarkIn, 'key'> = {
   screw: '',
   photo: null,
   unit: 'in',
-  by: '',
   reason: '',
 }
 
 const keyOf = (build: string, valve: string) => [...keys.station(build, valve), 'rocker'] as const
 
-onKept(['mark', 'mark_void'], (entry, kept: KeptRocker, client) =>
+onKept(['mark', 'mark_void', 'mark_restore'], (entry, kept: KeptRocker, client) =>
   keepReading(client, keyOf(entry.build, kept.valve.id), kept),
 )
 
 export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
-  const { unit, by } = usePrefs()
+  const { unit } = usePrefs()
   const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
   const key = () => keyOf(toValue(build), toValue(valve))
   const query = useQuery({
@@ -75,13 +74,17 @@ export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGett
   const here = () => ({ build: toValue(build), valve: toValue(valve) })
   const { post } = useOutbox()
   function mark(seen: Seen) {
-    const body = { ...BLANK, unit: unit.value, by: by.value, ...seen }
+    const body = { ...BLANK, unit: unit.value, ...seen }
     const told = [body.inboard, body.outboard].filter(Boolean).join(' to ')
     return post({ kind: 'mark', words: `mark ${told}`.trim(), ...here(), body })
   }
-  function strike(reading_id: number, reason: string, by: string) {
+  function strike(reading_id: number, reason: string) {
     const words = `a try struck out: ${reason}`
-    return post({ kind: 'mark_void', words, ...here(), body: { reading_id, reason, by } })
+    return post({ kind: 'mark_void', words, ...here(), body: { reading_id, reason } })
+  }
+  function restore(reading_id: number) {
+    const words = 'a try counts again'
+    return post({ kind: 'mark_restore', words, ...here(), body: { reading_id } })
   }
   async function photo(file: File): Promise<Photo> {
     const form = new FormData()
@@ -95,5 +98,5 @@ export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGett
       }),
     )
   }
-  return { query, motion, mark, strike, photo }
+  return { query, motion, mark, strike, restore, photo }
 }

@@ -4,7 +4,7 @@ import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
-import { clock, small, smallSpan } from '../../kit/format'
+import { when, small, smallSpan } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
@@ -168,7 +168,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           <td class="state">
             {{ p.state === 'open' ? 'open' : p.state === 'passed' ? '✓ passes' : '✕ fails' }}
           </td>
-          <td class="quiet">{{ p.at ? `${p.by || 'unsigned'}, ${clock(p.at)}` : '' }}</td>
+          <td class="quiet">{{ p.at ? `${p.by || 'unsigned'}, ${when(p.at)}` : '' }}</td>
         </tr>
       </tbody>
     </table>

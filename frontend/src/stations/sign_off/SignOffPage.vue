@@ -48,7 +48,7 @@ async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
   const name = body.name
   // The check stays in hand until another is chosen, also while this one is being kept.
   picked.value = name
-  if (!(await finish.find({ ...body, by: by.value, unit: unit.value }))) return
+  if (!(await finish.find({ ...body, unit: unit.value }))) return
   const now = all.value?.checks.find((c) => c.name === name)
   const left = now?.points.find((p) => p.state === 'open')
   if (left && picked.value === name) pickedValve.value = left.valve

@@ -46,7 +46,7 @@ export function useSignOff(build: MaybeRefOrGetter<string>) {
   return {
     ...query,
     problem,
-    find: async (body: Omit<FindingIn, 'key'>) => {
+    find: async (body: Omit<FindingIn, 'key' | 'by'>) => {
       const what = body.yes == null ? body.text : body.yes ? 'yes' : 'no'
       const words = `${body.name} ${body.valve}: ${what}`
       problem.value = await post({ kind: 'finding', words, build: toValue(build), body })

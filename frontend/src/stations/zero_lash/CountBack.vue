@@ -2,13 +2,11 @@
 /** Count the turns back to closed: the trade's check of a running count. */
 import { nextTick, ref, useTemplateRef } from 'vue'
 import type { Change, Problem } from '../../api/client'
-import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
 const props = defineProps<{
-  check: (turns: string, by: string, change?: Change) => Promise<Problem | null>
+  check: (turns: string, change?: Change) => Promise<Problem | null>
 }>()
-const { by } = usePrefs()
 const counting = ref(false)
 const counted = ref('')
 const problem = ref<Problem | null>(null)
@@ -21,7 +19,7 @@ async function start() {
 }
 
 async function take(change?: Change) {
-  problem.value = await props.check(counted.value, by.value, change)
+  problem.value = await props.check(counted.value, change)
   if (problem.value) return
   counting.value = false
   counted.value = ''

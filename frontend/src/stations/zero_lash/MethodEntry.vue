@@ -26,9 +26,9 @@ const props = defineProps<{
   /** The ways of measuring under this tab. */
   methods: MethodRule[]
   ratio: number
-  keep: (body: Omit<MeasureIn, 'key'>) => Promise<Problem | null>
+  keep: (body: Omit<MeasureIn, 'key' | 'by'>) => Promise<Problem | null>
 }>()
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 const { data: instruments } = useInstruments()
 const { data: rules } = useRules()
 
@@ -133,7 +133,6 @@ async function record(change: Change = {}) {
     instrument_version: picked.value === '' ? null : (tool.value?.version ?? null),
     sure: false,
     unit: unit.value,
-    by: by.value,
     reason: '',
     ...change,
   })

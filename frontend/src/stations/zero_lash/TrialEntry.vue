@@ -24,10 +24,10 @@ const props = defineProps<{
   turns: number
   inches: number | null
   /** Keep a trial; the problem when it was refused. */
-  keep: (body: Omit<TrialIn, 'key'>, inches: number | null) => Promise<Problem | null>
+  keep: (body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) => Promise<Problem | null>
 }>()
 const emit = defineEmits<{ turn: [turns: number]; read: [inches: number | null] }>()
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 
 const rod = computed(() => props.build.instrument)
 const counts = computed(() => rod.value?.kind === 'checking_rod')
@@ -47,7 +47,7 @@ function missing(): Problem | null {
   return { ...text, detail: 'Rod length is empty. Type what the caliper reads first.' }
 }
 
-type Body = Omit<TrialIn, 'key'>
+type Body = Omit<TrialIn, 'key' | 'by'>
 let last: Body | null = null
 /** What was typed is read before a feel is kept, however fast the next key comes. */
 let reading: Promise<void> = Promise.resolve()
@@ -66,7 +66,6 @@ async function feel(felt: Feel) {
     feel: felt,
     gap: gap.value,
     unit: unit.value,
-    by: by.value,
     reason: '',
     instrument_id: rod.value?.id ?? null,
     instrument_version: rod.value?.version ?? null,

@@ -4,12 +4,18 @@ import { computed } from 'vue'
 import type { LogLine } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
-import { clock, FEELS, length, small } from '../../kit/format'
+import { FEELS, length, small, when } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Entry } from '../../kit/outbox'
 
 const props = defineProps<{ log: LogLine[]; unsent: Entry[] }>()
-const emit = defineEmits<{ strike: [line: LogLine]; retry: [key: string]; drop: [key: string] }>()
+const emit = defineEmits<{
+  strike: [line: LogLine]
+  restore: [line: LogLine]
+  note: [line: LogLine]
+  retry: [key: string]
+  drop: [key: string]
+}>()
 const { unit } = usePrefs()
 
 const lines = computed(() => props.log.filter((line) => line.kind !== 'void').reverse())
@@ -44,7 +50,7 @@ const setting = (line: LogLine) =>
           <span v-if="line.gap_in !== null" class="gap">gap {{ small(line.gap_in, unit) }}</span>
         </span>
         <span class="quiet">
-          {{ setting(line) }} · {{ clock(line.at) }} {{ line.by }}
+          {{ setting(line) }} · {{ when(line.at) }} {{ line.by }}
           <template v-if="line.recomputed">
             · worked out again: the instrument was corrected</template
           >
@@ -76,7 +82,7 @@ const setting = (line: LogLine) =>
             >
             ·
           </template>
-          ± {{ small(2 * (line.u_in ?? 0), unit) }} · {{ clock(line.at) }} {{ line.by }}
+          ± {{ small(2 * (line.u_in ?? 0), unit) }} · {{ when(line.at) }} {{ line.by }}
           <em v-if="line.struck"> {{ line.struck_reason }}</em>
         </span>
       </template>
@@ -88,7 +94,27 @@ const setting = (line: LogLine) =>
         </span>
       </template>
       <button
-        v-if="!line.struck"
+        v-if="line.number && !line.struck"
+        type="button"
+        class="strike note"
+        :aria-label="`Note on ${line.method ? 'reading' : 'trial'} ${line.number}`"
+        title="Note"
+        @click="emit('note', line)"
+      >
+        ✎
+      </button>
+      <button
+        v-if="line.restorable"
+        type="button"
+        class="strike"
+        :aria-label="`Count ${line.method ? 'reading' : 'trial'} ${line.number ?? ''} again`"
+        title="Count it again"
+        @click="emit('restore', line)"
+      >
+        ↶
+      </button>
+      <button
+        v-else-if="!line.struck"
         type="button"
         class="strike"
         :aria-label="`Strike out ${line.number ? `${line.method ? 'reading' : 'trial'} ${line.number}` : 'count back'}`"
@@ -110,7 +136,7 @@ const setting = (line: LogLine) =>
 }
 li {
   display: grid;
-  grid-template-columns: 24px 22px 1fr 44px;
+  grid-template-columns: 24px 22px 1fr 40px 44px;
   align-items: center;
   min-height: 48px;
   border-bottom: 1px solid var(--rule);
@@ -139,7 +165,7 @@ li {
   font-weight: 400;
 }
 .wide {
-  grid-column: 2 / 4;
+  grid-column: 2 / 5;
   font-size: 15px;
   padding: 4px 0;
 }
@@ -169,7 +195,7 @@ em {
   color: var(--ink);
 }
 .strike {
-  grid-column: 4;
+  grid-column: 5;
   grid-row: 1 / span 2;
   min-width: 44px;
   min-height: 44px;
@@ -178,6 +204,9 @@ em {
   color: var(--quiet);
   font-size: 16px;
   cursor: pointer;
+}
+.note {
+  grid-column: 4;
 }
 .strike:hover,
 .strike:focus-visible {

@@ -17,6 +17,7 @@ import { useBuild, useRules } from '../builds'
 import { ladderOf } from '../ladder'
 import { useCrank } from '../base_circle/crank'
 import { useFollowed } from '../base_circle/followed'
+import NoteList from '../history/NoteList.vue'
 import CountBack from './CountBack.vue'
 import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
@@ -26,14 +27,15 @@ import { useStation } from './useStation'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
 const router = useRouter()
-const { unit, by } = usePrefs()
+const { unit } = usePrefs()
 
 const { data: build } = useBuild(() => props.buildId)
-const { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect, stem } =
-  useStation(
-    () => props.buildId,
-    () => props.valveId,
-  )
+const kept = useStation(
+  () => props.buildId,
+  () => props.valveId,
+)
+const { query, unsent, retry, drop, trial, measure, countBack, recount } = kept
+const { strike, restore, move, expect, stem } = kept
 const station = query.data
 const rod = computed(() => build.value?.instrument ?? null)
 const counts = computed(() => rod.value?.kind === 'checking_rod')
@@ -78,7 +80,9 @@ const methodEntry = useTemplateRef<InstanceType<typeof MethodEntry>>('methodEntr
 const focusCloser = ref(false)
 const explaining = ref(false)
 const striking = ref<LogLine | null>(null)
+const noting = ref<LogLine | null>(null)
 const problem = ref<Problem | null>(null)
+const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 const entry = useTemplateRef<InstanceType<typeof TrialEntry>>('entry')
 const counter = useTemplateRef<InstanceType<typeof CountBack>>('counter')
 watch(
@@ -89,7 +93,7 @@ watch(
 // A quick hand presses N before the trial is answered: wait for what it says.
 let underway: Promise<unknown> = Promise.resolve()
 const atStop = () => ({ crank_deg: place.value?.stop.crank_deg ?? null })
-function keep(body: Omit<TrialIn, 'key'>, inches: number | null) {
+function keep(body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) {
   const sending = trial({ ...body, ...atStop() }, inches)
   underway = sending
   return sending
@@ -101,12 +105,22 @@ async function setNext() {
 }
 
 async function strikeOut(reason: string) {
-  if (striking.value) problem.value = await strike(striking.value.id, reason, by.value)
+  if (striking.value) problem.value = await strike(striking.value.id, reason)
+  striking.value = null
+}
+async function countAgain(line: LogLine) {
+  problem.value = await restore(line.id)
+}
+const others = computed(() => (build.value?.valves ?? []).filter((v) => v.id !== props.valveId))
+async function moveTo(id: string) {
+  const line = striking.value
+  const name = others.value.find((v) => v.id === id)?.name ?? ''
+  if (line) problem.value = await move(line.id, id, name)
   striking.value = null
 }
 
 async function workOut(way: Station['recounts'][number]) {
-  problem.value = await recount(way, by.value)
+  problem.value = await recount(way)
 }
 
 const STRIKES = [
@@ -358,9 +372,12 @@ const notches = computed(() =>
           :log="station.log"
           :unsent="unsent"
           @strike="striking = $event"
+          @restore="countAgain"
+          @note="noting = $event"
           @retry="retry($event)"
           @drop="drop"
         />
+        <NoteList :key="valveId" v-model:on="noting" :build-id="buildId" :valve-id="valveId" />
       </section>
     </div>
     <CautionList :cautions="station.cautions" />
@@ -369,7 +386,15 @@ const notches = computed(() =>
       :reasons="STRIKES"
       @strike="strikeOut"
       @close="striking = null"
-    />
+    >
+      <label v-if="striking?.number" class="belongs">
+        It belongs to
+        <select aria-label="The valve it belongs to" @change="moveTo(valueOf($event))">
+          <option value="">another valve</option>
+          <option v-for="v in others" :key="v.id" :value="v.id">{{ v.name }}</option>
+        </select>
+      </label>
+    </StrikeDialog>
   </div>
   <p v-else-if="query.error.value" class="away" role="alert">
     {{ problemOf(query.error.value).detail }}
@@ -415,6 +440,20 @@ const notches = computed(() =>
 }
 .followed span {
   flex: 1;
+}
+.belongs {
+  display: flex;
+  grid-column: 1 / -1;
+  gap: 8px;
+  align-items: center;
+}
+.belongs select {
+  flex: 1;
+  min-height: 44px;
+  color: inherit;
+  background: var(--page);
+  border: 1px solid var(--rule);
+  font: inherit;
 }
 .log-top {
   display: flex;

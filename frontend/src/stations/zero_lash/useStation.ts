@@ -22,8 +22,9 @@ import { keepReading, keys } from '../builds'
 function keep(client: QueryClient, kept: KeptStation) {
   keepReading(client, keys.station(kept.build_id, kept.valve.id), kept)
 }
-onKept(['trial', 'measure', 'count_back', 'recount', 'void'], (_, kept: KeptStation, client) =>
-  keep(client, kept),
+onKept(
+  ['trial', 'measure', 'count_back', 'recount', 'void', 'restore', 'move'],
+  (_, kept: KeptStation, client) => keep(client, kept),
 )
 
 export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
@@ -38,15 +39,15 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   })
   const unsent = computed(() => entries.value.filter((e) => e.valve === toValue(valve)))
 
-  function trial(body: Omit<TrialIn, 'key'>, inches: number | null) {
+  function trial(body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) {
     const words = `${body.setting}, ${FEELS[body.feel]}`
     return seen(post({ kind: 'trial', words, ...here(), body, inches }))
   }
-  function countBack(turns: string, by: string, change: Change = {}) {
+  function countBack(turns: string, change: Change = {}) {
     const words = `counted back ${turns}`
     const rod = client.getQueryData<Build>(keys.build(toValue(build)))?.instrument
     const shown = { instrument_id: rod?.id ?? null, instrument_version: rod?.version ?? null }
-    const body = { turns, by, sure: false, ...shown, ...change }
+    const body = { turns, sure: false, ...shown, ...change }
     return seen(post({ kind: 'count_back', words, ...here(), body }))
   }
   /** After a conflict the page shows what is there now. */
@@ -56,17 +57,29 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
       void client.invalidateQueries({ queryKey: keys.build(toValue(build)) })
     return problem
   }
-  function measure(body: Omit<MeasureIn, 'key'>) {
+  function measure(body: Omit<MeasureIn, 'key' | 'by'>) {
     const words = `${body.method.replace('_', ' ')} ${body.reading}`
     return seen(post({ kind: 'measure', words, ...here(), body }))
   }
-  function recount(way: Station['recounts'][number], by: string) {
+  function recount(way: Station['recounts'][number]) {
     const { count_id, since, words } = way
-    return post({ kind: 'recount', words, ...here(), body: { count_id, since, by } })
+    return post({ kind: 'recount', words, ...here(), body: { count_id, since } })
   }
-  function strike(reading_id: number, reason: string, by: string) {
+  function strike(reading_id: number, reason: string) {
     const words = `a reading struck out: ${reason}`
-    return post({ kind: 'void', words, ...here(), body: { reading_id, reason, by } })
+    return post({ kind: 'void', words, ...here(), body: { reading_id, reason } })
+  }
+  function restore(reading_id: number) {
+    return post({
+      kind: 'restore',
+      words: 'a reading counts again',
+      ...here(),
+      body: { reading_id },
+    })
+  }
+  function move(reading_id: number, to: string, name: string) {
+    const words = `a reading moved to ${name}`
+    return post({ kind: 'move', words, ...here(), body: { reading_id, to } })
   }
 
   const expect = (version: number, expected: string, unit: 'in' | 'mm') =>
@@ -83,5 +96,19 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     }
   }
 
-  return { query, unsent, retry, drop, trial, measure, countBack, recount, strike, expect, stem }
+  return {
+    query,
+    unsent,
+    retry,
+    drop,
+    trial,
+    measure,
+    countBack,
+    recount,
+    strike,
+    restore,
+    move,
+    expect,
+    stem,
+  }
 }

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+/** Who measures: the names of the shop, a new one, or none. */
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, useTemplateRef } from 'vue'
+import { answer, api } from '../api/client'
+import { useWho } from './who'
+
+const { by, open, answered } = useWho()
+const { data: people } = useQuery({
+  queryKey: ['people'],
+  queryFn: () => answer(api.GET('/api/people')),
+})
+const names = computed(() =>
+  [...new Set([by.value, ...(people.value ?? [])])].filter(Boolean).slice(0, 8),
+)
+const other = ref('')
+const chips = useTemplateRef<HTMLElement>('chips')
+/** Whoever types already is left alone. */
+function begin() {
+  if (chips.value?.contains(document.activeElement)) return
+  chips.value?.querySelector<HTMLElement>('button, input')?.focus()
+}
+</script>
+
+<template>
+  <el-dialog
+    :model-value="open"
+    align-center
+    title="Who measures?"
+    width="min(420px, 92vw)"
+    @open="other = ''"
+    @opened="begin"
+    @close="open && answered()"
+  >
+    <div ref="chips" class="names">
+      <button v-for="n in names" :key="n" type="button" class="plain" @click="answered(n)">
+        {{ n }}
+      </button>
+      <form @submit.prevent="other.trim() && answered(other)">
+        <el-input
+          v-model="other"
+          aria-label="Another name"
+          placeholder="Another name"
+          maxlength="60"
+        />
+        <button type="submit" class="plain" :disabled="!other.trim()">This one</button>
+      </form>
+      <button type="button" class="plain none" @click="answered('')">No name</button>
+    </div>
+  </el-dialog>
+</template>
+
+<style scoped>
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+form {
+  display: flex;
+  flex: 1 1 100%;
+  gap: 8px;
+}
+.none {
+  margin-left: auto;
+}
+</style>

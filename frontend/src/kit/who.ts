@@ -1,0 +1,31 @@
+/** Who measures: asked once a day, before the first reading is kept. */
+import { createGlobalState } from '@vueuse/core'
+import { ref } from 'vue'
+import { usePrefs } from './prefs'
+
+const ASKED = 'vivid-arm.asked'
+const today = () => new Date().toDateString()
+
+export const useWho = createGlobalState(() => {
+  const { by } = usePrefs()
+  const open = ref(false)
+  let waiting: (() => void)[] = []
+
+  /** The name that goes with what is kept; the first of a day waits until it is known. */
+  async function named(): Promise<string> {
+    if (localStorage.getItem(ASKED) !== today()) {
+      open.value = true
+      await new Promise<void>((answered) => waiting.push(answered))
+    }
+    return by.value
+  }
+  /** A name, none, or the one there was: whatever waits is kept with it. */
+  function answered(name: string = by.value) {
+    by.value = name.trim()
+    localStorage.setItem(ASKED, today())
+    open.value = false
+    for (const go of waiting) go()
+    waiting = []
+  }
+  return { by, open, named, answered }
+})

@@ -1,0 +1,1 @@
+"""What happened to a build and to the shop; notes; changes taken back."""
