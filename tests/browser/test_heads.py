@@ -105,9 +105,9 @@ def test_a_long_board_is_paged_and_searched(page: Page, live: str, empty: Engine
     page.get_by_role("button", name="Older").click()
     expect(rows).to_have_count(3)
     name = rows.first.locator(".name a").inner_text()
-    page.get_by_placeholder("Find a build").fill(name)
+    page.get_by_label("Find a build").fill(name)
     expect(rows).to_have_count(1)
-    page.get_by_placeholder("Find a build").fill("no such engine")
+    page.get_by_label("Find a build").fill("no such engine")
     expect(page.get_by_text("No build is called that.")).to_be_visible()
 
 

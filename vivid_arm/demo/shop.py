@@ -54,17 +54,18 @@ def load(session: Session) -> int:
     """Make the sample shop; return how many builds it has. Safe to repeat."""
     _SHOP.set(shop_id(session))
     short, long, caliper = _instruments(session)
-    _dockside_v8(session, long)
-    _courier_six(session, short)
-    _orchard_flat_four(session, caliper)
-    _fairground_twin(session, short)
+    # The last one stands first on the board: what shows most.
     _pump_single(session)
-    _quarry_v8(session, long, caliper)
+    _hop_four(session, long)
+    _harbour_v8(session, long)
+    _towpath_v8(session, long)
+    _fairground_twin(session, short)
+    _orchard_flat_four(session, caliper)
+    _courier_six(session, short)
+    _dockside_v8(session, long)
     _sawmill_six(session, short)
     _ferry_v6(session, short)
-    _towpath_v8(session, long)
-    _harbour_v8(session, long)
-    _hop_four(session, long)
+    _quarry_v8(session, long, caliper)
     return count_builds(session)
 
 

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
 import KeyList from '../kit/KeyList.vue'
+import NumberPad from '../kit/NumberPad.vue'
 import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
 import { leaveOnEscape, useKeys } from '../kit/keys'
@@ -155,6 +156,7 @@ const valveId = computed(
     <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
   </main>
   <GaugeStrip v-if="gaugeWanted" />
+  <NumberPad />
   <WhoDialog />
   <KeyList v-model="listOpen"><TourButton @begun="listOpen = false" /></KeyList>
 </template>

@@ -30,16 +30,17 @@ const words = computed(() => {
   if (low && high) return `${bareLength(low, props.unit)} … ${bareLength(high, props.unit)}`
   if (low) return `> ${bareLength(low, props.unit)}`
   if (high) return `< ${bareLength(high, props.unit)}`
-  return 'not measured'
+  return ''
 })
 </script>
 
 <template>
   <div class="mini" :class="kind">
     <span class="letter">{{ kind === 'intake' ? 'I' : 'E' }}</span>
-    <svg :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${kind}: ${words}`">
+    <span v-if="!valve?.readings" class="waits">waits for its first reading</span>
+    <svg v-else :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${kind}: ${words}`">
       <rect class="plate" :width="WIDTH" height="26" />
-      <template v-if="valve && valve.readings">
+      <template v-if="valve">
         <rect
           v-if="zero !== null"
           class="window"
@@ -80,7 +81,9 @@ const words = computed(() => {
         />
       </template>
     </svg>
-    <span class="words" :class="{ known: taken && zero !== null }">{{ words }}</span>
+    <span v-if="valve?.readings" class="words" :class="{ known: taken && zero !== null }">{{
+      words
+    }}</span>
   </div>
 </template>
 
@@ -108,6 +111,13 @@ const words = computed(() => {
 .exhaust .letter {
   --hue: var(--exhaust);
   border-radius: 3px;
+}
+.waits {
+  grid-column: 2 / -1;
+  min-height: 26px;
+  padding-left: 10px;
+  color: var(--quiet);
+  border-left: 3px dotted var(--rule);
 }
 svg {
   display: block;

@@ -67,7 +67,7 @@ function type(text: string) {
 </script>
 
 <template>
-  <div class="entry">
+  <div class="entry" :data-pad="text ? undefined : true">
     <label v-if="!bare" :for="id">{{ label }}</label>
     <el-input
       :id="id"

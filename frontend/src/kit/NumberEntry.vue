@@ -100,7 +100,7 @@ function use(text: string) {
 </script>
 
 <template>
-  <div class="entry" :class="{ bare }">
+  <div class="entry" :class="{ bare }" data-pad>
     <label v-if="!bare" :for="id">{{ label }}</label>
     <div class="line">
       <el-input

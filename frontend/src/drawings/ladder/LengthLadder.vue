@@ -13,6 +13,7 @@ import {
 import { computed, useTemplateRef } from 'vue'
 import { FEELS, length, type Unit } from '../../kit/format'
 import { keepSpan, spanOf, type Span } from '../scale'
+import LadderFeels from './LadderFeels.vue'
 import LadderLifterView from './LadderLifter.vue'
 import LadderPegs from './LadderPegs.vue'
 import LadderReadings from './LadderReadings.vue'
@@ -53,6 +54,9 @@ const props = defineProps<{
   notchWords?: string
   /** Change of preload from cold to hot. */
   hot?: number | null
+  solid?: boolean
+  /** Where zero lash is expected and by what, before any of it is known. */
+  expects?: string
   closer?: boolean
   compact?: boolean
 }>()
@@ -184,9 +188,15 @@ const summary = computed(() => {
         :seat="chosen?.axis ?? null"
         :hot="hot ?? null"
       />
-      <text v-else class="hint" :x="plan.width / 2" :y="plan.lane + LANE / 2">
-        Preload window, plunger travel and stock lengths come here with zero lash.
-      </text>
+      <LadderFeels
+        v-else
+        :unit="unit"
+        :width="plan.width"
+        :top="plan.ruleBottom"
+        :height="plan.height - plan.ruleBottom"
+        :target="solid ? null : lifter.target"
+        :expects="expects ?? ''"
+      />
       <LadderTags :tags="tags" />
     </svg>
   </div>
@@ -229,8 +239,5 @@ svg {
   stroke: var(--accent-on-blue);
   stroke-width: 2.5;
   fill: none;
-}
-.hint {
-  opacity: 0.75;
 }
 </style>

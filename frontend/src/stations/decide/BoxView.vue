@@ -57,7 +57,7 @@ const shown = computed(() => box.value ?? [])
       Rods with this build's ends and diameter are weighed like stock where there are enough of
       them. A fitted rod leaves the box, one that comes back returns to it.
     </p>
-    <form @submit.prevent="add">
+    <form data-pad @submit.prevent="add">
       <label>
         Length, {{ CONVENTIONS[build.order_convention] }}
         <el-input v-model="typed" autocomplete="off" aria-label="Length of the rods">

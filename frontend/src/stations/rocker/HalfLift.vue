@@ -76,7 +76,7 @@ wantGauge()
 </script>
 
 <template>
-  <section class="half" aria-label="Half lift">
+  <section class="half" aria-label="Half lift" data-pad>
     <div class="top">
       <svg
         viewBox="0 0 60 170"

@@ -32,7 +32,7 @@ async function record() {
 </script>
 
 <template>
-  <section class="ratio" aria-label="Ratio">
+  <section class="ratio" aria-label="Ratio" data-pad>
     <div class="known">
       <FigureButton
         label="R0, near closed"

@@ -29,7 +29,7 @@ defineExpose({ start })
 </script>
 
 <template>
-  <div class="count">
+  <div class="count" data-pad>
     <button v-if="!counting" type="button" class="plain" @click="start">
       Count back to closed <kbd>C</kbd>
     </button>

@@ -136,7 +136,7 @@ const expectShown = computed(() => {
       :refusal="stemProblem"
       @update:model-value="keepStem"
     />
-    <div v-if="station.valve.estimate_in === null" class="expect">
+    <div v-if="station.valve.estimate_in === null" class="expect" data-pad>
       <FigureButton
         v-if="station.explanations.predicted"
         label="Predicted from what changed"

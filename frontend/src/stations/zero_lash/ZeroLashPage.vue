@@ -3,12 +3,20 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { problemOf, type LogLine, type Problem, type Station, type TrialIn } from '../../api/client'
+import {
+  problemOf,
+  type Feel,
+  type LogLine,
+  type Problem,
+  type Station,
+  type TrialIn,
+} from '../../api/client'
 import LengthLadder from '../../drawings/ladder/LengthLadder.vue'
 import type { LadderTrial } from '../../drawings/ladder/plan'
 import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
+import { length, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
@@ -18,6 +26,7 @@ import { ladderOf } from '../ladder'
 import { useCrank } from '../base_circle/crank'
 import { useFollowed } from '../base_circle/followed'
 import NoteList from '../history/NoteList.vue'
+import BenchMode from './BenchMode.vue'
 import CountBack from './CountBack.vue'
 import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
@@ -123,6 +132,21 @@ async function workOut(way: Station['recounts'][number]) {
   problem.value = await recount(way)
 }
 
+const benchMode = ref(false)
+function feelAtBench(feel: Feel, gap: string, reads: string) {
+  const body = {
+    setting: counts.value ? turnsWords(turns.value) : reads,
+    feel,
+    gap,
+    unit: unit.value,
+    reason: '',
+    instrument_id: rod.value?.id ?? null,
+    instrument_version: rod.value?.version ?? null,
+    sure: false,
+  }
+  return keep(body, counts.value ? rodInches.value : null)
+}
+
 const STRIKES = [
   'Misread',
   'Not on the base circle',
@@ -213,6 +237,7 @@ useKeys([
   { key: 'm', does: 'Another way of measuring', run: nextWay },
   { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
   { key: 'x', does: 'Strike out the last reading', run: strikeLast },
+  { key: 'w', does: 'Bench mode, read from two metres', run: () => (benchMode.value = true) },
   { key: 'v', does: 'Next valve, of the plan when one is followed', run: () => goTo(1) },
   { key: 'b', does: 'Valve before', run: () => goTo(-1) },
   {
@@ -227,6 +252,14 @@ useKeys([
   },
 ])
 
+const expects = computed(() => {
+  const { expected_in: typed, predicted_in: predicted } = station.value?.valve ?? {}
+  if (typed != null) return `Expected near ${length(typed, unit.value)}: the length entered`
+  if (predicted != null)
+    return `Expected near ${length(predicted, unit.value)}: predicted from what changed`
+  const next = station.value?.next_trial
+  return next ? next.reason : ''
+})
 const conflicting = computed(() => new Set(station.value?.contradictions.flat() ?? []))
 const ladderTrials = computed<LadderTrial[]>(() => {
   const kept = (station.value?.log ?? []).filter((l) => l.kind === 'trial' && !l.struck)
@@ -282,19 +315,21 @@ const notches = computed(() =>
 
 <template>
   <div v-if="build && station" class="station">
-    <ValveStrip :build="build" :valve-id="valveId" step="zero_lash">
+    <div class="strip">
+      <ValveStrip :build="build" :valve-id="valveId" step="zero_lash" />
       <span class="axis-words">
         Cylinder {{ station.valve.cylinder }} {{ station.valve.kind }}
       </span>
+      <button type="button" class="plain far" @click="benchMode = true">Bench mode</button>
       <button
         type="button"
-        class="plain closer"
+        class="plain"
         :aria-pressed="focusCloser"
         @click="focusCloser = !focusCloser"
       >
         {{ focusCloser ? 'Whole ladder' : 'Closer' }}
       </button>
-    </ValveStrip>
+    </div>
 
     <LengthLadder
       v-bind="ladderOf(build)"
@@ -312,6 +347,8 @@ const notches = computed(() =>
       :ratio="station.ratio"
       :notches="notches"
       :closer="focusCloser"
+      :solid="build.lifter_kind === 'solid'"
+      :expects="expects"
     />
 
     <div class="bench">
@@ -381,6 +418,17 @@ const notches = computed(() =>
       </section>
     </div>
     <CautionList :cautions="station.cautions" />
+    <BenchMode
+      v-if="benchMode"
+      :station="station"
+      :turns="turns"
+      :counts="counts"
+      :up-next="`${upNext.turn}${upNext.name}`"
+      :feel="feelAtBench"
+      @set-next="setNext"
+      @go="goTo"
+      @close="benchMode = false"
+    />
     <StrikeDialog
       :title="strikeTitle"
       :reasons="STRIKES"
@@ -407,6 +455,16 @@ const notches = computed(() =>
   display: flex;
   flex-direction: column;
   gap: 5px;
+}
+.strip {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 6px;
+}
+.strip > :first-child {
+  min-width: 0;
+  max-width: 100%;
 }
 .axis-words {
   margin-left: auto;
@@ -476,7 +534,7 @@ h3 {
   .axis-words {
     display: none;
   }
-  .closer {
+  .far {
     margin-left: auto;
   }
   .bench {
@@ -490,10 +548,6 @@ h3 {
 @container station (max-width: 700px) {
   .bench {
     grid-template-columns: minmax(0, 1fr);
-  }
-  .closer {
-    position: sticky;
-    right: 0;
   }
 }
 </style>
