@@ -29,9 +29,10 @@ def person(
             answer = http.request(method, path, json=body)
             answer.raise_for_status()
             took[name].append(time.perf_counter() - begun)
-            time.sleep(pause_s)
+            time.sleep(rng.uniform(0.5, 1.5) * pause_s)
             return answer
 
+        time.sleep(rng.uniform(0.0, pause_s))  # nobody begins on the same stroke as another
         while time.monotonic() < until:
             offset = rng.randrange(max(builds // 30, 1)) * 30
             rows = ask("board", "GET", f"/api/builds?offset={offset}&limit=30").json()

@@ -108,7 +108,7 @@ def test_a_long_board_is_paged_and_searched(page: Page, live: str, empty: Engine
     page.get_by_label("Find a build").fill(name)
     expect(rows).to_have_count(1)
     page.get_by_label("Find a build").fill("no such engine")
-    expect(page.get_by_text("No build is called that.")).to_be_visible()
+    expect(page.get_by_text("No build is like that.")).to_be_visible()
 
 
 def test_an_indicator_is_added_and_read_with(page: Page, live: str, shop: Shop) -> None:
