@@ -2,6 +2,7 @@
 
 import io
 import json
+import subprocess
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -9,6 +10,8 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
+import cv2
+import numpy as np
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
@@ -318,6 +321,9 @@ def test_received_rods_go_where_they_fit_best(client: TestClient, build: Json) -
     early = client.post(receive, json=body)
     assert (early.status_code, early.json()["code"]) == (422, "wrong_state")
     place(client, build, order)
+    unsent = client.post(receive, json=body)
+    assert (unsent.status_code, unsent.json()["code"]) == (422, "not_sent")
+    body["sure"] = True
     lengths = "7.4002 7.3985 7.4010 7.2000 7.4745 7.4760 7.4752 7.4761"
     answer = client.post(receive, json=body | {"rods": lengths})
     assert answer.status_code == 200, answer.text
@@ -330,7 +336,7 @@ def test_received_rods_go_where_they_fit_best(client: TestClient, build: Json) -
     many = client.post(receive, json=body | {"rods": lengths + " 7.4"})
     assert (many.status_code, many.json()["code"]) == (422, "too_many")
     gauge = client.post(
-        receive, json={"rods": "7.3669", "convention": "gauge"}
+        receive, json={"rods": "7.3669", "convention": "gauge", "sure": True}
     ).json()["orders"][0]["rods"]  # fmt: skip
     assert gauge[0]["length_in"] == pytest.approx(7.3669 + 0.033114, abs=2e-6)
 
@@ -343,7 +349,7 @@ def test_rods_that_are_not_those_ordered_are_not_fitted_without_a_word(
     place(client, build, order)
 
     def came(lengths: str) -> list[str]:
-        body = {"rods": lengths, "convention": "theoretical"}
+        body = {"rods": lengths, "convention": "theoretical", "sure": True}
         answer = client.post(url(build, "orders", order["id"], "rods"), json=body)
         assert answer.status_code == 200, answer.text
         return answer.json()["orders"][0]["delivery"]  # type: ignore[no-any-return]
@@ -413,6 +419,110 @@ def test_trial_rods_are_tried_and_come_back_to_the_box(client: TestClient, build
     assert [(r["length_in"], r["count"]) for r in box] == [
         (7.375, 1), (7.4, 1), (7.425, 1), (7.45, 1), (7.475, 1), (7.5, 1),
     ]  # fmt: skip
+
+
+def test_the_trial_of_a_rod_is_kept_and_held_against_the_decision(
+    client: TestClient, build: Json
+) -> None:
+    order = draft(client, build, purpose="trial", supplier=False)
+    tried = url(build, "orders", order["id"], "tried")
+    fits = {"number": 1, "result": "fits", "valve": "1I", "seen": "mark square"}
+    assert client.post(tried, json=fits).json()["code"] == "wrong_state"
+    place(client, build, order)
+    client.post(
+        url(build, "orders", order["id"], "rods"),
+        json={"rods": "7.400, 7.425\n7.475", "convention": "theoretical"},
+    )
+    moves = url(build, "orders", order["id"], "moves")
+    version = kept(client, build, order)["version"]
+    client.post(moves, json={"version": version, "to": "trial"})
+    for _ in range(2):
+        answer = client.post(tried, json=fits)
+        assert answer.status_code == 200, answer.text
+    now = kept(client, build, order)
+    assert (now["rods"][0]["tried"], now["rods"][0]["tried_on"]) == ("fits", "1I")
+    assert now["warnings"] == []
+    client.post(tried, json=fits | {"result": "too long"})
+    assert kept(client, build, order)["warnings"] == [
+        "7.4000 in was tried and is too long: see Decide."
+    ]
+    client.post(tried, json=fits | {"number": 2})
+    assert "7.4250 in fits by trial" in kept(client, build, order)["warnings"][-1]
+    for bad, field in (({"number": 9}, "number"), ({"valve": "9I"}, "valve"),
+                       ({"result": "perhaps"}, "result")):  # fmt: skip
+        refused = client.post(tried, json=fits | bad)
+        assert (refused.status_code, refused.json()["field"]) == (422, field)
+    told = client.get(url(build, "history"), params={"kind": "order"}).json()["events"]
+    assert any("Rods" in e["words"] for e in told)
+
+
+def test_trial_rods_are_advised_until_something_went_out(client: TestClient, build: Json) -> None:
+    assert client.get(url(build, "orders")).json()["try_first"] is True
+    order = draft(client, build)
+    assert client.get(url(build, "orders")).json()["try_first"] is True
+    place_until_answered(client, build, order)
+    answer = client.get(url(build, "orders")).json()
+    assert answer["try_first"] is False
+    # What goes out is said with what is open of it.
+    assert any("inferred" in point for point in answer["open"])
+
+
+def test_a_draft_that_was_withdrawn_comes_back(client: TestClient, build: Json) -> None:
+    order = draft(client, build)
+    moves = url(build, "orders", order["id"], "moves")
+
+    def move(to: str) -> Any:
+        return client.post(moves, json={"version": kept(client, build, order)["version"], "to": to})
+
+    assert move("withdrawn").status_code == 200
+    for _ in range(2):
+        assert move("draft").status_code == 200
+    now = kept(client, build, order)
+    assert (now["state"], now["closed_at"], now["lines"]) == ("draft", None, order["lines"])
+    place_until_answered(client, build, order)
+    assert move("draft").status_code == 422
+
+
+def codes_on(pdf: bytes) -> list[str]:
+    """What another reader makes of the codes on a page (OpenCV's)."""
+    page = subprocess.run(
+        ["pdftoppm", "-png", "-r", "300", "-singlefile", "-"], input=pdf, capture_output=True,
+        check=True,
+    ).stdout  # fmt: skip
+    image = cv2.imdecode(np.frombuffer(page, np.uint8), cv2.IMREAD_GRAYSCALE)
+    assert image is not None
+    _, found, _, _ = cv2.QRCodeDetector().detectAndDecodeMulti(image)
+    return [text for text in found if text]
+
+
+def test_every_rod_has_its_label(client: TestClient, build: Json) -> None:
+    """One sticker a rod: valve, length with its convention, build; the code says the same."""
+    order = draft(client, build, supplier=False)
+    for paper, most in (("A4", 24), ("Letter", 30)):
+        answer = client.get(
+            url(build, "orders", order["id"], "labels.pdf"), params={"paper": paper}
+        )
+        assert answer.headers["content-type"] == "application/pdf"
+        pages = [p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages]
+        assert len(pages) == 1, f"eight of {most} fit"
+        assert pages[0].count("7.4000 in") == pages[0].count("7.4750 in") == 4
+        assert pages[0].count("theoretical overall") == 8
+        assert pages[0].index("1I") < pages[0].index("1E") < pages[0].index("2I")
+    codes = codes_on(client.get(url(build, "orders", order["id"], "labels.pdf")).content)
+    assert len(codes) == 8
+    first = next(c for c in codes if c.startswith("1I "))
+    assert first.startswith("1I 7.4000 in theoretical overall http")
+    assert build["id"] in first
+    place(client, build, order)
+    client.post(
+        url(build, "orders", order["id"], "rods"),
+        json={"rods": "7.4011 7.2", "convention": "theoretical"},
+    )
+    page = PdfReader(io.BytesIO(
+        client.get(url(build, "orders", order["id"], "labels.pdf")).content
+    )).pages[0].extract_text()  # fmt: skip
+    assert "7.4011 in" in page
+    assert "rod 2" in page
 
 
 def test_a_shop_without_a_supplier_orders_by_hand(

@@ -95,6 +95,12 @@ def test_from_the_head_map_to_a_signed_build(
     card = page.get_by_role("article", name="Set, order 1")
     standin.simulate("lost_answer")
     card.get_by_role("button", name="Place with the supplier").click()
+    # Once before it goes: what, to whom, for how much.
+    going = page.get_by_role("dialog", name="This goes out")
+    expect(going).to_contain_text("8 rods")
+    expect(going).to_contain_text(re.compile(r"gauge length, \d+\.\d\d credits, \d+ days"))
+    assert standin.keys == []
+    going.get_by_role("button", name="Send it").press("Enter")
     expect(page.get_by_text(re.compile("never placed twice"))).to_be_visible()
     expect(card.get_by_role("alert")).to_contain_text("gave no answer")
     card.get_by_role("button", name="Place it again").click()
@@ -107,9 +113,14 @@ def test_from_the_head_map_to_a_signed_build(
     lengths[0] += 0.1
     card.get_by_role("textbox", name="Measured lengths").fill(" ".join(f"{x:.4f}" for x in lengths))
     card.get_by_role("textbox", name="Measured lengths").press("Enter")
+    expect(page.get_by_text(re.compile("has not sent order 1"))).to_be_visible()
+    expect(card.get_by_role("button", name="They are here all the same")).to_be_visible()
+    standin.simulate("none", 0, pace_s=0.001)
+    expect(card.locator(".answer")).to_contain_text("delivered")
+    card.get_by_role("button", name="Receive", exact=True).click()
     expect(card.get_by_text(re.compile("1 of 8 rods serve no valve"))).to_be_visible()
     card.get_by_role("textbox", name="Measured lengths").fill(
-        " ".join(f"{x + 0.0005:.4f}" for x in (lengths[0] - 0.1, *lengths[1:]))
+        ", ".join(f"{x + 0.0005:.4f}" for x in (lengths[0] - 0.1, *lengths[1:]))
     )
     card.get_by_role("button", name="Measure again").click()
     expect(card.get_by_text("reject")).to_be_hidden()
@@ -205,6 +216,7 @@ def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> 
     page.get_by_role("button", name="Draft the set, ordered by hand").click()
     card = page.get_by_role("article", name="Set, order 1")
     card.get_by_role("button", name="It is sent").click()
+    page.get_by_role("button", name="Yes, it is sent").click()
     expect(card.locator("[aria-current=step]")).to_have_text("Placed")
     valve = next(v for v in build["valves"] if v["name"] == "2E")
     url = f"{live}/api/builds/{build['id']}/valves/{valve['id']}/measures"
@@ -217,6 +229,36 @@ def test_later_readings_warn_on_the_order(page: Page, live: str, shop: Shop) -> 
         web.post(url.replace("/measures", "/voids"), json=void).raise_for_status()
     page.reload()
     expect(card.get_by_role("alert")).to_contain_text("Readings since would change this order: 2E")
+
+
+def test_trial_rods_come_first_and_say_how_they_were(page: Page, live: str, shop: Shop) -> None:
+    """The red button follows the advice; what each rod showed is asked, and kept."""
+    build = measured(live, shop)
+    page.goto(f"{live}/builds/{build['id']}/order")
+    trial = page.get_by_role("button", name=re.compile("Draft trial rods"))
+    expect(trial).to_have_class(re.compile("strong"))
+    expect(page.locator(".out .strong")).to_have_count(1)
+    page.keyboard.press("t")
+    card = page.get_by_role("article", name="Trial rods, order 1")
+    card.get_by_role("button", name=re.compile("Place with|It is sent")).click()
+    page.get_by_role("button", name=re.compile("Send it|Yes, it is sent")).click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    expect(page.locator(".out .strong")).to_contain_text(["Draft the set"])
+    card.get_by_role("textbox", name="Measured lengths").fill("7.3750\n7 13/32")
+    card.get_by_role("button", name="Receive").click()
+    sure = card.get_by_role("button", name="They are here all the same")
+    expect(sure.or_(card.get_by_role("button", name="They are on the engine"))).to_be_visible()
+    if sure.is_visible():
+        sure.click()
+    card.get_by_role("button", name="They are on the engine").click()
+    card.get_by_label("Tried on").select_option("2I")
+    card.get_by_placeholder("mark, sound").fill("mark square")
+    card.get_by_role("button", name="Rod 1 fits").click()
+    row = card.get_by_role("row").nth(1)
+    expect(row).to_contain_text("on 2I mark square")
+    page.reload()
+    expect(row).to_contain_text("on 2I mark square")
+    expect(card.get_by_role("button", name="Rod 1 fits")).to_have_attribute("aria-pressed", "true")
 
 
 def test_mistakes_stand_beside_their_field(page: Page, live: str, shop: Shop) -> None:
@@ -254,10 +296,15 @@ def test_an_order_without_an_answer_and_a_second_set(
     page.goto(f"{live}/builds/{build['id']}/order")
     first = page.get_by_role("article", name="Set, order 1")
     first.get_by_role("button", name="Place with the supplier").click()
+    page.get_by_role("button", name="Send it").click()
     expect(first).to_contain_text("asked and gave no answer")
     first.get_by_role("button", name="Place it again").click()
     expect(first.get_by_text("accepted")).to_be_visible()
     second = page.get_by_role("article", name="Set, order 2")
+    expect(second).to_contain_text("Order 1 for a set stands already")
+    second.get_by_role("button", name="Withdraw").click()
+    expect(second).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
     expect(second).to_contain_text("Order 1 for a set stands already")
     second.get_by_role("button", name="Withdraw").click()
     expect(second).to_have_count(0)

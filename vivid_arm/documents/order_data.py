@@ -130,7 +130,7 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
         _lines(state),
         _evidence(state),
         [v.name for v in state.decision.valves if v.inferred] if state.decision else [],
-        _open_points(state),
+        open_points(state),
         state.geometry_sums,
         practice=build.exercise_id is not None,
     )
@@ -202,7 +202,8 @@ def _evidence_row(valve: ValveState, row: DecidedValve, offset_in: float) -> Evi
     )
 
 
-def _open_points(state: BuildState) -> list[str]:
+def open_points(state: BuildState) -> list[str]:
+    """What is not settled of what a build would order, in sentences."""
     points = []
     for kind in KINDS:
         own = [v for v in state.valves if v.kind == kind]

@@ -331,11 +331,17 @@ class OrderedLine(Strict):
 
 
 class MeasuredRod(Strict):
-    """A received rod as it measured: as typed, inches, the convention it was measured in."""
+    """A received rod as it measured: as typed, inches, the convention it was measured in.
+
+    A trial rod has what its trial showed, on which valve, and what was seen.
+    """
 
     raw: Note
     length_in: Figure
     convention: Convention
+    tried: Literal["fits", "too long", "too short"] | None = None
+    tried_on: Annotated[Line, Field(max_length=4)] = ""
+    seen: Note = ""
 
 
 LobeTable = Annotated[list[tuple[Figure, Figure]], Field(min_length=2, max_length=2000)]

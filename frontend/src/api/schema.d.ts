@@ -1443,6 +1443,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{build_id}/orders/{order_id}/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rod
+         * @description Keep what the trial of a rod showed. Safe to repeat.
+         */
+        post: operations["order_try_rod"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/orders/{order_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels Pdf
+         * @description A sheet of stickers, one a rod: as received and sorted, else as ordered.
+         */
+        get: operations["order_labels_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/orders/{order_id}/moves": {
         parameters: {
             query?: never;
@@ -5453,7 +5493,7 @@ export interface components {
              * To
              * @enum {string}
              */
-            to: "withdrawn" | "trial" | "fitted" | "returned";
+            to: "withdrawn" | "draft" | "trial" | "fitted" | "returned";
             /**
              * Reason
              * @default
@@ -5736,6 +5776,9 @@ export interface components {
         /**
          * OrdersOut
          * @description A build's orders, the newest first, and what can be drafted now.
+         *
+         *     ``open``: what is not settled of what would go out. ``try_first``: trial rods are advised
+         *     before the set.
          */
         OrdersOut: {
             /** Orders */
@@ -5744,6 +5787,10 @@ export interface components {
             set_lines: components["schemas"]["OrderLineOut"][];
             /** Refusal */
             refusal: string | null;
+            /** Open */
+            open: string[];
+            /** Try First */
+            try_first: boolean;
             /** Cautions */
             cautions: string[];
         };
@@ -6149,7 +6196,9 @@ export interface components {
         };
         /**
          * ReceiveIn
-         * @description Rods as they measured, all of them, parted by blanks; with their convention.
+         * @description Rods as they measured, all of them, parted by blanks, commas or lines.
+         *
+         *     ``sure``: they are here although the supplier says nothing of having sent them.
          */
         ReceiveIn: {
             /** Rods */
@@ -6165,6 +6214,11 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
         };
         /** ReceivedOut */
         ReceivedOut: {
@@ -6184,6 +6238,12 @@ export interface components {
             preload_in: number | null;
             /** Inside */
             inside: boolean;
+            /** Tried */
+            tried: ("fits" | "too long" | "too short") | null;
+            /** Tried On */
+            tried_on: string;
+            /** Seen */
+            seen: string;
         };
         /**
          * RecountIn
@@ -7157,6 +7217,29 @@ export interface components {
              * @enum {string}
              */
             unit: "in" | "mm";
+        };
+        /**
+         * TriedIn
+         * @description What a trial rod showed on a valve, and what was seen: the mark, the sound.
+         */
+        TriedIn: {
+            /** Number */
+            number: number;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "fits" | "too long" | "too short";
+            /**
+             * Valve
+             * @default
+             */
+            valve: string;
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
         };
         /** TubeFigures */
         TubeFigures: {
@@ -14278,6 +14361,185 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_try_rod: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_labels_pdf: {
+        parameters: {
+            query?: {
+                unit?: "in" | "mm";
+                paper?: "A4" | "Letter";
+            };
+            header?: never;
+            path: {
+                build_id: string;
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description The request cannot be read */

@@ -7,10 +7,12 @@ import { beforeFocus, enter, onFocus, padField, rubOut, type, useFingers, wantLe
 const fingers = useFingers()
 useEventListener('pointerdown', (e) => fingers.value && beforeFocus(e), { capture: true })
 useEventListener('focusin', (e) => fingers.value && onFocus(e))
+/** A tap elsewhere ends before the page moves under it. */
+const TAP_MS = 250
 useEventListener('focusout', () =>
   setTimeout(() => {
     if (document.activeElement !== padField.value) padField.value = null
-  }),
+  }, TAP_MS),
 )
 watch(padField, async (field) => {
   document.documentElement.classList.toggle('pad', field !== null)

@@ -23,10 +23,11 @@ export function beforeFocus(event: Event): void {
   if (input) input.inputMode = letters ? 'text' : 'none'
 }
 
+/** The pad comes with a field at once; it goes only when a tap elsewhere has ended. */
 export function onFocus(event: FocusEvent): void {
   const input = padded(event.target)
-  padField.value = letters ? null : input
   if (!input) letters = false
+  else padField.value = letters ? null : input
 }
 
 /** Letters for once: the field has its keyboard until it is left. */

@@ -20,14 +20,15 @@ from vivid_arm.api.order.schemas import (
     PlaceIn,
     ReceivedOut,
     ReceiveIn,
+    TriedIn,
 )
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
-from vivid_arm.core.entry.conventions import Convention
+from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import ORDERING
-from vivid_arm.documents import order_data, order_sheet
+from vivid_arm.documents import labels, order_data, order_sheet
 from vivid_arm.documents.paper import Paper
 from vivid_arm.outside.supplier import (
     Catalogue,
@@ -47,6 +48,7 @@ from vivid_arm.records.state.orders import (
     delivered,
     order_lines,
     sorted_rods,
+    try_first,
 )
 from vivid_arm.records.state.rod import rod_figures
 from vivid_arm.records.tables import Order
@@ -230,8 +232,51 @@ def receive_rods(build_id: UUID, order_id: UUID, body: ReceiveIn, session: Tx) -
     state = build_state(session, build_id)
     _found(session, build_id, order_id)
     order = orders.locked(session, order_id)
-    orders.receive(session, state, order, body.rods, body.convention, body.unit)
+    orders.receive(session, order, body.rods, body.convention, body.unit, sure=body.sure)
     return _orders_out(session, state)
+
+
+@router.post(ORDERS + "/{order_id}/tried")
+def try_rod(build_id: UUID, order_id: UUID, body: TriedIn, session: Tx) -> OrdersOut:
+    """Keep what the trial of a rod showed. Safe to repeat."""
+    state = build_state(session, build_id)
+    _found(session, build_id, order_id)
+    if body.valve and body.valve not in {v.name for v in state.valves}:
+        raise InputError("valve", "This build has no such valve", code="unknown")
+    order = orders.locked(session, order_id)
+    orders.tried(session, order, body.number, body.result, body.valve, body.seen)
+    return _orders_out(session, build_state(session, build_id))
+
+
+@router.get(ORDERS + "/{order_id}/labels.pdf", response_class=PdfResponse)
+def labels_pdf(
+    build_id: UUID,
+    order_id: UUID,
+    request: Request,
+    session: Tx,
+    unit: Annotated[Unit, Query()] = "in",
+    paper: Annotated[Paper, Query()] = "A4",
+) -> PdfResponse:
+    """A sheet of stickers, one a rod: as received and sorted, else as ordered."""
+    order, state = _found(session, build_id, order_id), build_state(session, build_id)
+    rods = [(r.valve or "", r.length_in) for r in sorted_rods(state, order)] or [
+        (line.valves[i] if i < len(line.valves) else "", line.length_in)
+        for line in order.lines
+        for i in range(line.quantity)
+    ]
+    words = CONVENTIONS[cast(Convention, order.sheet["convention"])]
+    made = labels.to_pdf(
+        labels.labels_of(sorted(rods, key=_by_valve), words, build_link(request, build_id)),
+        state.build.name, order.number, words, unit, paper,
+    )  # fmt: skip
+    name = f"rod-labels-{order.number}.pdf"
+    return PdfResponse(made, headers={"Content-Disposition": f'inline; filename="{name}"'})
+
+
+def _by_valve(rod: tuple[str, float]) -> tuple[bool, int, str]:
+    """Cylinder by cylinder, exhaust after intake; rods of no valve last."""
+    digits = rod[0].rstrip("IE")
+    return not rod[0], int(digits or 0), rod[0].replace("I", "A")
 
 
 @router.post(ORDERS + "/{order_id}/moves")
@@ -256,6 +301,8 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, request: Request) -
         order = orders.locked(session, order_id)
         if body.to == "returned":
             orders.give_back(session, state.build, order)
+        elif body.to == "draft":
+            orders.draft_again(session, order)
         elif order.state != body.to:
             if order.version != body.version:
                 raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
@@ -392,6 +439,8 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
         orders=[_order_out(state, o) for o in state.orders],
         set_lines=lines,
         refusal=refusal,
+        open=[] if refusal else order_data.open_points(state),
+        try_first=try_first(state),
         cautions=list(ORDERING),
     )
 

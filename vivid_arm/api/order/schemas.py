@@ -10,6 +10,7 @@ from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.records.fields import Line, Strict, Text, Version
 from vivid_arm.records.state.orders import OrderState, Purpose
+from vivid_arm.records.writes.orders import Tried
 
 By = Annotated[Line, Field(max_length=60)]
 
@@ -30,18 +31,31 @@ class PlaceIn(Strict):
 
 
 class ReceiveIn(Strict):
-    """Rods as they measured, all of them, parted by blanks; with their convention."""
+    """Rods as they measured, all of them, parted by blanks, commas or lines.
+
+    ``sure``: they are here although the supplier says nothing of having sent them.
+    """
 
     rods: Annotated[Text, Field(min_length=1, max_length=4000)]
     convention: Convention
     unit: Unit = "in"
+    sure: bool = False
+
+
+class TriedIn(Strict):
+    """What a trial rod showed on a valve, and what was seen: the mark, the sound."""
+
+    number: Annotated[int, Field(strict=True, ge=1, le=200)]
+    result: Tried
+    valve: Annotated[Line, Field(max_length=4)] = ""
+    seen: Annotated[Line, Field(max_length=200)] = ""
 
 
 class MoveIn(Strict):
     """The next step of an order seen at ``version``."""
 
     version: Version
-    to: Literal["withdrawn", "trial", "fitted", "returned"]
+    to: Literal["withdrawn", "draft", "trial", "fitted", "returned"]
     reason: Annotated[Line, Field(max_length=200)] = ""
 
 
@@ -71,6 +85,9 @@ class ReceivedOut(BaseModel):
     valve: str | None
     preload_in: float | None
     inside: bool
+    tried: Tried | None
+    tried_on: str
+    seen: str
 
 
 class OrderOut(BaseModel):
@@ -123,9 +140,15 @@ class OffersOut(BaseModel):
 
 
 class OrdersOut(BaseModel):
-    """A build's orders, the newest first, and what can be drafted now."""
+    """A build's orders, the newest first, and what can be drafted now.
+
+    ``open``: what is not settled of what would go out. ``try_first``: trial rods are advised
+    before the set.
+    """
 
     orders: list[OrderOut]
     set_lines: list[OrderLineOut]
     refusal: str | None
+    open: list[str]
+    try_first: bool
     cautions: list[str]

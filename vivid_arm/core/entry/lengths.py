@@ -32,7 +32,8 @@ _UNITS: dict[str, tuple[str, Decimal]] = {
 }
 _DECIMAL = re.compile(r"^([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)$")
 _FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ +-]+)?(\d+)/(\d+)$")
-_BETWEEN = re.compile(r"\s*;\s*|\s+(?=\d+[.,]\d)")
+_BETWEEN = re.compile(r"\s*[;\n\t\r]+\s*|\s+(?=\d*[.,]\d|\d+\s+\d+/\d)")
+_COMMA_BETWEEN = re.compile(r"([./]\d+),|,(?=\s)")
 _SPLIT = re.compile(r"^(.*?)\s*(in|inch|inches|\"|″|thou|mm)?$", re.IGNORECASE)
 
 
@@ -220,12 +221,18 @@ def check_range(
 
 
 def parse_lengths(text: str, field: LengthField, unit: Unit = "in") -> list[ParsedLength]:
-    """Read repeated readings, parted by blanks or semicolons. Raises InputError for each.
+    """Read several readings, parted by blanks, lines, semicolons or commas.
+
+    A comma within a figure is its decimal point; one that follows a figure with a point or a
+    fraction, or stands before a blank, parts two. Raises InputError for each.
 
     >>> [str(p.inches) for p in parse_lengths("8.601 8.6025; 8 19/32", FIELDS["rod_length"])]
     ['8.601000', '8.602500', '8.593750']
+    >>> [str(p.inches) for p in parse_lengths("7,400 7,425, 7 3/8", FIELDS["rod_length"])]
+    ['7.400000', '7.425000', '7.375000']
     """
-    parts = [p for p in _BETWEEN.split(text.strip()) if p] or [""]
+    parted = _COMMA_BETWEEN.sub(lambda m: f"{m[1] or ''};", text.strip())
+    parts = [p for p in _BETWEEN.split(parted) if p] or [""]
     return [parse_length(part, field, unit) for part in parts]
 
 

@@ -142,6 +142,13 @@ class Trial:
                 code="gap_not_loose",
             )
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.number, self.length_in, self.feel, self.gap_in))
+
 
 @dataclass(frozen=True)
 class Contradiction:
@@ -303,10 +310,16 @@ def _by_hand(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple
 
     It hangs on what the hands are, not on how likely each is; without a gap not on the ratio.
     """
-    hands = unweighed(tuple((h.band_in, h.sd_in, h.bias_in) for h in feeling.hands))
     if not _has_gap(trials):
-        return _likelihood(trials, 1.0, replace(USUAL_FEELING, hands=hands))
-    return _likelihood(trials, ratio, replace(feeling, hands=hands))
+        return _likelihood(trials, 1.0, _unweighed(replace(USUAL_FEELING, hands=feeling.hands)))
+    return _likelihood(trials, ratio, _unweighed(feeling))
+
+
+@lru_cache(maxsize=512)
+def _unweighed(feeling: Feeling) -> Feeling:
+    """The same with no hand likelier than another."""
+    hands = unweighed(tuple((h.band_in, h.sd_in, h.bias_in) for h in feeling.hands))
+    return replace(feeling, hands=hands)
 
 
 @lru_cache(maxsize=512)

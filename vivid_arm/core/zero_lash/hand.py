@@ -12,6 +12,7 @@ from functools import lru_cache
 from math import exp, sqrt
 
 import numpy as np
+from propcache.api import cached_property
 
 from vivid_arm.core.arrays import Floats
 
@@ -33,6 +34,13 @@ class Hand:
     sd_in: float
     bias_in: float = 0.0
     weight: float = 1.0
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.band_in, self.sd_in, self.bias_in, self.weight))
 
 
 def _usual() -> tuple[Hand, ...]:
@@ -76,10 +84,26 @@ def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tupl
     """
     if not log_evidence:
         return tuple(hands)
-    log_w = np.log([h.weight for h in hands]) + np.sum(log_evidence, axis=0)
-    weights = np.exp(log_w - log_w.max())
-    weights = np.round(weights / weights.sum(), 4) + 1e-6
-    return _weighed(tuple(hands), tuple((weights / weights.sum()).tolist()))
+    return _by_evidence(tuple(hands), np.sum(log_evidence, axis=0)[None])[0]
+
+
+def learned_by_others(
+    hands: Sequence[Hand], log_evidence: Sequence[Floats]
+) -> list[tuple[Hand, ...]]:
+    """For each valve that tells of the hands: the hands weighed by all the others."""
+    if len(log_evidence) < 2:
+        return [tuple(hands)] * len(log_evidence)
+    every = np.array(log_evidence)
+    return _by_evidence(tuple(hands), every.sum(axis=0) - every)
+
+
+def _by_evidence(hands: tuple[Hand, ...], evidence: Floats) -> list[tuple[Hand, ...]]:
+    """The hands weighed anew by each row of evidence (m, n)."""
+    log_w = np.log([h.weight for h in hands]) + evidence
+    weights = np.exp(log_w - log_w.max(axis=1, keepdims=True))
+    weights = np.round(weights / weights.sum(axis=1, keepdims=True), 4) + 1e-6
+    weights /= weights.sum(axis=1, keepdims=True)
+    return [_weighed(hands, tuple(row)) for row in weights.tolist()]
 
 
 @lru_cache(maxsize=512)

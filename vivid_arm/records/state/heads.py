@@ -29,7 +29,7 @@ from vivid_arm.core.heads.spread import (
 )
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_hands
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_by_others, learned_hands
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
@@ -62,7 +62,7 @@ class HeadsState(_OfBuild):
         self._shop = shop
         known: dict[ValveKind, Ratio] = {
             kind: ratio_known(
-                build, kind, [logs[v.id].rows for v in build.valves if v.kind == kind]
+                build, kind, [logs[v.id].tried for v in build.valves if v.kind == kind]
             )
             for kind in KINDS
         }
@@ -74,6 +74,9 @@ class HeadsState(_OfBuild):
         self.predictions = predictions_of(build, self.ratios)
         felt = self._felt(trials)
         self.hands = learned_hands(USUAL_HANDS, list(felt.values()))
+        by_others = dict(
+            zip(felt, learned_by_others(USUAL_HANDS, list(felt.values())), strict=True)
+        )
         self.valves = [
             ValveState(
                 build,
@@ -81,7 +84,7 @@ class HeadsState(_OfBuild):
                 logs[v.id],
                 known[kind].learned([trials[i] for i in of_kind[kind] if i != v.id]),
                 self.predictions.get(kind),
-                learned_hands(USUAL_HANDS, [e for i, e in felt.items() if i != v.id]),
+                by_others.get(v.id, self.hands),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))

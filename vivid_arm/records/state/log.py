@@ -116,6 +116,11 @@ class ValveLog:
         ]
 
     @cached_property
+    def tried(self) -> Sequence[Reading]:
+        """The lines that tell of marks on the tip; none where there is no mark."""
+        return self.rows if any(row.kind == "mark" for row in self.rows) else ()
+
+    @cached_property
     def measuring(self) -> list[Reading]:
         """The lines that measure and count."""
         return [e.row for e in self.lines if e.row.kind in MEASURING and e.struck_by is None]

@@ -66,6 +66,9 @@ class ReceivedRod:
     valve: str | None
     preload_in: float | None
     inside: bool
+    tried: Literal["fits", "too long", "too short"] | None = None
+    tried_on: str = ""
+    seen: str = ""
 
 
 def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
@@ -79,6 +82,7 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
     rods = []
     for i, (length, at) in enumerate(zip(lengths, found, strict=True)):
         nearest = min(ordered, key=lambda c: abs(c - length))
+        kept = (order.rods or [])[i]
         need = None if at is None else needs[at]
         inside = need is not None and need.serves(length)
         if need is not None and not inside and order.purpose == "set":
@@ -86,16 +90,48 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
         rods.append(
             ReceivedRod(
                 i + 1,
-                (order.rods or [])[i].raw,
+                kept.raw,
                 length,
                 round(length - nearest, 6),
                 abs(length - nearest) <= state.plan.tolerance_in + _SAME_IN,
                 None if need is None else need.name,
                 None if need is None else round(length - zero[need.name], 6),
                 inside,
+                kept.tried,
+                kept.tried_on,
+                kept.seen,
             )
         )
     return rods
+
+
+def try_first(state: BuildState) -> bool:
+    """Whether trial rods are advised before the set: none stands, and nothing was tried yet."""
+    return not any(
+        o.state in ("placed", "received", "fitted", "asked", "unknown", "trial")
+        for o in state.orders
+    )
+
+
+def _trial_words(state: BuildState, order: Order) -> list[str]:
+    """What the trial says against the decision, in a sentence; nothing while they agree."""
+    wanted = set(state.rods_in.values())
+    shift = order_shift(state, order)
+    said = []
+    for rod in sorted_rods(state, order):
+        length = rod.length_in - shift
+        decided = any(abs(length - w) <= state.plan.tolerance_in + _SAME_IN for w in wanted)
+        if rod.tried in ("too long", "too short") and decided:
+            said.append(f"{format_length(rod.length_in)} was tried and is {rod.tried}: see Decide.")
+    fits = [r for r in sorted_rods(state, order) if r.tried == "fits"]
+    alone = fits and not any(
+        abs(r.length_in - shift - w) <= state.plan.tolerance_in + _SAME_IN
+        for r in fits for w in wanted
+    )  # fmt: skip
+    if alone:
+        named = ", ".join(format_length(r.length_in) for r in fits)
+        said.append(f"{named} fits by trial, and the decision is another length: see Decide.")
+    return said
 
 
 def delivered(state: BuildState, order: Order) -> list[str]:
@@ -163,7 +199,7 @@ def changed_since(state: BuildState, order: Order) -> list[str]:
     if order.state in ("draft", "withdrawn"):
         return [*_draft_changes(state, order), *_bottomed(state, order)]
     if order.purpose == "trial" or state.decision is None:
-        return _bottomed(state, order)
+        return [*_bottomed(state, order), *_trial_words(state, order)]
     needs, _ = _needs_of(state, order)
     frozen = {v: line.given_in for line in order.lines for v in line.valves}
     out = [n for n in needs if not n.serves(frozen[n.name])]

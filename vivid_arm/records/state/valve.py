@@ -151,7 +151,7 @@ class ValveState(_OfBuild):
         expected = self.expected_in
         if expected is not None:
             expected = convert(expected, self.measuring, "centre", self.ends)
-        return RockerState(self.build, self.kind, self.told.rows, expected)
+        return RockerState(self.build, self.kind, self.told.tried, expected)
 
     @property
     def expected_in(self) -> float | None:

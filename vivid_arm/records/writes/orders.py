@@ -34,6 +34,7 @@ MOVES: dict[OrderState, tuple[OrderState, ...]] = {
 }
 
 STANDING: tuple[OrderState, ...] = ("asked", "unknown", "placed", "received", "fitted")
+Tried = Literal["fits", "too long", "too short"]
 _IN_FLIGHT = timedelta(seconds=20)  # longer than any call to a supplier lasts
 _RETURNED = UUID("1d3a0a52-7f0b-4c39-9c53-2f6f8f1f7a11")
 
@@ -191,12 +192,35 @@ def _give_back_box(session: Session, order: Order) -> None:
             box.give_back(session, _box_id(line), line.quantity)
 
 
+SHIPPED = ("sent", "delivered")
+"""What a supplier calls an order that has left him."""
+
+
+def _refuse_unsent(order: Order, sure: bool) -> None:
+    told = (order.answer or {}).get("state", "")
+    if order.supplier and order.answer is not None and told not in SHIPPED and not sure:
+        raise InputError(
+            "rods",
+            f"The supplier has not sent order {order.number}: it is {told}",
+            expected="rods that have been sent",
+            remedy="Are these another order's? Else say that they are here",
+            code="not_sent",
+        )
+
+
 def receive(
-    session: Session, state: BuildState, order: Order, text: str, given: Convention, unit: Unit
+    session: Session,
+    order: Order,
+    text: str,
+    given: Convention,
+    unit: Unit,
+    *,
+    sure: bool = False,
 ) -> None:
     """Keep the rods of a placed order as measured; they can be measured again until fitted.
 
-    Raises InputError for an order that is not on its way, too many rods, or no length.
+    ``sure``: they are here although the supplier says nothing of having sent them. Raises
+    InputError for an order that is not on its way, too many rods, or no length.
     """
     if order.state not in ("placed", "received"):
         raise InputError(
@@ -206,6 +230,7 @@ def receive(
             remedy="Place the order first",
             code="wrong_state",
         )
+    _refuse_unsent(order, sure)
     ordered = sum(line.quantity for line in order.lines)
     parsed = parse_lengths(text, FIELDS["rod_length"], unit)
     if len(parsed) > ordered:
@@ -221,6 +246,49 @@ def receive(
         MeasuredRod(raw=p.raw, length_in=float(p.inches), convention=given) for p in parsed
     ]
     order.state = "received"
+    _changed(session, order)
+
+
+def tried(
+    session: Session, order: Order, number: int, result: Tried, valve: str, seen: str
+) -> None:
+    """Keep what the trial of a rod showed. Safe to repeat; a later word counts instead.
+
+    Raises InputError for rods that are not on trial, or one there is not.
+    """
+    rods = list(order.rods or ())
+    if order.purpose != "trial" or order.state != "trial":
+        raise InputError(
+            "order", "Only trial rods that are on the engine are tried",
+            expected="a trial order in the state trial", remedy="Put them on the engine first",
+            code="wrong_state",
+        )  # fmt: skip
+    if not 1 <= number <= len(rods):
+        raise InputError(
+            "number", f"This order has no rod {number}", received=number,
+            expected=f"1 to {len(rods)}", code="unknown",
+        )  # fmt: skip
+    told = {"tried": result, "tried_on": valve, "seen": seen.strip()}
+    if rods[number - 1].model_copy(update=told) == rods[number - 1]:
+        return
+    rods[number - 1] = rods[number - 1].model_copy(update=told)
+    order.rods = rods
+    _changed(session, order)
+
+
+def draft_again(session: Session, order: Order) -> None:
+    """A draft that was withdrawn stands again as it was. Raises InputError for another order.
+
+    One its supplier was ever asked for is void with him: it is drafted anew instead.
+    """
+    if order.state == "draft":
+        return
+    if order.state != "withdrawn" or order.asked_at is not None:
+        raise InputError(
+            "order", "Only a draft that never went out comes back",
+            remedy="Draft a new one", code="wrong_state",
+        )  # fmt: skip
+    order.state, order.reason, order.closed_at = "draft", "", None
     _changed(session, order)
 
 

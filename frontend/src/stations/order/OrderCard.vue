@@ -1,13 +1,20 @@
 <script setup lang="ts">
 /** One order: its state, its lines, the rods as they measured, and the next step. */
-import { computed, ref } from 'vue'
-import type { Build, Order } from '../../api/client'
+import { computed, ref, useTemplateRef } from 'vue'
+import type { Build, Offers, Order } from '../../api/client'
 import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
-import type { useOrders } from './useOrders'
+import type { Tried, useOrders } from './useOrders'
 
-const props = defineProps<{ build: Build; order: Order; orders: ReturnType<typeof useOrders> }>()
+const props = defineProps<{
+  build: Build
+  order: Order
+  orders: ReturnType<typeof useOrders>
+  /** What is not settled of what would go out. */
+  open: string[]
+  offers: Offers | null
+}>()
 const { unit } = usePrefs()
 const STEPS = computed(() =>
   props.order.purpose === 'trial'
@@ -30,9 +37,30 @@ const placing = computed(() => {
 const typed = ref('')
 const convention = ref<Order['convention']>(props.order.convention)
 const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
-async function receive() {
-  if (await props.orders.receive(props.order, typed.value, convention.value, unit.value))
+async function receive(sure = false) {
+  const { order } = props
+  if (await props.orders.receive(order, typed.value, convention.value, unit.value, sure))
     typed.value = ''
+}
+const unsent = computed(() => props.orders.problem.value?.code === 'not_sent')
+const going = ref(false)
+const sure = useTemplateRef<HTMLButtonElement>('sure')
+async function placeIt() {
+  going.value = false
+  await props.orders.place(props.order)
+}
+/** What it costs: by the supplier's own offer, where the set is what he offered for. */
+const price = computed(() => {
+  const { offers, order } = props
+  if (!order.supplier || order.purpose !== 'set' || offers?.total == null) return ''
+  return `${offers.total.toFixed(2)} ${offers.supplier.currency}, ${offers.days} days`
+})
+const TRIED: Tried[] = ['fits', 'too long', 'too short']
+const triedOn = ref(props.build.valves[0]?.name ?? '')
+const seen = ref('')
+async function tried(number: number, result: Tried) {
+  const body = { number, result, valve: triedOn.value, seen: seen.value }
+  if (await props.orders.tried(props.order, body)) seen.value = ''
 }
 const rejects = computed(() =>
   props.order.purpose === 'set' ? props.order.rods.filter((r) => r.valve === null) : [],
@@ -107,7 +135,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
             class="plain"
             :class="{ strong: order.second_of == null }"
             :disabled="busy"
-            @click="orders.place(order)"
+            @click="unknown ? orders.place(order) : (going = true)"
           >
             {{ placing }}
           </button>
@@ -135,6 +163,13 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           target="_blank"
           rel="noopener"
           >Sheet as frozen</a
+        >
+        <a
+          class="plain"
+          :href="`/api/builds/${build.id}/orders/${order.id}/labels.pdf?unit=${unit}`"
+          target="_blank"
+          rel="noopener"
+          >Labels</a
         >
         <label v-if="order.state === 'received' && order.purpose === 'set' && unlike.length">
           Why they are fitted all the same
@@ -167,19 +202,51 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         >
       </div>
     </div>
+    <el-dialog
+      v-model="going"
+      align-center
+      :title="order.supplier ? 'This goes out' : 'This was sent'"
+      width="min(520px, 94vw)"
+      @opened="sure?.focus()"
+    >
+      <p class="goes">
+        {{ title }} to <b>{{ order.supplier || 'your supplier, by hand' }}</b>, {{ count }} rods:
+      </p>
+      <ul class="lines">
+        <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
+          <b>{{ line.quantity }} × {{ length(line.length_in, unit) }}</b>
+          <span class="quiet">{{ line.source === 'box' ? 'from the box' : '' }}</span>
+        </li>
+      </ul>
+      <p class="goes">
+        {{ CONVENTIONS[order.convention] }}<template v-if="price">, {{ price }}</template>
+      </p>
+      <template v-if="open.length">
+        <p class="goes"><b>Still open</b></p>
+        <ul class="open">
+          <li v-for="point in open" :key="point">{{ point }}</li>
+        </ul>
+      </template>
+      <template #footer>
+        <button type="button" class="plain" @click="going = false">Not yet</button>
+        <button ref="sure" type="button" class="plain strong" :disabled="busy" @click="placeIt">
+          {{ order.supplier ? 'Send it' : 'Yes, it is sent' }}
+        </button>
+      </template>
+    </el-dialog>
     <form
       v-if="order.state === 'placed' || order.state === 'received'"
       class="receive"
-      @submit.prevent="receive"
+      @submit.prevent="receive()"
     >
       <label>
-        Measure every rod: {{ count }} lengths, parted by blanks
+        Measure every rod: {{ count }} lengths, parted by blanks, commas or lines
         <el-input
           v-model="typed"
           type="textarea"
           :autosize="{ minRows: 1, maxRows: 4 }"
           aria-label="Measured lengths"
-          @keydown.enter.exact.prevent="receive"
+          @keydown.enter.exact.prevent="receive()"
         />
       </label>
       <label>
@@ -191,13 +258,30 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       <button type="submit" class="plain" :disabled="!typed.trim()">
         {{ order.rods.length ? 'Measure again' : 'Receive' }}
       </button>
+      <button v-if="unsent" type="button" class="plain" @click="receive(true)">
+        They are here all the same
+      </button>
     </form>
+    <div v-if="order.state === 'trial' && !order.closed_at" class="receive trying">
+      <label>
+        Tried on
+        <select v-model="triedOn" aria-label="Tried on">
+          <option v-for="v in build.valves" :key="v.id">{{ v.name }}</option>
+        </select>
+      </label>
+      <label>
+        What was seen
+        <el-input v-model="seen" maxlength="200" autocomplete="off" placeholder="mark, sound" />
+      </label>
+      <span class="quiet">Then say of each rod how it is.</span>
+    </div>
     <table v-if="order.rods.length">
       <thead>
         <tr>
           <th scope="col">Rod</th>
           <th scope="col">Measured, {{ CONVENTIONS[order.convention] }}</th>
           <th scope="col">Off the order</th>
+          <th v-if="order.purpose === 'trial'" scope="col">Tried</th>
           <template v-if="order.purpose === 'set'">
             <th scope="col">Goes to</th>
             <th scope="col">Preload</th>
@@ -210,6 +294,26 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           <td>{{ length(rod.length_in, unit) }}</td>
           <td :class="{ warn: !rod.within_tolerance }">
             {{ signed(rod.off_in) }}{{ rod.within_tolerance ? '' : ', off tolerance' }}
+          </td>
+          <td v-if="order.purpose === 'trial'" class="tried">
+            <template v-if="order.state === 'trial' && !order.closed_at">
+              <button
+                v-for="t in TRIED"
+                :key="t"
+                type="button"
+                class="plain"
+                :aria-pressed="rod.tried === t"
+                :class="{ strong: rod.tried === t }"
+                :aria-label="`Rod ${rod.number} ${t}`"
+                @click="tried(rod.number, t)"
+              >
+                {{ t }}
+              </button>
+            </template>
+            <template v-else>{{ rod.tried }}</template>
+            <span v-if="rod.tried" class="quiet">
+              {{ rod.tried_on ? `on ${rod.tried_on}` : '' }} {{ rod.seen }}
+            </span>
           </td>
           <template v-if="order.purpose === 'set'">
             <td>
@@ -298,8 +402,24 @@ h2 {
   margin: 0;
   color: var(--alarm-ink);
 }
-.answer {
+.answer,
+.goes {
   margin: 0;
+}
+.open {
+  margin: 0;
+  padding-left: 20px;
+  color: var(--alarm-ink);
+}
+.tried .plain {
+  margin-right: 4px;
+}
+.trying select {
+  min-height: 44px;
+  color: inherit;
+  background: var(--paper);
+  border: 1px solid var(--rule);
+  font: inherit;
 }
 .receive {
   align-items: end;

@@ -51,13 +51,19 @@ function takeTheirs() {
 }
 const lines = computed(() => offers.value?.lines ?? all.value?.set_lines ?? [])
 const open = computed(() => all.value?.orders.filter((o: Order) => o.state !== 'withdrawn') ?? [])
+/** The latest order that was withdrawn: it can come back while it never went out. */
+const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state === 'withdrawn'))
 useKeys([
   {
     key: 'p',
     does: 'Open the order sheet to print',
     run: () => ready.value && window.open(print.value),
   },
-  { key: 't', does: 'Draft trial rods', run: () => ready.value && draft('trial', false) },
+  {
+    key: 't',
+    does: 'Draft trial rods',
+    run: () => ready.value && draft('trial', supplier.value?.there ?? false),
+  },
 ])
 </script>
 
@@ -136,6 +142,7 @@ useKeys([
         <button
           type="button"
           class="plain"
+          :class="{ strong: all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('trial', supplier?.there ?? false)"
         >
@@ -144,7 +151,8 @@ useKeys([
         <button
           v-if="supplier?.there"
           type="button"
-          class="plain strong"
+          class="plain"
+          :class="{ strong: !all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', true)"
         >
@@ -153,7 +161,7 @@ useKeys([
         <button
           type="button"
           class="plain"
-          :class="{ strong: !supplier?.there }"
+          :class="{ strong: !supplier?.there && !all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', false)"
         >
@@ -178,7 +186,20 @@ useKeys([
       :build="build"
       :order="order"
       :orders="orders"
+      :open="all.open"
+      :offers="offers ?? null"
     />
+    <p v-if="withdrawn" class="quiet">
+      Order {{ withdrawn.number }} was withdrawn.
+      <button
+        v-if="withdrawn.asked_at === null"
+        type="button"
+        class="plain"
+        @click="orders.move(withdrawn, 'draft')"
+      >
+        Undo
+      </button>
+    </p>
     <p v-if="ready && !open.length" class="quiet">
       No order yet. Trial rods first: the length, a size up and a size down, tried with the real
       springs and lifters, then the set.

@@ -5,6 +5,7 @@ import { answer, api, problemOf, type Order, type Orders, type Problem } from '.
 import { keys } from '../builds'
 
 const POLL_MS = 4000
+export type Tried = NonNullable<Order['rods'][number]['tried']>
 
 export function useSupplier() {
   return useQuery({ queryKey: ['supplier'], queryFn: () => answer(api.GET('/api/supplier')) })
@@ -98,16 +99,26 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
         ),
       ),
     askStatus: (o: Order) => run(`status ${o.id}`, () => answer(status(o))),
-    receive: (o: Order, rods: string, convention: Order['convention'], unit: 'in' | 'mm') =>
+    receive: (
+      o: Order,
+      rods: string,
+      convention: Order['convention'],
+      unit: 'in' | 'mm',
+      sure = false,
+    ) =>
       run(`receive ${o.id}`, () =>
         answer(
           api.POST('/api/builds/{build_id}/orders/{order_id}/rods', {
             ...of(o),
-            body: { rods, convention, unit },
+            body: { rods, convention, unit, sure },
           }),
         ),
       ),
-    move: (o: Order, to: 'withdrawn' | 'trial' | 'fitted' | 'returned', reason = '') =>
+    tried: (o: Order, body: { number: number; result: Tried; valve: string; seen: string }) =>
+      run(`tried ${o.id}`, () =>
+        answer(api.POST('/api/builds/{build_id}/orders/{order_id}/tried', { ...of(o), body })),
+      ),
+    move: (o: Order, to: 'withdrawn' | 'draft' | 'trial' | 'fitted' | 'returned', reason = '') =>
       run(`move ${o.id}`, () =>
         answer(
           api.POST('/api/builds/{build_id}/orders/{order_id}/moves', {
