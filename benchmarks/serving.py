@@ -176,7 +176,7 @@ def rocker_rows(page: Page, url: str) -> list[list[str]]:
     address = f"{url}/builds/{build['id']}/rocker/{build['valves'][0]['id']}"
     said = f"{np.median(batches):.0f} / {p95(batches):.0f} ms"
     rows = [["batch of 81 settings × 61 lifts, median / p95", said, "40 ms"]]
-    for name, keys in (("lift", ("ArrowRight", "ArrowLeft")), ("rod", ("ArrowUp", "ArrowDown"))):
+    for name, keys in (("lift", ("ArrowRight", "ArrowLeft")), ("rod", ("+", "-"))):
         page.goto(address)
         page.locator(".arm-view").wait_for()
         page.evaluate(_KEY_TO_ARM)

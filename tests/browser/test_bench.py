@@ -14,6 +14,16 @@ SPEECH = """
 window.heard = []
 window.speechSynthesis.speak = (said) => window.heard.push(said.text)
 """
+AT_REST = """() => new Promise((done) => {
+  let [last, same] = [scrollY, 0]
+  const look = () => {
+    same = scrollY === last ? same + 1 : 0
+    last = scrollY
+    if (same > 15) done(last)
+    else requestAnimationFrame(look)
+  }
+  look()
+})"""
 
 
 @pytest.fixture
@@ -82,7 +92,7 @@ def test_bench_mode_is_worked_by_a_foot_switch(page: Page, live: str, shop: Shop
     """Page Down and Page Up go through what can be done, Enter does it; no other key is needed."""
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("w")
     mode = page.get_by_role("dialog", name="Bench mode")
     at = mode.locator("[aria-current=step]")
@@ -115,7 +125,7 @@ def test_bench_mode_speaks_what_is_to_be_done(page: Page, live: str, shop: Shop)
     build = shop(gaps=False)
     open_station(page, live, build)
     for _ in range(10):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("+")
     page.keyboard.press("w")
     mode = page.get_by_role("dialog", name="Bench mode")
     mode.get_by_role("button", name="loose").click()
@@ -154,3 +164,21 @@ def test_a_fresh_valve_shows_what_the_hand_will_feel(page: Page, live: str, shop
     solid = shop(lifter_kind="solid")
     page.goto(station_url(live, solid))
     expect(page.locator("g.feels")).to_contain_text("the valve is held open")
+
+
+def test_up_and_down_scroll_unless_the_dial_is_in_hand(page: Page, live: str, shop: Shop) -> None:
+    page.set_viewport_size({"width": 1000, "height": 500})
+    open_station(page, live, shop())
+    page.keyboard.press("ArrowDown")
+    page.wait_for_function("scrollY > 0")
+    reads = page.locator(".reads")
+    expect(reads).to_have_text("6.8000 in")
+    dial = page.get_by_role("slider", name=re.compile("Checking rod"))
+    dial.focus()
+    at = page.evaluate(AT_REST)
+    for key, shown in (("ArrowUp", "6.8500 in"), ("ArrowRight", "6.8625 in"),
+                       ("Shift+ArrowLeft", "6.8563 in"), ("PageUp", "7.1063 in"),
+                       ("ArrowDown", "7.0563 in"), ("Home", "6.8000 in")):  # fmt: skip
+        page.keyboard.press(key)
+        expect(reads).to_have_text(shown)
+    assert page.evaluate(AT_REST) == at

@@ -65,10 +65,10 @@ def test_whole_job_by_keyboard(page: Page, live: str, errors: list[str]) -> None
     tab_to(page, "link", "Find zero lash")
     page.keyboard.press("Enter")
 
-    dial = page.get_by_role("img", name=re.compile("Checking rod at"))
+    dial = page.get_by_role("slider", name=re.compile("Checking rod at"))
     expect(dial).to_have_attribute("aria-label", "Checking rod at 0 turns from closed")
     for _ in range(10):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator("[data-peg='1']")).to_be_visible()
     for _ in range(4):
@@ -116,7 +116,7 @@ def test_by_touch_on_a_tablet_with_an_interruption(
         page.get_by_role("button", name="1 turn longer", exact=True).tap()
     page.get_by_label("Gap at the tip, when loose").tap()
     page.keyboard.type("0.130")
-    page.get_by_role("button", name="Loose L").tap()
+    page.get_by_role("button", name="Loose", exact=True).tap()
     expect(page.locator("[data-peg='1']")).to_be_visible()
     page.get_by_role("button", name=re.compile("Set the rod to")).tap()
     expect(page.get_by_role("button", name=re.compile("Rod is at the next"))).to_be_visible()
@@ -127,14 +127,14 @@ def test_by_touch_on_a_tablet_with_an_interruption(
     expect(page.locator(".reads")).to_have_text(reads)
     page.get_by_label("Gap at the tip, when loose").tap()
     page.keyboard.type("16 thou")
-    page.get_by_role("button", name="Loose L").tap()
+    page.get_by_role("button", name="Loose", exact=True).tap()
     expect(page.get_by_role("heading", name=re.compile(r"Zero lash 7\.\d{4} in\."))).to_be_visible()
 
     page.get_by_role("link", name="Cylinder 1 exhaust").tap()
     expect(page.get_by_text("No reading yet.")).to_be_visible()
     page.get_by_label("Gap at the tip, when loose").tap()
     page.keyboard.type("12 thou")
-    page.get_by_role("button", name="Loose L").tap()
+    page.get_by_role("button", name="Loose", exact=True).tap()
     expect(page.get_by_role("heading", name=re.compile(r"Zero lash 7\.\d{4} in\."))).to_be_visible()
     page.get_by_role("link", name="Order", exact=True).tap()
     with page.expect_download() as download:
@@ -184,7 +184,7 @@ def test_turns_are_typed_or_dragged(page: Page, live: str, shop: Shop) -> None:
     page.get_by_role("button", name="Use 10 1/4").click()
     expect(page.get_by_label("Gap at the tip, when loose")).to_be_focused()
     expect(page.locator(".reads")).to_have_text("7.3125 in")
-    dial = page.get_by_role("img", name=re.compile("Checking rod at"))
+    dial = page.get_by_role("slider", name=re.compile("Checking rod at"))
     box = dial.bounding_box()
     assert box is not None
     x, y, r = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, 60
@@ -210,10 +210,10 @@ def test_expected_length_gives_the_first_setting(page: Page, live: str, shop: Sh
 def test_contradiction_is_named_and_struck_out(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop(gaps=False))
     for _ in range(11):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator("[data-peg='1']")).to_be_visible()
-    page.keyboard.press("ArrowDown")
+    page.keyboard.press("-")
     page.keyboard.press("t")
     alert = page.get_by_role("alert")
     expect(alert).to_contain_text("Trials 1 and 2 contradict each other")
@@ -280,8 +280,8 @@ def test_a_key_held_down_is_one_trial(page: Page, live: str, shop: Shop) -> None
         page.keyboard.down("l")
     page.keyboard.up("l")
     for _ in range(3):
-        page.keyboard.down("ArrowUp")
-    page.keyboard.up("ArrowUp")
+        page.keyboard.down("+")
+    page.keyboard.up("+")
     expect(page.locator(".log li")).to_have_count(1)
     expect(page.locator(".reads")).to_have_text("6.9500 in")
 
@@ -291,7 +291,7 @@ def test_ladder_is_one_true_axis(page: Page, live: str, shop: Shop) -> None:
     page.emulate_media(reduced_motion="reduce")
     open_station(page, live, shop())
     for _ in range(9):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("+")
     page.keyboard.press("g")
     page.keyboard.type("0.130")
     page.keyboard.press("Enter")
@@ -318,7 +318,7 @@ def test_ladder_is_one_true_axis(page: Page, live: str, shop: Shop) -> None:
 
 def test_units_theme_keys_and_explanations(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop())
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     press_settled(page)
     expect(page.get_by_role("heading", name="Zero lash 6.8500 in.")).to_be_visible()
     page.keyboard.press("u")

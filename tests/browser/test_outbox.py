@@ -25,7 +25,7 @@ def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: S
     build = shop(gaps=False)
     open_station(page, live, build)
     page.route("**/trials", lambda route: route.abort())
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
     page.reload()
@@ -52,7 +52,7 @@ def test_a_page_killed_in_flight_leaves_its_reading_to_the_next(
         held.append(route)
 
     page.route("**/trials", hold)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log .unsent")).to_contain_text("saving")
     deadline = time.monotonic() + 30
@@ -78,7 +78,7 @@ def test_three_tabs_in_an_outage_lose_nothing(
     context.route("**/trials", lambda route: route.abort())
     for tab in tabs:
         for _ in range(4):
-            tab.keyboard.press("ArrowUp")
+            tab.keyboard.press("+")
             tab.keyboard.press("l")
     expect(tabs[0].get_by_text("12 readings wait for the server")).to_be_visible()
     tabs[2].close()
@@ -96,7 +96,7 @@ def test_what_is_refused_later_is_shown_until_somebody_has_looked(
     open_station(page, live, build)
     page.route("**/trials", lambda route: route.abort())
     for _ in range(12):
-        page.keyboard.press("ArrowUp")
+        page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
     rod = build["instrument"]
@@ -119,7 +119,7 @@ def test_every_kind_of_write_waits(page: Page, live: str, shop: Shop, what: str)
     """Not only trials: each is stored first, kept once, and shown where it belongs."""
     build = shop(gaps=False, layout="single", cylinders=1)
     open_station(page, live, build)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("z")
     expect(page.locator(".log li .number")).to_have_text(["1"])
     pattern = {"count back": "**/count-backs", "strike": "**/voids", "finding": "**/findings"}[what]
@@ -155,7 +155,7 @@ def test_a_kept_reading_asks_for_nothing_it_was_just_sent(
     page.wait_for_load_state("networkidle")
     asked: list[str] = []
     page.on("request", lambda r: asked.append(f"{r.method} {r.url.removeprefix(live)}"))
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log li .number")).to_have_text(["1"])
     expect(page.locator(".log .unsent")).to_have_count(0)
@@ -178,7 +178,7 @@ def test_a_rod_changed_elsewhere_is_asked_about(
     }  # fmt: skip
     web.post(f"{live}/api/instruments", json=other)
     open_station(page, live, build)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.route("**/trials", lambda route: route.continue_() if online else route.abort())
     change = {"version": build["version"], "instrument_id": other["id"]}
     url = f"{live}/api/builds/{build['id']}"

@@ -101,7 +101,7 @@ class Player:
             eighths, ""
         )
         words = f"{whole} {part}".strip() if whole else part or "0"
-        dial = self.page.get_by_role("img", name=f"Checking rod at {words} turns", exact=False)
+        dial = self.page.get_by_role("slider", name=f"Checking rod at {words} turns", exact=False)
         expect(dial).to_be_visible()
 
     def measure(self, valve: str) -> None:
@@ -112,7 +112,7 @@ class Player:
             if turns is None:
                 return
             self.turn_to(turns)
-            self.answered("/deeds", lambda: self.press("Feel it J") if self.touch
+            self.answered("/deeds", lambda: self.press("Feel it") if self.touch
                           else self.page.keyboard.press("j"))  # fmt: skip
             key = what_is_felt(self.page)
             before = readings_of(self.live, self.build_id, valve)

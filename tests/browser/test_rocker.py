@@ -272,7 +272,7 @@ def test_two_pinned_settings_stand_side_by_side(
     batch = asked(live, build, "/motion")
     open_rocker(page, live, build)
     heads = page.locator(".beside thead .setting")
-    for key in ("ArrowUp", "p", "ArrowUp", "p", "o"):
+    for key in ("+", "p", "+", "p", "o"):
         page.keyboard.press(key)
     expect(heads).to_have_text(["7.8000 in", "7.8250 in", "7.8500 in"])
     row = page.locator(".beside tr", has_text="sweep").locator("td")

@@ -81,7 +81,7 @@ def test_notes_with_a_photo_stand_at_valve_and_history(
 ) -> None:
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log li .number")).to_have_text(["1"])
     page.get_by_role("button", name="Note on trial 1").press("Enter")
@@ -114,7 +114,7 @@ def test_a_struck_reading_counts_again_and_one_goes_to_its_valve(
 ) -> None:
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log li .number")).to_have_text(["1"])
     page.keyboard.press("x")

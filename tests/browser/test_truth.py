@@ -146,7 +146,7 @@ def test_a_phone_takes_readings(browser: Browser, live: str, shop: Shop) -> None
     page.get_by_role("textbox", name="Turns from closed").tap()
     page.keyboard.type("10 1/2")
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Loose L").tap()
+    page.get_by_role("button", name="Loose", exact=True).tap()
     expect(page.locator("[data-peg='1']")).to_be_attached()
     page.get_by_role("button", name="1/4 turn longer").tap()
     page.get_by_role("button", name="Zero", exact=False).first.tap()
@@ -219,7 +219,7 @@ def test_the_crank_wheel_draws_each_heel_where_it_is(
             start, end = crank_of(*numbers[:2]), crank_of(*numbers[-2:])
             assert start == pytest.approx((window["from_deg"] + inset) % 720, abs=0.05)
             assert end == pytest.approx((window["to_deg"] - inset) % 720, abs=0.05)
-    page.keyboard.press("ArrowUp")
+    page.keyboard.press("+")
     page.keyboard.press("Shift+ArrowRight")
     arm = [
         float(n)

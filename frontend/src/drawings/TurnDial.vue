@@ -30,14 +30,38 @@ function drag(event: PointerEvent) {
   const eighths = Math.round(Math.min(Math.max(turns, 0), props.most) * 8) / 8
   if (eighths !== props.turns) emit('turn', eighths)
 }
+
+/** With the dial in hand the arrows are its own; elsewhere up and down scroll the page. */
+function turnBy(event: KeyboardEvent) {
+  const fine = event.shiftKey ? 0.125 : 0.25
+  const steps: Record<string, number> = {
+    ArrowUp: 1,
+    ArrowDown: -1,
+    ArrowRight: fine,
+    ArrowLeft: -fine,
+    PageUp: 5,
+    PageDown: -5,
+    Home: -props.most,
+  }
+  const by = steps[event.key]
+  if (by === undefined) return
+  event.preventDefault()
+  emit('turn', Math.min(Math.max(props.turns + by, 0), props.most))
+}
 </script>
 
 <template>
   <svg
     viewBox="-80 -80 160 160"
     class="dial"
-    role="img"
+    role="slider"
+    tabindex="0"
+    aria-valuemin="0"
+    :aria-valuemax="most"
+    :aria-valuenow="turns"
+    :aria-valuetext="`${turnsWords(turns)} turns`"
     :aria-label="`Checking rod at ${turnsWords(turns)} turns from closed`"
+    @keydown="turnBy"
     @pointerdown="grab"
     @pointermove="drag"
     @pointerup="held = null"

@@ -6,6 +6,7 @@
 import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
 import ProblemNote from './ProblemNote.vue'
+import { chooseRefused, refusedBy } from './refused'
 
 const props = defineProps<{
   label: string
@@ -31,6 +32,8 @@ watch(
   () => (typed.value = own.value = null),
 )
 
+const problem = computed(() => own.value ?? props.refusal ?? null)
+chooseRefused(id, problem)
 let sent: string | null = null
 function finish() {
   const text = typed.value
@@ -53,7 +56,9 @@ function finishNumber(text: string) {
     status: 0,
     code: 'not_a_figure',
     context: {},
-    detail: `${props.label}: “${text}” is not a figure.`,
+    detail: text.trim()
+      ? `${props.label}: “${text}” is not a figure.`
+      : `${props.label} is empty. Type a figure.`,
   }
 }
 function use(text: string) {
@@ -75,14 +80,14 @@ function type(text: string) {
       :aria-label="bare ? label : undefined"
       autocomplete="off"
       :inputmode="text ? 'text' : 'decimal'"
-      :aria-invalid="own || refusal ? 'true' : undefined"
+      v-bind="refusedBy(id, problem)"
       @update:model-value="type"
       @keydown.enter.prevent="finish"
       @blur="finish"
     >
       <template v-if="suffix" #suffix>{{ suffix }}</template>
     </el-input>
-    <ProblemNote :problem="own ?? refusal ?? null" @use="use" />
+    <ProblemNote :id="`${id}-why`" :problem="problem" @use="use" />
   </div>
 </template>
 

@@ -9,6 +9,7 @@ import { isRead } from './entries'
 import { bareLength, length, small } from './format'
 import { usePrefs } from './prefs'
 import ProblemNote from './ProblemNote.vue'
+import { chooseRefused, refusedBy } from './refused'
 
 const props = defineProps<{
   label: string
@@ -48,6 +49,7 @@ const reading = computed(() => {
     : small(props.modelValue, unit.value)
 })
 const problem = computed(() => own.value ?? props.refusal ?? null)
+chooseRefused(id, problem)
 
 watch(unit, () => {
   if (!problem.value) typed.value = null
@@ -107,7 +109,7 @@ function use(text: string) {
         :id="id"
         :model-value="shown"
         :aria-label="bare ? label : undefined"
-        :aria-invalid="problem ? 'true' : undefined"
+        v-bind="refusedBy(id, problem)"
         inputmode="text"
         autocomplete="off"
         @update:model-value="typed = $event"
@@ -118,7 +120,7 @@ function use(text: string) {
       </el-input>
       <span v-if="!bare" class="reading">{{ reading }}</span>
     </div>
-    <ProblemNote :problem="problem" @use="use" />
+    <ProblemNote :id="`${id}-why`" :problem="problem" @use="use" />
   </div>
 </template>
 

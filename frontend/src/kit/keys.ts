@@ -14,16 +14,18 @@ export interface Key {
 export const keysInView = shallowRef<Key[]>([])
 
 function name(event: KeyboardEvent): string {
-  const key = event.key.toLowerCase()
+  // The plus of most keyboards stands over the equals sign.
+  const key = event.key === '=' ? '+' : event.key.toLowerCase()
   return event.shiftKey && key.startsWith('arrow') ? `shift+${key}` : key
 }
 
-/** Typing goes to the field; an empty bench field lets single keys through. */
+/** Typing goes to the field; an empty bench field lets letters through, a sign begins a figure. */
 function typing(event: KeyboardEvent): boolean {
   const target = event.target
   if (!(target instanceof Element)) return false
   if (target instanceof HTMLInputElement) {
-    return !(target.closest('[data-bench]') && target.value === '')
+    const empty = target.closest('[data-bench]') && target.value === ''
+    return !empty || /^[+=-]$/.test(event.key)
   }
   return target.matches('textarea, select, [role="combobox"], [role="slider"], [role="radio"]')
 }
@@ -58,7 +60,7 @@ export function useKeys(keys: Key[]): void {
   const onKey = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return
     // A key held down turns the rod on, but records one trial only.
-    if (event.repeat && !event.key.startsWith('Arrow')) return
+    if (event.repeat && !/^(Arrow|[+=-]$)/.test(event.key)) return
     if (typing(event) || dialogOpen() || taken(event)) return
     if (single(event) && !singleKeys.value) return
     const found = table.get(name(event))

@@ -130,8 +130,8 @@ useKeys([
     does: 'Back by 1°',
     run: () => turn(crank.value - 1),
   },
-  { key: 'arrowup', shown: '↑', does: 'On by 90°', run: () => turn(crank.value + 90) },
-  { key: 'arrowdown', shown: '↓', does: 'Back by 90°', run: () => turn(crank.value - 90) },
+  { key: '+', does: 'On by 90°', run: () => turn(crank.value + 90) },
+  { key: '-', shown: '−', does: 'Back by 90°', run: () => turn(crank.value - 90) },
   {
     key: 'n',
     does: 'Next stop',

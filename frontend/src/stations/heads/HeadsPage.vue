@@ -69,8 +69,7 @@ function nextLeft() {
 useKeys([
   { key: 'arrowright', shown: '→', does: 'Next valve', run: () => step(0, 1) },
   { key: 'arrowleft', shown: '←', does: 'Valve before', run: () => step(0, -1) },
-  { key: 'arrowdown', shown: '↓', does: 'Other head', run: () => step(1, 0) },
-  { key: 'arrowup', shown: '↑', does: 'Other head', run: () => step(-1, 0) },
+  { key: 'h', does: 'Other head', run: () => step(1, 0) },
   { key: 'enter', shown: 'Enter', does: 'Measure the valve', run: () => measure() },
   { key: 'n', does: 'Next valve of the plan not measured', run: nextLeft },
   {

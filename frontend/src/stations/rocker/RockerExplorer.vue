@@ -28,8 +28,8 @@ const words = computed(() =>
 )
 
 useKeys([
-  { key: 'arrowup', shown: '↑', does: 'Next rod or shim up', run: () => step(1) },
-  { key: 'arrowdown', shown: '↓', does: 'Next rod or shim down', run: () => step(-1) },
+  { key: '+', does: 'Next rod or shim up', run: () => step(1) },
+  { key: '-', shown: '−', does: 'Next rod or shim down', run: () => step(-1) },
   { key: 'a', does: 'Show what is asked for', run: showAsked },
   { key: 'o', does: 'Back to what is on the engine', run: back },
   { key: 'p', does: 'Pin this setting', run: pin },

@@ -63,8 +63,8 @@ function step(by: number) {
   pickedValve.value = ''
 }
 useKeys([
-  { key: 'arrowdown', shown: '↓', does: 'Next check', run: () => step(1) },
-  { key: 'arrowup', shown: '↑', does: 'Check before', run: () => step(-1) },
+  { key: 'v', does: 'Next check', run: () => step(1) },
+  { key: 'b', does: 'Check before', run: () => step(-1) },
 ])
 
 const reason = ref('')

@@ -17,6 +17,7 @@ import { CONVENTIONS, length, turnsWords } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { chooseRefused, refusedBy } from '../../kit/refused'
 
 const props = defineProps<{
   build: Build
@@ -135,6 +136,13 @@ function choose(change: Change) {
   if (last) void record({ ...last, ...change })
 }
 
+/** The refusal, where it is about one of these fields. */
+const of = (...fields: string[]) =>
+  problem.value?.field && fields.includes(problem.value.field) ? problem.value : null
+chooseRefused('gap', problem)
+chooseRefused('turns', problem)
+chooseRefused('caliper', problem)
+
 defineExpose({
   feel,
   typeSetting: () => (counts.value ? turnsBox : caliperBox).value?.focus(),
@@ -196,6 +204,7 @@ wantGauge(() => !counts.value)
           size="large"
           autocomplete="off"
           placeholder="type, or turn"
+          v-bind="refusedBy('entry', of('turns'))"
           @keydown.enter="enterTurns"
         />
       </div>
@@ -207,6 +216,7 @@ wantGauge(() => !counts.value)
           v-model="caliper"
           size="large"
           autocomplete="off"
+          v-bind="refusedBy('entry', of('rod_length', 'caliper', 'setting'))"
           @keydown.enter="takeCaliper"
         >
           <template #suffix>{{ unit }}</template>
@@ -221,6 +231,7 @@ wantGauge(() => !counts.value)
           size="large"
           autocomplete="off"
           placeholder="Enter = loose"
+          v-bind="refusedBy('entry', of('gap'))"
           @keydown.enter="gapEntered"
         >
           <template #suffix>{{ unit }}</template>
@@ -252,7 +263,7 @@ wantGauge(() => !counts.value)
         <FeelGlyph feel="no_lash" />No lash<kbd>O</kbd>
       </button>
     </div>
-    <ProblemNote :problem="problem" @choose="choose" @use="useSuggestion" />
+    <ProblemNote id="entry-why" :problem="problem" @choose="choose" @use="useSuggestion" />
   </section>
 </template>
 
