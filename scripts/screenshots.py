@@ -3,6 +3,7 @@
 import subprocess
 import tempfile
 from pathlib import Path
+from uuid import uuid4
 
 import cv2
 import httpx
@@ -133,11 +134,18 @@ def main() -> None:
             take(page, at(quarry, "order"), "order")
             take(page, at("Sawmill tractor inline six", "sign_off"), "sign_off")
             take(page, at(quarry, "decide"), "decide")
-            take(page, at(quarry, "decide"), "rod", "v", "v", "v")
+            take(page, station(loader, "2I"), "bench-mode", "w")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
             tablet.add_init_script(ASKED_TODAY)
             take(tablet, station("Courier van inline six", "1E"), "tablet")
-            take(page, at(quarry, "decide"), "hot-engine", "d", "v", "v")
+            noted = {"key": str(uuid4()), "by": "Tess", "valve_id": None,
+                     "text": "Heads were off for the new gaskets; 6I has a new guide."}  # fmt: skip
+            quarry_url = f"/api/builds/{builds[quarry]['id']}"
+            http.post(f"{quarry_url}/notes", json=noted).raise_for_status()
+            now = http.get(quarry_url).json()
+            change = {"version": now["version"], "guard_deg": 12.0}
+            http.patch(quarry_url, json=change, headers={"X-By": "Tess"}).raise_for_status()
+            take(page, at(quarry, "history"), "history", "d")
             tug, dredger = (
                 at(name, f"rocker/{builds[name]['valves'][0]['id']}")
                 for name in ("Towpath tug V8", "Harbour dredger V8")

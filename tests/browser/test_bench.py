@@ -182,3 +182,21 @@ def test_up_and_down_scroll_unless_the_dial_is_in_hand(page: Page, live: str, sh
         page.keyboard.press(key)
         expect(reads).to_have_text(shown)
     assert page.evaluate(AT_REST) == at
+
+
+def test_a_word_of_the_trade_opens_its_meaning(page: Page, live: str, shop: Shop) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/setup")
+    page.get_by_role("button", name="What is: R0, the ratio near closed").press("Enter")
+    words = page.get_by_role("dialog", name="Words")
+    expect(words).to_contain_text("Gap ÷ R0 is what the rod is short")
+    expect(words.locator("dt")).to_have_count(1)
+    words.get_by_role("button", name="All words").press("Enter")
+    for term in ("Heel, base circle", "Worst miss", "Gauge length", "Closed end", "School"):
+        expect(words.locator("dt", has_text=term)).to_be_visible()
+    assert words.locator("svg.drawn").count() == words.locator("dt").count()
+    page.keyboard.press("Escape")
+    expect(words).to_be_hidden()
+    page.keyboard.press("?")
+    page.get_by_role("button", name="Words", exact=True).click()
+    expect(words.locator("dt").first).to_be_visible()

@@ -83,7 +83,7 @@ def test_unit_light_and_name_are_remembered(page: Page, live: str, shop: Shop) -
     page.keyboard.press("u")
     page.keyboard.press("d")
     page.reload()
-    expect(page.get_by_role("button", name="Measured by Ada, change")).to_be_visible()
+    expect(page.get_by_role("button", name="Measured by Ada")).to_be_visible()
     expect(page.locator("html")).to_have_class(re.compile("dark"))
     expect(page.locator(".reads")).to_have_text("172.72 mm")
     page.keyboard.press("+")

@@ -5,6 +5,7 @@ import { useEventListener, useTitle } from '@vueuse/core'
 import { useRoute } from 'vue-router'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
+import GlossaryDialog from '../kit/GlossaryDialog.vue'
 import KeyList from '../kit/KeyList.vue'
 import NumberPad from '../kit/NumberPad.vue'
 import OutboxNotice from '../kit/OutboxNotice.vue'
@@ -125,13 +126,8 @@ const valveId = computed(
     </template>
     <OutboxNotice />
     <div class="prefs">
-      <button
-        type="button"
-        class="plain by"
-        :aria-label="`Measured by ${by || 'no name'}, change`"
-        @click="asking = true"
-      >
-        {{ by || 'Who?' }}
+      <button type="button" class="plain by" @click="asking = true">
+        <span class="unseen">Measured by </span>{{ by || 'Who?' }}
       </button>
       <button type="button" class="plain" @click="flipUnit">
         <span class="unseen">Unit, switch: </span><span :class="{ on: unit === 'in' }">in</span>
@@ -157,6 +153,7 @@ const valveId = computed(
   </main>
   <GaugeStrip v-if="gaugeWanted" />
   <NumberPad />
+  <GlossaryDialog />
   <WhoDialog />
   <KeyList v-model="listOpen"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
@@ -254,6 +251,7 @@ nav .router-link-active {
   border-bottom: 2px solid var(--accent);
 }
 .by {
+  position: relative;
   display: inline-block;
   max-width: 110px;
   overflow: hidden;

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { useGlossary } from './glossary'
 import { keysInView, singleKeys } from './keys'
 
 const open = defineModel<boolean>({ required: true })
+const { lookUp } = useGlossary()
 </script>
 
 <template>
@@ -17,7 +19,10 @@ const open = defineModel<boolean>({ required: true })
     <label class="single"
       ><input v-model="singleKeys" type="checkbox" /> Single keys work outside fields</label
     >
-    <p><slot /></p>
+    <p>
+      <button type="button" class="plain" @click="((open = false), lookUp(''))">Words</button>
+      <slot />
+    </p>
   </el-dialog>
 </template>
 

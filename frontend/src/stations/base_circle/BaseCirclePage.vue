@@ -15,6 +15,7 @@ import { useFollowed } from './followed'
 import OnHeel from './OnHeel.vue'
 import StopList from './StopList.vue'
 import { isDone, marginAt, useBaseCircle, type Closing, type Selection } from './useBaseCircle'
+import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{ buildId: string }>()
 const router = useRouter()
@@ -205,6 +206,10 @@ useKeys([
           <option v-for="c in build.cylinders" :key="c" :value="c">{{ c }}</option>
         </select>
       </div>
+      <span class="words"
+        ><TermLink term="school">School</TermLink>, each valve on its
+        <TermLink term="heel">heel</TermLink></span
+      >
       <ChoiceRow v-model="chosen" quiet label="School" :options="schools" />
       <ChoiceRow
         v-if="chosen === 'opening_closing'"

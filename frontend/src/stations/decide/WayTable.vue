@@ -3,6 +3,7 @@
 import type { Decision } from '../../api/client'
 import { bareLength, small, smallSpan } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import TermLink from '../../kit/TermLink.vue'
 
 defineProps<{ decision: Decision }>()
 const emit = defineEmits<{ take: [strategy: Decision['strategy']] }>()
@@ -21,7 +22,7 @@ const listed = (way: Decision['ways'][number]) =>
         <th scope="col">Way of buying</th>
         <th scope="col">Rods</th>
         <th v-if="decision.mode === 'length'" scope="col">Preload</th>
-        <th scope="col">Worst miss</th>
+        <th scope="col"><TermLink term="worst miss">Worst miss</TermLink></th>
         <th scope="col">Outside</th>
       </tr>
     </thead>

@@ -10,6 +10,7 @@ import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import type { KeepTry } from './useRocker'
+import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{
   arm: Rocker
@@ -111,6 +112,7 @@ wantGauge()
     <div class="pair">
       <div>
         <label for="half-angle">Off square, tip end high +</label>
+        <TermLink term="angle">sign</TermLink>
         <el-input id="half-angle" v-model="angle" autocomplete="off" @keydown.enter="record">
           <template #suffix>°</template>
         </el-input>

@@ -17,6 +17,7 @@ import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PhotoEntry from './PhotoEntry.vue'
 import type { KeepTry } from './useRocker'
+import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{
   build: Build
@@ -237,7 +238,7 @@ wantGauge()
       </div>
     </template>
     <div v-if="how !== 'rest'" class="line">
-      <span>closed end</span>
+      <span><TermLink term="closed end">closed end</TermLink></span>
       <ChoiceRow v-model="closed" quiet label="Closed valve stands at" :options="ENDS" />
     </div>
     <div class="pair">
@@ -278,7 +279,7 @@ wantGauge()
       </button>
     </div>
     <div v-if="more" class="line">
-      <span>from</span>
+      <span><TermLink term="from">from</TermLink></span>
       <ChoiceRow v-model="from" quiet label="Edges measured from" :options="FROM" />
     </div>
     <div v-if="more" class="pair">

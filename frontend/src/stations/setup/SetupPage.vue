@@ -25,6 +25,7 @@ import InstrumentDialog from './InstrumentDialog.vue'
 import FinalSection from './FinalSection.vue'
 import PriorSection from './PriorSection.vue'
 import { useKeeper } from '../useKeeper'
+import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{ buildId: string }>()
 const { data: build, error } = useBuild(() => props.buildId)
@@ -212,7 +213,10 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
           @keep-number="keep({ [`r0_${kind}`]: $event })"
         />
       </div>
-      <p class="quiet">Catalogue ratio: near closed a usual rocker gives 7 to 12 % more.</p>
+      <p class="quiet">
+        Catalogue ratio: <TermLink term="r0">near closed</TermLink> a usual rocker gives 7 to 12 %
+        more.
+      </p>
 
       <h2>Measured with</h2>
       <ChoiceRow
@@ -368,7 +372,11 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
       </template>
 
       <h2>Order</h2>
-      <span class="label">Lengths are ordered in</span>
+      <span class="label"
+        >Lengths are ordered in (<TermLink term="theoretical">theoretical</TermLink>,
+        <TermLink term="measured">measured</TermLink>,
+        <TermLink term="gauge">gauge</TermLink>)</span
+      >
       <el-select
         :model-value="build.order_convention"
         aria-label="Lengths are ordered in"

@@ -9,6 +9,7 @@ import { usePrefs } from '../../kit/prefs'
 import SuspicionNote from '../../kit/SuspicionNote.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
+import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{
   build: Build
@@ -121,6 +122,11 @@ const expectShown = computed(() => {
         />
       </template>
     </div>
+    <p v-if="station.valve.estimate_in !== null" class="words">
+      <TermLink term="zero lash">Zero lash</TermLink> ·
+      <TermLink term="k = 2">± (k = 2)</TermLink> · <TermLink term="preload">Preload</TermLink> ·
+      <TermLink term="r0">R0</TermLink>
+    </p>
     <p v-if="station.geometry" class="by-mark">{{ station.geometry }}</p>
     <p v-if="station.candidates.length && !best" class="none">
       No stock length at this step fits the window: see Order.
@@ -203,6 +209,11 @@ label {
   flex-direction: column;
   align-items: start;
   gap: 6px;
+}
+.words {
+  margin: 0;
+  font-size: 14px;
+  color: var(--quiet);
 }
 .figures {
   align-items: end;
