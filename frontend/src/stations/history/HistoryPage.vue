@@ -91,7 +91,9 @@ async function undo(event: HistoryEvent) {
 
 <template>
   <div class="top">
-    <h2>{{ buildId ? 'History' : 'History of the shop' }}</h2>
+    <component :is="buildId ? 'h2' : 'h1'">{{
+      buildId ? 'History' : 'History of the shop'
+    }}</component>
     <ChoiceRow v-model="kind" quiet label="What is shown" :options="KINDS" />
   </div>
   <NoteList v-if="buildId" :build-id="buildId" />
@@ -99,7 +101,7 @@ async function undo(event: HistoryEvent) {
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <p v-if="data && !data.events.length" class="quiet">Nothing of this has happened yet.</p>
   <section v-for="d in days" :key="d.day">
-    <h3>{{ d.day }}</h3>
+    <component :is="buildId ? 'h3' : 'h2'" class="day">{{ d.day }}</component>
     <ol>
       <li v-for="(event, i) in d.events" :key="`${event.at}${i}`">
         <span class="quiet">{{ clock(event.at) }}</span>
@@ -139,11 +141,13 @@ async function undo(event: HistoryEvent) {
   gap: 8px 24px;
   align-items: center;
 }
+h1,
 h2 {
   margin: 0;
   font-size: 24px;
 }
-h3 {
+h2.day,
+.day {
   margin: 18px 0 4px;
   font-size: 16px;
 }
