@@ -63,8 +63,14 @@ def fuzzed(
         f"--report-har-path={report}", *more,
     ]  # fmt: skip
     done = subprocess.run(command, capture_output=True, text=True, check=False)
-    assert done.returncode == 0, done.stdout[-4000:]
-    return list(json.loads(report.read_text())["log"]["entries"])
+    calls = list(json.loads(report.read_text())["log"]["entries"])
+    failed = [
+        (c["response"]["status"], round(c["time"]), c["request"]["method"], c["request"]["url"])
+        for c in calls
+        if c["response"]["status"] >= 500 or c["time"] > 2000
+    ]
+    assert done.returncode == 0, (failed[:40], done.stdout[-4000:])
+    return calls
 
 
 def succeeded(calls: list[dict[str, Any]], paths: list[str]) -> set[str]:
