@@ -12,18 +12,22 @@ from uuid import uuid4
 import cv2
 import httpx
 import pytest
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from tests.builders import demo_builds, web
 from vivid_arm.demo.tip_photos import Scene, take
-from vivid_arm.records.tables import BoxRod
+from vivid_arm.records.tables import BoxRod, Change
 
 SCHEMATHESIS = Path(sys.executable).parent / "schemathesis"
 CHECKS = ",".join((
     "not_a_server_error", "status_code_conformance", "content_type_conformance",
     "response_schema_conformance",
 ))  # fmt: skip
+
+
+NAMES_A_LINE = re.compile(r"/(undo|voids|restores|recounts|tried)$|/valves/.*/moves$")
+"""What is asked with the number of a line of the log: nothing generated hits one."""
 
 
 def seeded(live: str, engine: Engine) -> dict[str, str]:
@@ -39,10 +43,13 @@ def seeded(live: str, engine: Engine) -> dict[str, str]:
         ]
         assert [answer.status_code for answer in kept] == [201, 201]
         rods = session.scalars(select(BoxRod.id)).first()
+        version = http.get(here).json()["version"]
+        http.patch(here, json={"version": version, "guard_deg": 11.0}).raise_for_status()
+        change = session.scalars(select(func.max(Change.id))).one()
     return {
         "build_id": build["id"], "valve_id": build["valves"][0]["id"], "photo_id": photo,
         "instrument_id": build["instrument"]["id"], "order_id": order, "kind": "intake",
-        "box_id": str(rods),
+        "box_id": str(rods), "change_id": str(change),
     }  # fmt: skip
 
 
@@ -94,7 +101,8 @@ def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_
     reached = succeeded(calls, list(document["paths"]))
     wanted = {f"{m.upper()} {p}" for p, way in document["paths"].items() for m in way}
     assert reached <= wanted
-    assert len(reached) > 0.7 * len(wanted), sorted(wanted - reached)
+    by_chance = {way for way in wanted if not NAMES_A_LINE.search(way)}
+    assert len(reached) > 0.7 * len(by_chance), sorted(by_chance - reached)
 
 
 @pytest.mark.long

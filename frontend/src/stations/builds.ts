@@ -34,11 +34,15 @@ export interface Sought {
 }
 
 /** A page of the board. */
-export function useBoard(sought: MaybeRefOrGetter<Sought>, page: MaybeRefOrGetter<number> = 0) {
+export function useBoard(
+  sought: MaybeRefOrGetter<Sought>,
+  page: MaybeRefOrGetter<number> = 0,
+  limit = PAGE,
+) {
   return useQuery({
-    queryKey: computed(() => [...keys.builds, toValue(sought), toValue(page)]),
+    queryKey: computed(() => [...keys.builds, toValue(sought), toValue(page), limit]),
     queryFn: () => {
-      const query = { ...toValue(sought), offset: toValue(page) * PAGE, limit: PAGE }
+      const query = { ...toValue(sought), offset: toValue(page) * limit, limit }
       return answer(api.GET('/api/builds', { params: { query } }))
     },
     placeholderData: (before) => before,

@@ -17,9 +17,8 @@ const { data: rules } = useRules()
 
 const name = ref('')
 const called = refDebounced(name, 300)
-const sought = ref('')
-const settled = refDebounced(sought, 200)
-const { data: board } = useBoard(computed(() => ({ search: settled.value })))
+/** The hundred changed last: patterns to choose from. */
+const { data: board } = useBoard({}, 0, 100)
 const { data: alike } = useBoard(computed(() => ({ search: called.value })))
 
 /** Another build of this name: two are told apart by when they were made, better by their name. */
@@ -110,14 +109,7 @@ async function make() {
         There is one of this name, made {{ day(twin.made_at) }}.
       </p>
       <label for="build-like">Set up like</label>
-      <el-select
-        id="build-like"
-        v-model="like"
-        filterable
-        remote
-        :remote-method="(words: string) => (sought = words)"
-        placeholder="A set-up of its own"
-      >
+      <el-select id="build-like" v-model="like" filterable placeholder="A set-up of its own">
         <el-option value="" label="A set-up of its own" />
         <el-option v-for="b in board?.builds ?? []" :key="b.id" :value="b.id" :label="b.name" />
       </el-select>

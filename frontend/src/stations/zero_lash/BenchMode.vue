@@ -62,6 +62,15 @@ async function keep(felt: Feel) {
   if (!problem.value) gap.value = reads.value = ''
 }
 
+// What was typed belongs to the valve it was typed for.
+watch(
+  () => props.station.valve.id,
+  () => {
+    gap.value = reads.value = ''
+    problem.value = null
+  },
+)
+
 /** What can be done, in the order a foot goes through it; the likeliest stands first. */
 const deeds = computed(() => {
   const set = {
