@@ -149,7 +149,7 @@ def test_the_last_change_is_taken_back_and_only_the_last(
         assert client.post(f"{url}/history/{last}/undo").status_code == 204
     assert client.get(url).json()["preload_target_in"] == 0.08
     back = events(client, build, kind="set-up")[0]
-    assert [d["new"] for d in back["details"]] == ["80 thou"]
+    assert [one["new"] for one in back["details"]] == ["80 thou"]
     # Taking back is a change like any other: it can be taken back too.
     assert client.post(f"{url}/history/{back['change_id']}/undo").status_code == 204
     assert client.get(url).json()["preload_target_in"] == 0.09

@@ -100,10 +100,10 @@ async function undo(event: HistoryEvent) {
   <ProblemNote :problem="problem" />
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <p v-if="data && !data.events.length" class="quiet">Nothing of this has happened yet.</p>
-  <section v-for="d in days" :key="d.day">
-    <component :is="buildId ? 'h3' : 'h2'" class="day">{{ d.day }}</component>
+  <section v-for="group in days" :key="group.day">
+    <component :is="buildId ? 'h3' : 'h2'" class="day">{{ group.day }}</component>
     <ol>
-      <li v-for="(event, i) in d.events" :key="`${event.at}${i}`">
+      <li v-for="(event, i) in group.events" :key="`${event.at}${i}`">
         <span class="quiet">{{ clock(event.at) }}</span>
         <span class="who">{{ event.by }}</span>
         <span class="where">{{ event.where }}</span>
