@@ -320,7 +320,10 @@ const notches = computed(() =>
       <span class="axis-words">
         Cylinder {{ station.valve.cylinder }} {{ station.valve.kind }}
       </span>
-      <button type="button" class="plain far" @click="benchMode = true">Bench mode</button>
+      <!-- A practice engine has its bench beside it: nothing may cover that, or push it down. -->
+      <button v-if="!build.exercise_id" type="button" class="plain far" @click="benchMode = true">
+        Bench mode
+      </button>
       <button
         type="button"
         class="plain"
