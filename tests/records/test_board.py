@@ -6,7 +6,7 @@ from uuid import uuid4
 
 import pytest
 from sqlalchemy import Engine, func, select, text
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, sessionmaker
 
 from tests.builders import add_settled
 from vivid_arm.api.board.views import board_body, fill, uncomputed_body
@@ -14,6 +14,7 @@ from vivid_arm.demo import seeding
 from vivid_arm.documents import order_data
 from vivid_arm.records import database
 from vivid_arm.records.entries import FindingIn
+from vivid_arm.records.fingerprint import MARKS, fingerprints
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.instruments import list_instruments
 from vivid_arm.records.state.board import Sought, board_page
@@ -109,3 +110,30 @@ def _write(session: Session, build: Build, write: str) -> None:
     else:
         tool = list_instruments(session)[0]
         setup.change_instrument(session, tool, tool.version, {"closed_in": 6.81})
+
+
+def rows_read(plan: dict[str, Any], table: str) -> float:
+    """How many rows of a table a plan took into its hands, whether it kept them or not."""
+    own = (plan["Actual Rows"] + plan.get("Rows Removed by Filter", 0)) * plan["Actual Loops"]
+    below = sum(rows_read(part, table) for part in plan.get("Plans", ()))
+    return below + (own if plan.get("Relation Name") == table else 0)
+
+
+def test_a_shop_counted_while_it_came_in_is_not_read_whole_for_each_build(empty: Engine) -> None:
+    """The database's own count, taken before a large import ends, says the tables are empty."""
+    builds = 33
+    with empty.connect() as coming, coming.begin():
+        seeding.seed(sessionmaker(coming, join_transaction_mode="create_savepoint"), builds)
+        with empty.connect().execution_options(isolation_level="AUTOCOMMIT") as other:
+            other.execute(text("ANALYZE"))
+    with database.sessions(empty)() as session:
+        ids = list(session.scalars(select(Build.id)))
+        marks = fingerprints(session, ids)
+        query = MARKS.params(ids=ids).compile(
+            empty, compile_kwargs={"literal_binds": True, "render_postcompile": True}
+        )
+        told = text(f"EXPLAIN (ANALYZE, FORMAT JSON) {query}".replace(":", r"\:"))
+        (found,) = session.scalars(told).one()
+        lines = session.scalars(select(func.count()).select_from(Reading)).one()
+    assert len(marks) == builds
+    assert rows_read(found["Plan"], "readings") <= 2 * lines
