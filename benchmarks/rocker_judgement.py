@@ -46,6 +46,7 @@ class Engine:
     edge_u_in: float
     by_eye: bool
     sees_end: bool
+    flat: bool
     rng: np.random.Generator
 
     def at(self, setting_in: float) -> Any:
@@ -130,7 +131,9 @@ class Engine:
         return "inboard" if apart > 0 else "outboard"
 
     def angle(self, setting_in: float) -> SeenMark:
-        u = ANGLE_U_DEG[self.tool]
+        """By his own tool, or by the two heights he is told of where they read finer and fit."""
+        heights = ANGLE_U_DEG["heights"] if self.flat else np.inf
+        u = min(ANGLE_U_DEG[self.tool], heights)
         angle = float(self.at(setting_in).angle[0, 0]) + self.rng.normal() * u
         return SeenMark(setting_in, angle_deg=angle, angle_u_deg=u)
 
@@ -168,7 +171,7 @@ def engine(seed: int) -> Engine:
     return Engine(
         sheet, truth, "mid_lift" if rng.random() < 0.75 else "centred", step,
         tools[int(rng.integers(len(tools)))], float(rng.uniform(0.002, 0.004)),
-        bool(rng.random() < 0.2), bool(rng.random() < 0.5), rng,
+        bool(rng.random() < 0.2), bool(rng.random() < 0.5), bool(rng.random() < 0.6), rng,
     )  # fmt: skip
 
 
@@ -242,7 +245,7 @@ def _take(
         u = DIMENSIONS[name].measured_u
         value = float(own.truth[UNKNOWNS.index(name)] + own.rng.normal() * u)
         return with_measured(sheet, {name: (value, u)}), tries, now
-    made = own.mark(now, told=kind == "again")
+    made = own.mark(now, told=kind in ("again", "mark"))
     return sheet, [*tries, made] if made else tries, now
 
 

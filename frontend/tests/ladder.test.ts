@@ -8,7 +8,7 @@ import {
 } from '../src/drawings/ladder/plan'
 
 const SPAN = { low: 8.4, high: 8.8 }
-const plan = planOf('in', 800, SPAN, false)
+const plan = planOf('in', 800, SPAN, 'full')
 const trial = (number: number, length: number): LadderTrial => ({
   number,
   length,
@@ -25,8 +25,8 @@ describe('the ladder’s plan', () => {
     expect(plan.x(8.6)).toBeCloseTo(400, 9)
   })
   it('stacks band, rule and lifter without overlap', () => {
-    for (const compact of [false, true]) {
-      const p = planOf('in', 800, SPAN, compact)
+    for (const room of ['full', 'low', 'compact'] as const) {
+      const p = planOf('in', 800, SPAN, room)
       expect(p.band).toBeLessThan(p.top)
       expect(p.top).toBeLessThan(p.ruleBottom)
       expect(p.ruleBottom).toBeLessThan(p.lane)

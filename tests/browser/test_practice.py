@@ -191,6 +191,7 @@ def test_the_bench_stands_beside_every_station_without_scrolling(page: Page, liv
 
 def test_the_tour_leads_through_the_real_stations(page: Page, live: str) -> None:
     """Offered on an empty shop and from the help; it stands where it was after a reload."""
+    page.set_viewport_size({"width": 1280, "height": 800})
     page.goto(live)
     page.keyboard.press("?")
     dialog = page.get_by_role("dialog")
@@ -206,6 +207,10 @@ def test_the_tour_leads_through_the_real_stations(page: Page, live: str) -> None
         expect(page).to_have_url(re.compile(station.replace("-", "[-_]")))
         expect(page.get_by_text("Practice", exact=True).first).to_be_visible()
         seen.append(tour.get_by_role("strong").inner_text())
+        if station == "zero-lash":
+            for feel in ("Loose", "Zero", "Tight"):
+                button = page.get_by_role("button", name=feel).first
+                expect(button).to_be_in_viewport(ratio=1)
         tour.get_by_role("button", name="Next").click()
     expect(tour).to_contain_text("7 of 7")
     assert len(set(seen)) == 6

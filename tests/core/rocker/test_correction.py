@@ -107,20 +107,37 @@ def test_measuring_a_dimension_does_what_was_promised(name: str) -> None:
 @pytest.mark.parametrize(
     ("reading", "stud", "words"),
     [
-        (NextReading("mark", 7.55, None, 0.01, True), True, "Make a mark with a rod of 7.5500 in."),
-        (NextReading("mark", 0.03, None, 0.01, True), False, "Make a mark with 30 thou of shim."),
+        (
+            NextReading("mark", 7.55, None, 0.01, True),
+            True,
+            "with a rod of 7.5500 in, and measure its edges.",
+        ),
+        (
+            NextReading("mark", 0.03, None, 0.01, True),
+            False,
+            "with 30 thou of shim, and measure its edges.",
+        ),
         (
             NextReading("mark", -0.03, None, 0.01, False),
             False,
-            "with 30 thou less under the stand.",
+            "less under the stand, and measure its edges.",
         ),
         (
             NextReading("angle", 0.0, None, 0.01, True),
             False,
-            "angle at half lift.",
+            "inclinometer, or straight edge and two heights.",
+        ),
+        (
+            NextReading("angle", 0.0, None, 0.01, True, by="heights"),
+            False,
+            "a straight edge on the arm, its height at two places.",
         ),
         (NextReading("lift", 0.0, None, 0.01, False), False, "net lift with light springs."),
-        (NextReading("again", 0.0, None, 0.01, False), False, "the same mark once more."),
+        (
+            NextReading("again", 0.0, None, 0.01, False),
+            False,
+            "the same mark once more, and measure its edges.",
+        ),
         (NextReading("closed_end", 0.0, None, 0.01, True), True, "the closed valve stands."),
         (NextReading("dimension", None, "bend_deg", 0.01, False), True, "Protractor on the side."),
     ],

@@ -62,7 +62,7 @@ def test_a_mark_off_the_edge_says_which_way_and_never_the_stand() -> None:
     said = words(fit_marks(sheet, [off]), "centred")
     assert said.startswith("About 300 thou shorter, then mark again.")
     assert "another rocker" not in said
-    then = fit_marks(sheet, [off, SeenMark(6.5, -0.019, 0.023)], 6.5)
+    then = fit_marks(sheet, [off, SeenMark(6.5, -0.018, 0.020)], 6.5)
     one, _ = said_of(then, "centred")
     assert one.finding == "good"
     assert one.settled is not None
@@ -78,7 +78,12 @@ def test_by_eye_off_the_tip(place: str, way: str) -> None:
 def test_the_stand_is_blamed_by_two_settings_or_by_its_distance() -> None:
     truth = truth_of(SHAFT, 0.0, turn_in=0.15)
     one = seen_at(SHAFT, truth, 0.0, angle_deg=0.0)
-    assert finding(SHAFT, one, step_in=0.005) == "off"
+    found = fit_marks(SHAFT, [one])
+    said, _ = said_of(found, "mid_lift")
+    assert said.finding == "unsure"
+    assert said.reading is not None
+    assert said.reading.kind == "mark"
+    assert abs(said.reading.setting_in or 0.0) == pytest.approx(0.030)
     assert finding(SHAFT, one, seen_at(SHAFT, truth, 0.04), step_in=0.005) == "refused"
     stands = float(SHAFT.arm_in.value) - 0.15
     known = starting_sheet(

@@ -27,7 +27,7 @@ from vivid_arm.core.rocker.marks import (
 )
 from vivid_arm.core.rocker.mechanism import run
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
-from vivid_arm.core.rocker.seen import SeenMark
+from vivid_arm.core.rocker.seen import ANGLE_U_DEG, AngleTool, SeenMark
 from vivid_arm.core.rocker.sheet import ROCKERS, UNKNOWNS, Sheet, starting_sheet, with_measured
 
 
@@ -217,9 +217,10 @@ def test_a_mark_near_the_edge_is_refused_with_the_alternative() -> None:
     found = fit_marks(SHAFT, [seen_at(SHAFT, truth, 0.0, closed_end="inboard", angle_deg=0.7)])
     done = correct(found, "mid_lift", 0.0, 0.005)
     assert "middle third" in done.refused or "0.040" in done.refused
-    one, said = said_of(found, step_in=0.005)
-    assert one.finding == "off", "one setting does not blame the stand"
-    assert "Only a second setting" in said.then
+    one, _ = said_of(found, step_in=0.005)
+    assert one.finding == "unsure", "one setting does not blame the stand"
+    assert one.reading is not None
+    assert one.reading.kind == "mark"
     second = fit_marks(SHAFT, [*found.tries, seen_at(SHAFT, truth, 0.03)], 0.0)
     _, said = said_of(second, step_in=0.005)
     assert said.state == "outside"
@@ -239,6 +240,17 @@ def test_what_to_read_next() -> None:
     assert best.kind == "angle"
     taken = fit_marks(STUD, [*two.tries, SeenMark(7.5, angle_deg=2.37)])
     assert correct(taken, "mid_lift", 7.5, 0.025).u_in == pytest.approx(best.u_after_in, rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("tool", "by"), [("square", "heights"), ("phone", "heights"), ("inclinometer", None)]
+)
+def test_a_coarse_tool_is_not_asked_twice(tool: AngleTool, by: AngleTool | None) -> None:
+    """Two heights over a stated distance read finer than a square or a phone's level."""
+    mark = seen_at(STUD, truth_of(STUD, 0.06), 7.5, closed_end="inboard")
+    angle = SeenMark(7.5, angle_deg=2.4, angle_u_deg=ANGLE_U_DEG[tool])
+    offered = next_readings(fit_marks(STUD, [mark, angle]), 7.5)
+    assert next(r for r in offered if r.kind == "angle").by == by
 
 
 def test_what_the_marks_cannot_tell() -> None:

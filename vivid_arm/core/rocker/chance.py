@@ -22,6 +22,8 @@ SQUARE_WITHIN_DEG = 1.0
 """How far off square the arm may stand at half lift where the mark's middle does not tell."""
 WIDTH_WITHIN_IN = 0.010
 """How much wider than the least possible a good mark may be."""
+WIDER = 1.1
+"""The scatter a fit states is drawn so much wider: its starting values are guesses themselves."""
 DRAWS = 300
 
 
@@ -46,7 +48,7 @@ def _scatter() -> Floats:
 
 
 def _root_of(covariance: Floats) -> Floats:
-    return np.asarray(np.linalg.cholesky(covariance + np.eye(len(covariance)) * 1e-15))
+    return np.asarray(WIDER * np.linalg.cholesky(covariance + np.eye(len(covariance)) * 1e-15))
 
 
 @lru_cache(maxsize=128)

@@ -9,7 +9,7 @@ Source: both schools are common practice; the exact settings are roots of the cl
 ``sweep``.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import inf
 from typing import Literal
@@ -20,7 +20,7 @@ from vivid_arm.core.arrays import Floats
 from vivid_arm.core.rocker.chance import chance_knowing
 from vivid_arm.core.rocker.marks import END_U_IN, MarksFit, Output, SeenAt, jacobian, view
 from vivid_arm.core.rocker.mechanism import Linkage, move, why_not
-from vivid_arm.core.rocker.seen import ANGLE_U_DEG, EDGE_U_IN, LIFT_U_IN
+from vivid_arm.core.rocker.seen import ANGLE_U_DEG, EDGE_U_IN, LIFT_U_IN, AngleTool
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from vivid_arm.core.rocker.sweep import least_width, on_tip, sweep
 
@@ -289,6 +289,7 @@ class NextReading:
     ``u_after_in`` the standard uncertainty of the setting that levels the arm after it (the
     same as before for one that only decides the side), ``chance`` how likely the setting then
     asked for leaves a good mark, ``decides`` whether it tells the rival understandings apart.
+    ``by`` is a tool that reads finer than the one used before, where such a one is wanted.
     """
 
     kind: Literal["closed_end", "angle", "mark", "again", "lift", "dimension"]
@@ -297,6 +298,12 @@ class NextReading:
     u_after_in: float
     decides: bool
     chance: float = 0.0
+    by: AngleTool | None = None
+
+
+def mark_step_in(sheet: Sheet) -> float:
+    """How far off a second mark is made, of rod or shim, inches: common practice."""
+    return 0.050 if sheet.stud else 0.030
 
 
 @lru_cache(maxsize=256)
@@ -311,7 +318,7 @@ def next_readings(found: MarksFit, now_in: float) -> tuple[NextReading, ...]:
     at = now_in if aim is None else aim
     _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, at, "mid_lift"))
     look = _Look(found, at, slopes[0] / max(abs(_gain(found, "mid_lift", at)), 1e-9))
-    step = 0.050 if found.sheet.stud else 0.030
+    step = mark_step_in(found.sheet)
     offered = [
         _offer(look, "angle", now_in),
         _offer(look, "lift", now_in),
@@ -371,8 +378,11 @@ def _offer(
 ) -> NextReading | None:
     found = look.found
     names, u = _SEEN[kind]
+    by: AngleTool | None = None
     if kind == "angle":
         u = next((t.angle_u_deg for t in found.tries[::-1] if t.angle_deg is not None), u)
+        if u > ANGLE_U_DEG["heights"]:
+            by, u = "heights", ANGLE_U_DEG["heights"]
     output = SeenAt(found.sheet, setting_in, names)
     shown, rows = jacobian(found.sheet, found.unknowns, output)
     if not np.isfinite(rows).all():
@@ -380,7 +390,7 @@ def _offer(
     rivals = [output(b.unknowns[None])[0] for b in found.rivals]
     scatter = np.hypot(found.spread(rows), u)
     decides = any((np.abs(r - shown) / scatter).max() > _TELLS_SIGMA for r in rivals)
-    return look.after(kind, setting_in, None, rows / u, decides)
+    return replace(look.after(kind, setting_in, None, rows / u, decides), by=by)
 
 
 def _dimension(look: _Look, name: Dimension) -> NextReading | None:

@@ -8,6 +8,7 @@ Source: common practice; the limits of a good mark are those a careful builder n
 """
 
 from dataclasses import dataclass
+from math import inf
 from typing import Literal
 
 import numpy as np
@@ -19,7 +20,12 @@ from vivid_arm.core.rocker.chance import (
     WIDTH_WITHIN_IN,
     good_chance,
 )
-from vivid_arm.core.rocker.correction import Correction, NextReading, settings_row
+from vivid_arm.core.rocker.correction import (
+    Correction,
+    NextReading,
+    mark_step_in,
+    settings_row,
+)
 from vivid_arm.core.rocker.doubt import (
     Clashing,
     LiftHunt,
@@ -90,7 +96,7 @@ def judged(
     settings, chances = _had(found, correction, step_in)
     best = _likeliest(correction, settings, chances)
     if chances[best] < NONE_SERVES:
-        return RockerJudgement("refused" if _placed(found) else "off", reading=following)
+        return _none_serves(found, correction, following)
     likeliest = float(settings[best])
     if chances[best] < SURE_GOOD or not _known(found, likeliest, step_in):
         measured = [t.setting_in for t in found.tries if t.edges_in]
@@ -112,16 +118,31 @@ def judged(
     return RockerJudgement("change", settled, following, wanted)
 
 
+def _none_serves(
+    found: MarksFit, correction: Correction, following: NextReading | None
+) -> RockerJudgement:
+    """The stand is at fault only where two settings or its own distance say so."""
+    if _placed(found):
+        return RockerJudgement("refused", reading=following)
+    if found.tries[-1].edges_in is None:
+        return RockerJudgement("off", reading=following)
+    step = mark_step_in(found.sheet)
+    beside = settings_row(found, correction.now.setting_in + np.array([-step, step]))
+    ends = np.maximum(-beside.inboard_in, beside.outboard_in)
+    second = float(beside.setting_in[np.argmin(np.where(np.isfinite(ends), ends, inf))])
+    return RockerJudgement("unsure", reading=NextReading("mark", second, None, inf, decides=False))
+
+
 LIKELY, WORTH_READING, ENOUGH_TRIES = 0.5, 0.05, 3
 """A setting likelier than not is tried where a reading would make it no surer than this more,
 or where three have not made it sure."""
 WORTH_A_TRY = 0.15
 """Where an angle was read and no reading makes anything surer, only a mark made there tells."""
-AS_READ = 0.6
+AS_READ = 0.7
 """How likely a mark that reads good must be by everything else that is known."""
-SURE_TRIED = 0.965
+SURE_TRIED = 0.955
 """How likely a mark that was made must be good, where its width alone does not tell."""
-SURE_GOOD = 0.97
+SURE_GOOD = 0.96
 """How likely a setting must leave a good mark to be settled without having been tried."""
 NONE_SERVES = 0.05
 """Below this chance at every setting that can be had, stand or rocker are asked for."""

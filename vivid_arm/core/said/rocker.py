@@ -25,21 +25,34 @@ def reading_words(
         return "", {}, {}
     if reading.kind == "mark" and reading.setting_in is not None:
         if stud:
-            return "Make a mark with a rod of {m}.", {}, {"m": reading.setting_in}
+            return (
+                "Make a mark with a rod of {m}, and measure its edges.",
+                {},
+                {"m": reading.setting_in},
+            )
         if reading.setting_in < 0:
-            return "Make a mark with {m} less under the stand.", {"m": -reading.setting_in}, {}
-        return "Make a mark with {m} of shim.", {"m": reading.setting_in}, {}
+            return (
+                "Make a mark with {m} less under the stand, and measure its edges.",
+                {"m": -reading.setting_in},
+                {},
+            )
+        return "Make a mark with {m} of shim, and measure its edges.", {"m": reading.setting_in}, {}
     if reading.kind == "dimension" and reading.dimension is not None:
         field = DIMENSIONS[reading.dimension]
         return f"Measure: {field.words.lower()}. {field.how}.", {}, {}
+    if reading.by == "heights":
+        return _FINER, {}, {}
     return _READ[reading.kind], {}, {}
 
 
+_FINER = (
+    "Read the arm's angle at half lift finer: a straight edge on the arm, its height at two places."
+)
 _READ = {
-    "angle": "Read the arm's angle at half lift.",
+    "angle": "Read the arm's angle at half lift: inclinometer, or straight edge and two heights.",
     "lift": "Read the net lift with light springs.",
-    "again": "Make the same mark once more.",
-    "mark": "Make a mark.",
+    "again": "Make the same mark once more, and measure its edges.",
+    "mark": "Make a mark, and measure its edges.",
     "closed_end": "Look at which end of the mark the closed valve stands.",
 }
 

@@ -59,6 +59,8 @@ const props = defineProps<{
   expects?: string
   closer?: boolean
   compact?: boolean
+  /** Lower, where something else needs the height. */
+  low?: boolean
 }>()
 
 const frame = useTemplateRef<HTMLElement>('frame')
@@ -92,7 +94,12 @@ const shown = useTransition(
 )
 const span = computed(() => ({ low: shown.value[0] ?? 0, high: shown.value[1] ?? 1 }))
 const plan = computed(() =>
-  planOf(props.unit, Math.max(300, measured.value), span.value, props.compact ?? false),
+  planOf(
+    props.unit,
+    Math.max(300, measured.value),
+    span.value,
+    props.compact ? 'compact' : props.low ? 'low' : 'full',
+  ),
 )
 const tags = computed(() =>
   props.compact

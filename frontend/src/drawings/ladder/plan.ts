@@ -46,23 +46,34 @@ export interface Plan {
   lane: number
   height: number
   perInch: number
+  /** Rows of tags above the rule. */
+  rows: number
   x: (inches: number) => number
 }
 
-export function planOf(unit: Unit, width: number, span: Span, compact: boolean): Plan {
-  const top = compact ? 14 : 142
+/** How much room the ladder takes: all of it, less where something stands above it, or a strip. */
+export type Room = 'full' | 'low' | 'compact'
+const ROOMS = {
+  full: { top: 142, band: 92, gap: 40, foot: 46, rows: 3 },
+  low: { top: 114, band: 64, gap: 28, foot: 36, rows: 2 },
+  compact: { top: 14, band: 6, gap: 40, foot: 46, rows: 0 },
+}
+
+export function planOf(unit: Unit, width: number, span: Span, room: Room): Plan {
+  const { top, band, gap, foot, rows } = ROOMS[room]
   const ruleBottom = top + RULE
-  const lane = ruleBottom + 40
+  const lane = ruleBottom + gap
   const perInch = width / (span.high - span.low)
   return {
     unit,
     width,
     span,
-    band: compact ? 6 : 92,
+    band,
     top,
     ruleBottom,
     lane,
-    height: lane + LANE + 46,
+    height: lane + LANE + foot,
+    rows,
     perInch,
     x: (inches) => (inches - span.low) * perInch,
   }
@@ -96,7 +107,7 @@ export function tagsOf(
       at === null ? [] : [{ key: text, x: plan.x(at), width, trial: null, text }],
     ),
   ]
-  const rows = rowsFor(items, 3)
+  const rows = rowsFor(items, plan.rows)
   return items.map((item, i) => ({ ...item, y: 8 + (rows[i] ?? 0) * (TAG + 2) }))
 }
 

@@ -26,6 +26,7 @@ import { ladderOf } from '../ladder'
 import { useCrank } from '../base_circle/crank'
 import { useFollowed } from '../base_circle/followed'
 import NoteList from '../history/NoteList.vue'
+import { useTour } from '../practice/tour'
 import BenchMode from './BenchMode.vue'
 import CountBack from './CountBack.vue'
 import MethodEntry from './MethodEntry.vue'
@@ -37,6 +38,8 @@ import { useStation } from './useStation'
 const props = defineProps<{ buildId: string; valveId: string }>()
 const router = useRouter()
 const { unit } = usePrefs()
+/** The tour's strip takes its room from the ladder, not from what is pressed. */
+const { step: touring } = useTour()
 
 const { data: build } = useBuild(() => props.buildId)
 const kept = useStation(
@@ -335,6 +338,7 @@ const notches = computed(() =>
     </div>
 
     <LengthLadder
+      :low="Boolean(touring)"
       v-bind="ladderOf(build)"
       :unit="unit"
       :trials="ladderTrials"
