@@ -4,7 +4,8 @@ Invented but realistic engines: valves scatter by 0.002 to 0.0035, some heads
 are not square, some banks differ, a reading scatters by 0.0012, half of the
 builds have a prediction good to 0.008. One fault goes into one valve. Each build has its
 mount, lifter, instrument and way of reading; a fault happens only where it can, and as often as
-the trade says give or take half (``HOW_OFTEN``, beside faults all alike). Seeded.
+the trade says give or take half (``HOW_OFTEN``, beside faults all alike). Where the lifter was
+not said and would tell, it is asked, and answered in four of five. Seeded.
 """
 
 from collections.abc import Callable, Sequence
@@ -27,6 +28,11 @@ HOW_OFTEN: dict[Cause, float] = {
     "convention": 0.12, "turns": 0.12, "swapped": 0.08,
 }  # fmt: skip
 """Shares of slips that outlive the trials of a valve, where they can happen: common practice."""
+BY_LIFTER: dict[LifterState, dict[Cause, float]] = {
+    "solid": {}, "bled": {"plunger": 1.3, "lifter_up": 0.4},
+    "pumped": {"plunger": 0.4, "lifter_up": 4.0},
+}  # fmt: skip
+"""A lifter pumped full stands high and is not pushed down; one bled down is: common practice."""
 
 
 @dataclass(frozen=True)
@@ -38,18 +44,20 @@ class Bench:
     apart_in: float
     now: Circumstances
     at_a_stop: int
+    lifter: LifterState
 
     def stop_of(self, at: int) -> range:
         """The valves read at a valve's stop; none but itself without a plan of stops."""
         first = at - at % self.at_a_stop
         return range(first, min(first + self.at_a_stop, len(self.valves)))
 
-    def told(self) -> dict[str, Circumstances]:
-        """What is known of how each valve was read."""
+    def told(self, lifter: LifterState | None = None) -> dict[str, Circumstances]:
+        """What is known of how each valve was read; ``lifter`` as answered when it was asked."""
         names = [v.name for v in self.valves]
         return {
             name: replace(
                 self.now,
+                lifter=self.now.lifter or lifter,
                 beside=(*names[max(i - 1, 0) : i], *names[i + 1 : i + 2]),
                 stop=tuple(names[k] for k in self.stop_of(i) if k != i),
             )
@@ -61,25 +69,28 @@ class Bench:
         now = self.now
         return {
             "stand": now.mount != "stud",
-            "plunger": now.lifter != "solid" and not now.gap_and_feel,
-            "lifter_up": now.lifter != "solid",
+            "plunger": self.lifter != "solid" and not now.gap_and_feel,
+            "lifter_up": self.lifter != "solid",
             "turns": now.one_rod and not now.counted_back,
             "convention": not now.one_rod,
             "swapped": abs(self.apart_in) > CLEAR_IN,
         }.get(cause, True)
 
 
-def make_circumstances(rng: np.random.Generator) -> Circumstances:
+SAID_AT_ONCE, ANSWERED = 0.4, 0.8
+"""How often the lifter stands in the set-up, and how often it is still known when asked."""
+
+
+def make_circumstances(rng: np.random.Generator, lifter: LifterState) -> Circumstances:
     """How an engine is measured."""
     typed = bool(rng.random() < 0.4)
-    lifters: list[LifterState | None] = ["solid", "bled", "pumped", None]
     mounts: list[Mount] = ["stud", "pedestal", "shaft", "stands"]
     return Circumstances(
         TRAVEL_IN,
         None if typed else PITCH_IN,
         GAPS_IN,
         mount=mounts[rng.choice(4, p=[0.4, 0.2, 0.25, 0.15])],
-        lifter=lifters[rng.choice(4, p=[0.25, 0.1, 0.05, 0.6])],
+        lifter=lifter if rng.random() < SAID_AT_ONCE else None,
         settings=int(rng.integers(2, 6)),
         gap_and_feel=bool(rng.random() < 0.4),
         counted_back=not typed and bool(rng.random() < 0.3),
@@ -111,7 +122,10 @@ def make_bench(rng: np.random.Generator, *, corners: bool) -> Bench:
         off = rng.normal(0, 0.008)
         predicted = {k: (b + off, 0.008) for k, b in base.items()}
     stops = int(rng.choice([1, 2, 3, 4], p=[0.5, 0.2, 0.15, 0.15]))
-    return Bench(placed(engine, measured), predicted, apart, make_circumstances(rng), stops)
+    lifters: list[LifterState] = ["solid", "bled", "pumped"]
+    lifter = lifters[rng.choice(3, p=[0.35, 0.5, 0.15])]
+    now = make_circumstances(rng, lifter)
+    return Bench(placed(engine, measured), predicted, apart, now, stops, lifter)
 
 
 BESIDE_TOO = 0.5
@@ -186,6 +200,9 @@ def _seen(bench: Bench, cause: Cause, rng: np.random.Generator) -> Seen:
     faulty = _with_fault(bench, shifts)
     said = catch(faulty.valves, faulty.told(), faulty.predicted)
     mine = next((s for s in said if s.name == bench.valves[at].name), None)
+    if mine is not None and mine.lifter_tells and rng.random() < ANSWERED:
+        said = catch(faulty.valves, faulty.told(bench.lifter), faulty.predicted)
+        mine = next((s for s in said if s.name == mine.name), None)
     return Seen(abs(shifts[at]), mine is not None, _place(cause, mine))
 
 
@@ -211,7 +228,7 @@ def as_often(builds: int, seed: int, *, corners: bool) -> list[Seen]:
         likely = {c: w * float(rng.lognormal(0, 0.5)) for c, w in HOW_OFTEN.items()}
         bench = make_bench(rng, corners=corners)
         here = [c for c in FAULTS if bench.can_have(c)]
-        p = np.array([likely[c] for c in here])
+        p = np.array([likely[c] * BY_LIFTER[bench.lifter].get(c, 1.0) for c in here])
         cause = here[int(rng.choice(len(here), p=p / p.sum()))]
         seen.append(_seen(bench, cause, rng))
     return seen

@@ -347,6 +347,30 @@ def test_a_known_tall_stem_explains_its_share_and_the_rest_stays_open(
     assert (refused.status_code, refused.json()["field"]) == (422, "change")
 
 
+def test_a_doubted_reading_asks_for_the_lifter_while_it_would_tell(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    build = make_build()
+    for n, valve in enumerate(build["valves"]):
+        settle(build, n, "10 3/8" if valve["name"] == "3I" else "11")
+    url = f"/api/builds/{build['id']}"
+
+    def doubted(lifter: str | None) -> tuple[bool, list[str]]:
+        final = {"measured_with": "", "lifter": lifter, "changes": {}}
+        kept = client.patch(
+            url, json={"version": client.get(url).json()["version"], "final": final}
+        )
+        assert kept.status_code == 200, kept.text
+        (found,) = client.get(f"{url}/heads").json()["suspicions"]
+        return found["asks_lifter"], [c["cause"] for c in found["causes"]]
+
+    asks, causes = doubted(None)
+    assert (asks, "lifter_up" in causes) == (True, True)
+    assert doubted("pumped")[1][0] == "lifter_up"
+    asks, causes = doubted("solid")
+    assert (asks, "lifter_up" in causes) == (False, False)
+
+
 def test_the_first_trial_starts_where_the_other_valves_read(
     client: TestClient, make_build: Make, settle: Callable[..., Any]
 ) -> None:

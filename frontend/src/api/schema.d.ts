@@ -7072,7 +7072,7 @@ export interface components {
         };
         /**
          * SuspicionOut
-         * @description A doubted valve of a build.
+         * @description A doubted valve of a build; ``asks_lifter`` where the lifter's state is not known and tells.
          */
         SuspicionOut: {
             /** Name */
@@ -7092,6 +7092,8 @@ export interface components {
              * Format: uuid
              */
             valve_id: string;
+            /** Asks Lifter */
+            asks_lifter: boolean;
         };
         /**
          * TdcOut

@@ -25,6 +25,7 @@ const { unit } = usePrefs()
         <span class="check">{{ c.check }}</span>
       </li>
     </ol>
+    <slot v-if="suspicion.asks_lifter" />
   </div>
 </template>
 

@@ -36,9 +36,10 @@ class DoubtOut(BaseModel):
 
 
 class SuspicionOut(DoubtOut):
-    """A doubted valve of a build."""
+    """A doubted valve; ``asks_lifter`` where the lifter's state is not known and tells."""
 
     valve_id: UUID
+    asks_lifter: bool
 
 
 class ReadingsIn(Strict):

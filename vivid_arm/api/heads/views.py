@@ -74,8 +74,10 @@ def _first(state: BuildState) -> int:
 
 def suspicion_out(state: BuildState, suspicion: Suspicion) -> SuspicionOut:
     valve = next(v for v in state.valves if v.name == suspicion.name)
+    said = state.build.final is not None and state.build.final.lifter is not None
     return SuspicionOut(
         valve_id=valve.valve.id,
+        asks_lifter=suspicion.lifter_tells and not state.solid and not said,
         name=suspicion.name,
         off_in=suspicion.off_in,
         u_in=suspicion.u_in,

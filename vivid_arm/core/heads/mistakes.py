@@ -57,9 +57,10 @@ _BY_LIFTER: Mapping[LifterState, Mapping[Cause, float]] = {
 }
 _AGAIN, _COUNTED_BACK, _BORNE_OUT, _ONE_ROD = 0.3, 0.05, 0.1, 0.1
 """How often such a slip outlives what speaks against it: common practice put in figures."""
-_SHORT_BESIDE, _STOP_SOUND = 4.0, 0.4
-"""A second valve short beside this one speaks for a stop that is not the heel; the other valves
-of the stop reading well speaks against it."""
+_SHORT_BESIDE, _SOUND_BESIDE, _SOUND_NEXT = 12.0, 0.5, 0.7
+"""A second valve short beside this one speaks for a stop that is not the heel; each other valve
+of the stop that reads well halves that, and where valves have stops of their own the next ones
+reading well speaks against it a little."""
 
 
 _MOST_BORNE_OUT = 50.0
@@ -140,6 +141,11 @@ class Suspicion:
     doubt: float
     basis: str
     causes: tuple[Likely, ...]
+
+    @property
+    def lifter_tells(self) -> bool:
+        """Whether the lifter's state while measuring would tell its causes apart."""
+        return any(c.cause in _BY_LIFTER["solid"] for c in self.causes)
 
     @property
     def sentence(self) -> str:
@@ -243,7 +249,7 @@ def _shifts(now: Circumstances, swap: _Swap | None) -> list[_Shift]:
     for words, gap in (now.gaps_in or {}).items():
         if abs(gap) > 0.004:
             note = f"{words} differ by {{by}}"
-            found += [_Shift("convention", 0.06, s, s, note) for s in (gap, -gap)]
+            found += [_Shift("convention", 0.04, s, s, note) for s in (gap, -gap)]
     if swap is not None and abs(swap.by_in) > LEAST_SHIFT_IN:
         note = "it reads like the other kind, which stands {by} away"
         likely = 0.05 * exp(min(swap.log_borne_out, _MOST_BORNE_OUT))
@@ -335,7 +341,8 @@ def _named(circumstances: Mapping[str, Circumstances] | Circumstances, name: str
 def _beside(one: Suspicion, found: Sequence[Suspicion], now: Circumstances) -> Suspicion:
     """The same, by the valves read beside it: a stop that is not the heel makes others short."""
     short = {s.name for s in found if s.off_in < 0} & {*now.beside, *now.stop}
-    weight = _SHORT_BESIDE if short else _STOP_SOUND if now.stop else 1.0
+    sound = _SOUND_BESIDE ** len(now.stop) if now.stop else _SOUND_NEXT if now.beside else 1.0
+    weight = _SHORT_BESIDE if short else sound
     if one.off_in >= 0 or "off_heel" not in {c.cause for c in one.causes}:
         return one
     raised = [replace(c, share=c.share * (weight if c.cause == "off_heel" else 1.0))

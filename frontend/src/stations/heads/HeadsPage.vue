@@ -14,6 +14,7 @@ import { keys, useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import ReadingFiles from './ReadingFiles.vue'
 import SuspicionNote from '../../kit/SuspicionNote.vue'
+import LifterAsked from './LifterAsked.vue'
 
 const props = defineProps<{ buildId: string }>()
 const router = useRouter()
@@ -138,7 +139,9 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
             · preload <b>{{ small(selected.preload_in, unit) }}</b>
           </template>
         </p>
-        <SuspicionNote v-if="doubt" :suspicion="doubt" />
+        <SuspicionNote v-if="doubt" :suspicion="doubt">
+          <LifterAsked v-if="build" :build="build" />
+        </SuspicionNote>
         <button type="button" class="plain strong" @click="measure()">
           {{ selected.readings ? 'Measure again' : 'Measure' }} {{ selected.name }} <kbd>Enter</kbd>
         </button>

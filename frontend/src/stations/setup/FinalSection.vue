@@ -5,16 +5,12 @@ import type { Build, FinalFigures } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import type { Keeper } from '../useKeeper'
 import ChangesTable from './ChangesTable.vue'
+import { LIFTERS } from './lifters'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
 const final = computed<FinalFigures>(
   () => props.build.final ?? { measured_with: '', lifter: null, changes: {} },
 )
-const LIFTERS = [
-  { value: 'solid', label: 'Solid checking lifter' },
-  { value: 'bled', label: 'Hydraulic, bled down' },
-  { value: 'pumped', label: 'Hydraulic, pumped up' },
-]
 const keep = (values: Partial<FinalFigures>) =>
   props.keeper.keep({ final: { ...final.value, ...values } })
 </script>

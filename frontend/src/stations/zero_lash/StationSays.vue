@@ -10,6 +10,7 @@ import SuspicionNote from '../../kit/SuspicionNote.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import TermLink from '../../kit/TermLink.vue'
+import LifterAsked from '../heads/LifterAsked.vue'
 
 const props = defineProps<{
   build: Build
@@ -69,7 +70,9 @@ const expectShown = computed(() => {
         {{ way.words }}
       </button>
     </div>
-    <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion" />
+    <SuspicionNote v-if="station.suspicion" :suspicion="station.suspicion">
+      <LifterAsked :build="build" />
+    </SuspicionNote>
     <button
       v-if="nextWords && counts"
       type="button"
