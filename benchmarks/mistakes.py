@@ -76,6 +76,10 @@ class Bench:
             "swapped": abs(self.apart_in) > CLEAR_IN,
         }.get(cause, True)
 
+    def likelier(self, cause: Cause) -> float:
+        """How much likelier a slip is with this engine's lifter, up to 4."""
+        return BY_LIFTER[self.lifter].get(cause, 1.0)
+
 
 SAID_AT_ONCE, ANSWERED = 0.4, 0.8
 """How often the lifter stands in the set-up, and how often it is still known when asked."""
@@ -189,7 +193,7 @@ class Seen:
 def one_fault(cause: Cause, seed: int, *, corners: bool) -> Seen:
     rng = np.random.default_rng(seed)
     bench = make_bench(rng, corners=corners)
-    while not bench.can_have(cause):
+    while not (bench.can_have(cause) and rng.random() < bench.likelier(cause) / 4):
         bench = make_bench(rng, corners=corners)
     return _seen(bench, cause, rng)
 
@@ -228,7 +232,7 @@ def as_often(builds: int, seed: int, *, corners: bool) -> list[Seen]:
         likely = {c: w * float(rng.lognormal(0, 0.5)) for c, w in HOW_OFTEN.items()}
         bench = make_bench(rng, corners=corners)
         here = [c for c in FAULTS if bench.can_have(c)]
-        p = np.array([likely[c] * BY_LIFTER[bench.lifter].get(c, 1.0) for c in here])
+        p = np.array([likely[c] * bench.likelier(c) for c in here])
         cause = here[int(rng.choice(len(here), p=p / p.sum()))]
         seen.append(_seen(bench, cause, rng))
     return seen

@@ -55,9 +55,13 @@ def test_a_v8_by_its_four_corners_on_the_keyboard(
         expect(page.locator(".reads")).to_have_text("7.3500 in")
         press_settled(page)
         expect(page.get_by_role("heading", name="Zero lash 7.3500 in.")).to_be_visible()
+        if len(seen) == 8:
+            done = page.get_by_role("link", name="Every valve of the plan measured: Rocker")
+            expect(done).to_be_visible()
         page.go_back()
         expect(page.get_by_text("Every valve at least")).to_be_visible()
-        page.keyboard.press("c")
+        corners = page.get_by_role("button", name="Four corners")
+        expect(corners).to_have_attribute("aria-pressed", "true")
         expect(stops).to_have_count(2)
     assert set(seen) == CORNERS
     expect(page.locator(".stops .done")).to_have_count(2)
@@ -269,6 +273,21 @@ def test_readings_and_builds_come_in_from_files(
     expect(page.get_by_text("14 of 16 left to measure")).to_be_visible()
 
 
+def test_another_engine_under_readings_is_asked_about(page: Page, live: str, shop: Shop) -> None:
+    build = shop(cam=CAM)
+    settle_by_web(live, build, build["valves"][0], "11")
+    page.goto(f"{live}/builds/{build['id']}/setup")
+    asked = page.get_by_role("dialog", name="Readings stand on this engine")
+    for answer, kept in (("Leave it", 8), ("Change the engine", 10)):
+        page.get_by_role("group", name="Cylinders").get_by_role("button", name="10").click()
+        asked.get_by_role("button", name=answer).click()
+        expect(asked).to_be_hidden()
+        expect(
+            page.get_by_role("group", name="Cylinders").get_by_role("button", name=str(kept))
+        ).to_have_attribute("aria-pressed", "true")
+        assert read(live, build)["cylinders"] == kept
+
+
 def test_the_station_goes_on_in_the_order_of_the_plan(page: Page, live: str, shop: Shop) -> None:
     """Valves of one stop after the other, then how far to turn; V never leaves the heel."""
     build = shop(cam=CAM)
@@ -288,6 +307,11 @@ def test_the_station_goes_on_in_the_order_of_the_plan(page: Page, live: str, sho
         page.keyboard.press("v")
     expect(current).to_have_text(names[1][0])
     expect(page.get_by_text("Stop 2 of 2")).to_be_visible()
+    for name in names[1][1:]:
+        page.keyboard.press("v")
+        expect(current).to_have_text(name)
+    across = f"Next: turn on 360°, then {names[0][0]}"
+    expect(page.get_by_role("button", name=re.compile(across))).to_be_visible()
     page.get_by_role("link", name="Base circle").click()
     crank = page.get_by_role("slider", name="Crank")
     expect(crank).to_have_attribute("aria-valuenow", f"{fewest['stops'][1]['crank_deg']:g}")

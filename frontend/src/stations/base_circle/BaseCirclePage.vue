@@ -2,7 +2,7 @@
 /** The base circle: where every valve may be measured, and where to stop the crank for it. */
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { problemOf, type StopPlan } from '../../api/client'
+import { problemOf } from '../../api/client'
 import CrankWheel from '../../drawings/CrankWheel.vue'
 import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -14,7 +14,14 @@ import { useCrank } from './crank'
 import { useFollowed } from './followed'
 import OnHeel from './OnHeel.vue'
 import StopList from './StopList.vue'
-import { isDone, marginAt, useBaseCircle, type Closing, type Selection } from './useBaseCircle'
+import {
+  isDone,
+  marginAt,
+  useBaseCircle,
+  useChosen,
+  type Closing,
+  type Selection,
+} from './useBaseCircle'
 import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{ buildId: string }>()
@@ -26,15 +33,12 @@ const keeper = useKeeper(() => props.buildId)
 const { crank, turn } = useCrank(() => props.buildId)
 
 const { follow } = useFollowed(() => props.buildId)
-const selection = ref<Selection>('all')
-const cylinder = ref(1)
-const closing = ref<Closing>('third_left')
+const { selection, cylinder, closing, school } = useChosen(() => props.buildId)
 const { data: wheel, error } = useBaseCircle(
   () => props.buildId,
   () => ({ selection: selection.value, cylinder: cylinder.value, closing: closing.value }),
 )
 
-const school = ref<StopPlan['school'] | null>(null)
 const plan = computed(() => {
   const plans = wheel.value?.plans ?? []
   return plans.find((p) => p.school === school.value) ?? plans.find((p) => p.stops.length) ?? null
@@ -225,6 +229,12 @@ useKeys([
       >
         <p class="what">{{ plan.sentence }}</p>
         <p v-if="plan.saves" class="saves">{{ plan.saves }}.</p>
+        <RouterLink
+          v-if="plan.stops.length && plan.stops.every((s) => isDone(s, measured))"
+          class="plain strong"
+          :to="{ name: 'rocker', params: { buildId } }"
+          >Every valve of the plan measured: Rocker</RouterLink
+        >
       </div>
       <p
         v-for="p in wheel.plans.filter((p) => p.state === 'unsafe' && p !== plan)"

@@ -48,5 +48,15 @@ export function useFollowed(build: MaybeRefOrGetter<string>) {
     return order.value[(at + step + order.value.length) % order.value.length]?.name ?? null
   }
 
-  return { plan, follow, leave, placeOf, after }
+  /** How far the crank goes on from one stop to another, across the end of the cycle too. */
+  function turnBetween(from: Place, to: Place): number | null {
+    const [a, b] = [from.stop.crank_deg, to.stop.crank_deg]
+    if (a === null || b === null) return to.stop.turn_deg
+    return (((b - a) % 720) + 720) % 720
+  }
+  /** Whether a plan is followed and all its valves are among these. */
+  const finished = (measured: string[]) =>
+    order.value.length > 0 && order.value.every((o) => measured.includes(o.name))
+
+  return { plan, follow, leave, placeOf, after, turnBetween, finished }
 }

@@ -1,5 +1,6 @@
 /** The crank wheel of a build for the valves chosen to be measured. */
 import { useQuery } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, type StopPlan, type BaseCircle } from '../../api/client'
 import { keys } from '../builds'
@@ -27,6 +28,29 @@ export function useBaseCircle(
       ),
     placeholderData: (before) => before,
   })
+}
+
+interface Chosen extends WheelChoice {
+  school: StopPlan['school'] | null
+}
+const USUAL: Chosen = { selection: 'all', cylinder: 1, closing: 'third_left', school: null }
+
+/** Which valves and which school were chosen for a build; kept in this browser. */
+export function useChosen(build: MaybeRefOrGetter<string>) {
+  const all = useStorage<Record<string, Chosen>>('vivid-arm.stops-chosen', {})
+  const chosen = computed(() => ({ ...USUAL, ...all.value[toValue(build)] }))
+  const part = <K extends keyof Chosen>(name: K) =>
+    computed<Chosen[K]>({
+      get: () => chosen.value[name],
+      set: (value) =>
+        (all.value = { ...all.value, [toValue(build)]: { ...chosen.value, [name]: value } }),
+    })
+  return {
+    selection: part('selection'),
+    cylinder: part('cylinder'),
+    closing: part('closing'),
+    school: part('school'),
+  }
 }
 
 /** Degrees from a crank angle to the nearer end of a heel: below zero off the heel. */

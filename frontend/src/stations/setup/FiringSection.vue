@@ -13,9 +13,10 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useRules } from '../builds'
-import type { Keeper } from '../useKeeper'
+import type { Keeper, Values } from '../useKeeper'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
+const emit = defineEmits<{ engine: [values: Values] }>()
 const { data: rules } = useRules()
 const engine = computed(() => props.build.engine)
 const problem = ref<Problem | null>(null)
@@ -30,7 +31,7 @@ const presets = computed(() => rules.value?.presets ?? [])
 function takePreset(words: string) {
   const preset = presets.value.find((p) => p.words === words)
   if (preset)
-    void props.keeper.keep({
+    emit('engine', {
       layout: preset.layout,
       cylinders: preset.cylinders,
       engine: preset.engine,

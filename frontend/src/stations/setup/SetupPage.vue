@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import {
   answer,
@@ -14,6 +14,7 @@ import {
 import RodConvention from '../../drawings/RodConvention.vue'
 import { CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import AskFirst from '../../kit/AskFirst.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
@@ -24,7 +25,7 @@ import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
 import FinalSection from './FinalSection.vue'
 import PriorSection from './PriorSection.vue'
-import { useKeeper } from '../useKeeper'
+import { useKeeper, type Values } from '../useKeeper'
 import TermLink from '../../kit/TermLink.vue'
 
 const props = defineProps<{ buildId: string }>()
@@ -159,9 +160,14 @@ const ENDS = [
 function keepLayout(layout: Layout) {
   const allowed = cylindersOf(layout)
   const now = build.value?.cylinders ?? 0
-  return keep({ layout, cylinders: allowed.includes(now) ? now : allowed[0] })
+  return keepEngine({ layout, cylinders: allowed.includes(now) ? now : allowed[0] })
 }
 const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?? false)
+/** Another engine under readings that were taken: asked first. */
+const another = useTemplateRef('another')
+async function keepEngine(values: Values) {
+  if (!hasReadings.value || (await another.value?.ask())) await keep(values)
+}
 </script>
 
 <template>
@@ -189,7 +195,7 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
         label="Cylinders"
         :options="counts"
         :model-value="build.cylinders"
-        @update:model-value="keep({ cylinders: $event })"
+        @update:model-value="keepEngine({ cylinders: $event })"
       />
       <ProblemNote :problem="refusalOf('layout', 'cylinders', 'name')" />
       <div class="pair">
@@ -453,7 +459,14 @@ const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?
       >
       <p v-else class="quiet">Choose what measures it to go on.</p>
     </section>
-    <FiringSection :build="build" :keeper="keeper" />
+    <FiringSection :build="build" :keeper="keeper" @engine="keepEngine" />
+    <AskFirst
+      ref="another"
+      title="Readings stand on this engine"
+      words="They stay with their valves by cylinder and kind. Stops, heads and what the valves say together follow the engine chosen."
+      yes="Change the engine"
+      no="Leave it"
+    />
     <CamSection :build="build" :keeper="keeper" />
     <PriorSection :build="build" :keeper="keeper" />
     <FinalSection :build="build" :keeper="keeper" />

@@ -170,9 +170,12 @@ function strikeLast() {
 }
 
 const valves = computed(() => build.value?.valves ?? [])
-const { placeOf, after, leave } = useFollowed(() => props.buildId)
+const { placeOf, after, leave, turnBetween, finished } = useFollowed(() => props.buildId)
 const { turn } = useCrank(() => props.buildId)
 const place = computed(() => placeOf(station.value?.valve.name ?? ''))
+const planDone = computed(() =>
+  finished(valves.value.filter((v) => v.state === 'settled').map((v) => v.name)),
+)
 /** The next valve: of the plan being followed, else by cylinder. */
 function neighbour(step: number) {
   const at = valves.value.findIndex((v) => v.id === props.valveId)
@@ -185,9 +188,10 @@ function neighbour(step: number) {
 const upNext = computed(() => {
   const valve = neighbour(1)
   const there = placeOf(valve?.name ?? '')
-  const turn = there && place.value && there.number !== place.value.number ? there.stop : null
-  const far = turn?.turn_deg == null ? '' : ` ${Math.round(turn.turn_deg)}°`
-  return { name: valve?.name ?? '', turn: turn ? `turn on${far}, then ` : '' }
+  const name = valve?.name ?? ''
+  if (!there || !place.value || there.number === place.value.number) return { name, turn: '' }
+  const far = turnBetween(place.value, there)
+  return { name, turn: `turn on${far === null ? '' : ` ${Math.round(far)}°`}, then ` }
 })
 function goTo(step: number) {
   const to = neighbour(step)
@@ -400,7 +404,13 @@ const notches = computed(() =>
               >, {{ Math.round(place.margin) }}° inside its heel</template
             >
           </span>
-          <button type="button" class="plain" @click="goTo(1)">
+          <RouterLink
+            v-if="planDone"
+            class="plain strong"
+            :to="{ name: 'rocker', params: { buildId } }"
+            >Every valve of the plan measured: Rocker</RouterLink
+          >
+          <button v-else type="button" class="plain" @click="goTo(1)">
             Next: {{ upNext.turn }}{{ upNext.name }} <kbd>V</kbd>
           </button>
           <button type="button" class="plain" aria-label="Leave the plan" @click="leave">✕</button>
