@@ -347,6 +347,21 @@ def test_a_known_tall_stem_explains_its_share_and_the_rest_stays_open(
     assert (refused.status_code, refused.json()["field"]) == (422, "change")
 
 
+def test_a_third_valve_starts_just_short_of_the_two_that_agree(
+    client: TestClient, make_build: Make, settle: Callable[..., Any]
+) -> None:
+    """With feelers: half a turn short of them; where they do not agree, the usual two turns."""
+    for other, short in (("11", 0.025), ("10 1/2", 0.1)):
+        build = make_build()
+        at = {v["name"]: n for n, v in enumerate(build["valves"])}
+        settle(build, at["1I"], "11")
+        settle(build, at["3I"], other)
+        url = f"/api/builds/{build['id']}/valves/{build['valves'][at['5I']]['id']}"
+        step = client.get(url).json()["next_trial"]
+        middle = (7.35 + 6.8 + 0.05 * (11 if other == "11" else 10.5)) / 2
+        assert step["length_in"] == pytest.approx(middle - short, abs=0.007)
+
+
 def test_a_doubted_reading_asks_for_the_lifter_while_it_would_tell(
     client: TestClient, make_build: Make, settle: Callable[..., Any]
 ) -> None:

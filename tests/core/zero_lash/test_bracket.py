@@ -433,3 +433,16 @@ def test_without_gaps_the_other_side_is_looked_for_where_it_is_expected(
     with_gaps = following(trials, gaps=True, expected=expected)
     assert with_gaps is not None
     assert abs(with_gaps.length_in - tried) >= 0.049
+
+
+def test_where_other_valves_tell_the_length_a_small_gap_settles_it_at_once() -> None:
+    """Half a turn short of what the others have leaves a gap that the ratio hardly touches."""
+    step = next_trial([], read_bracket([], 1.7), ROD.adjuster, 1.7, gaps=True,
+                      expected_in=7.5, known=True)  # fmt: skip
+    assert step is not None
+    assert step.length_in == pytest.approx(7.475, abs=ROD.adjuster.resolution_in)
+    assert "small gap" in step.reason
+    sure = replace(USUAL_FEELING, ratio_half_width=0.03)
+    gap = Trial(1, step.length_in, "loose", round((7.5 - step.length_in) * 1.7, 3))
+    assert read_bracket([gap], 1.7, sure).settled
+    assert not read_bracket([gap], 1.7).settled, "the ratio is not known well enough yet"

@@ -37,6 +37,8 @@ SETTLED_WITHIN_IN = (0.003, 0.004, 0.005, 0.006)
 """What a settled length may be off, inches: the narrowest that holds; common practice."""
 SETTLED_PROBABILITY = 0.96
 START_SHORT_TURNS = 2.0
+NEAR_SHORT_IN = 0.025
+"""So far short of what other valves read a rod leaves a gap that tells the rest by itself."""
 PAST_EXPECTED_IN = 0.004
 """So far past the expected length the other side of zero is looked for: common practice."""
 NEAR_GAP_IN = 0.060
@@ -511,15 +513,17 @@ def next_trial(
     *,
     gaps: bool,
     expected_in: float | None = None,
+    known: bool = False,
     feeling: Feeling = USUAL_FEELING,
 ) -> NextTrial | None:
     """The next setting to make, or None when no setting would tell more.
 
-    ``gaps``: the builder reads the gap at the tip of a loose rod. None is also
-    returned before the first trial when nothing is expected.
+    ``gaps``: the builder reads the gap at the tip of a loose rod. ``known``: the length expected
+    is what other valves of the kind were found to have. None is also returned before the first
+    trial when nothing is expected.
     """
     if not trials:
-        return _first(adjuster, expected_in, gaps)
+        return _first(adjuster, expected_in, gaps, known)
     if bracket.contradictions:
         return _repeat(trials, bracket.contradictions[0])
     if bracket.settled:
@@ -542,9 +546,14 @@ def _below_zero(bracket: Bracket, adjuster: Adjuster) -> NextTrial | None:
     return NextTrial("shorter", length, reason) if length < zero - 1e-9 else None
 
 
-def _first(adjuster: Adjuster, expected_in: float | None, gaps: bool) -> NextTrial | None:
+def _first(
+    adjuster: Adjuster, expected_in: float | None, gaps: bool, known: bool
+) -> NextTrial | None:
     if expected_in is None:
         return None
+    if gaps and known:
+        length = adjuster.snap(expected_in - NEAR_SHORT_IN, -1)
+        return NextTrial("first", length, "Start just short: a small gap tells the rest.")
     if gaps:
         length = adjuster.snap(expected_in - START_SHORT_TURNS * adjuster.turn_in, -1)
         return NextTrial("first", length, "Start short, so that the gap tells what is missing.")

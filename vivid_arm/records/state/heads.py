@@ -38,6 +38,10 @@ from vivid_arm.records.state.valve import ValveState, _OfBuild
 from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
 
+AGREE_IN = 0.012
+"""Valves of a kind this near to one another tell where the next one of it reads."""
+
+
 class Shop(Protocol):
     """What a build's state asks of the shop around it, when it needs it."""
 
@@ -91,6 +95,7 @@ class HeadsState(_OfBuild):
         ]
         for valve in self.valves:
             valve.read_by_others = partial(self._read_by_others, valve)
+            valve.others_agree = partial(self._others_agree, valve)
 
     def _read_by_others(self, valve: ValveState) -> float | None:
         """What the other valves of its kind read, in the middle; else its cylinder's other kind."""
@@ -98,6 +103,11 @@ class HeadsState(_OfBuild):
         alike = [length for v, length in read if v.kind == valve.kind]
         beside = [n for v, n in read if v.valve.cylinder == valve.valve.cylinder]
         return median(alike or beside) if alike or beside else None
+
+    def _others_agree(self, valve: ValveState) -> bool:
+        """Whether two or more others of its kind were found, and none stands far from the rest."""
+        alike = [n for v, n in self._lengths if v is not valve and v.kind == valve.kind]
+        return len(alike) > 1 and max(alike) - min(alike) <= AGREE_IN
 
     @cached_property
     def _lengths(self) -> list[tuple[ValveState, float]]:

@@ -107,6 +107,7 @@ class ValveState(_OfBuild):
         self.prediction = prediction
         self.hands = hands
         self.read_by_others: Callable[[], float | None] = lambda: None
+        self.others_agree: Callable[[], bool] = lambda: False
 
     @cached_property
     def feeling(self) -> Feeling:
@@ -223,6 +224,7 @@ class ValveState(_OfBuild):
     def next_trial(self) -> NextTrial | None:
         if self.adjuster is None or self.failed_count is not None:
             return None
+        told = self.valve.expected_in is not None or self.prediction is not None
         found = next_trial(
             self.trials,
             self.bracket,
@@ -230,9 +232,9 @@ class ValveState(_OfBuild):
             self.ratio,
             gaps=self.build.gaps,
             expected_in=self.expected_in,
+            known=not told and self.others_agree(),
             feeling=self.feeling,
         )
-        told = self.valve.expected_in is not None or self.prediction is not None
         if found is not None and found.step == "first" and not told:
             return replace(found, reason=f"{found.reason} The other valves read about there.")
         return found
