@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { bareSmall, fill, length, small, smallSpan, turnsWords, within } from '../src/kit/format'
+import {
+  bareSmall,
+  degrees,
+  fill,
+  length,
+  small,
+  smallSpan,
+  turnsWords,
+  within,
+} from '../src/kit/format'
 
 describe('figures as they are written', () => {
   // An inch is 25.4 mm exactly (NIST SP 811, B.8).
@@ -13,10 +22,15 @@ describe('figures as they are written', () => {
     [0.07, 'in', '70 thou'],
     [0.0625, 'in', '62.5 thou'],
     [0.07, 'mm', '1.78 mm'],
-    [-0.012, 'in', '-12 thou'],
+    [-0.012, 'in', '−12 thou'],
+    [1.2, 'in', '1.2000 in'],
   ] as const)('small %f in %s', (inches, unit, words) => expect(small(inches, unit)).toBe(words))
 
-  it('never writes a minus before nothing', () => expect(bareSmall(-0.00001, 'in')).toBe('0'))
+  it('never writes a minus before nothing', () => {
+    expect(bareSmall(-0.00001, 'in')).toBe('0')
+    expect(degrees(-0.04)).toBe('0.0°')
+    expect(degrees(-3.06)).toBe('−3.1°')
+  })
   it('says how well something is known with two places', () => {
     expect(within(0.0024, 'in')).toBe('± 2.4 thou')
     expect(within(0.0126, 'in')).toBe('± 13 thou')

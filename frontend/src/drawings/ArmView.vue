@@ -3,6 +3,7 @@
  * The arm view: valve, tip, rocker, fulcrum, cup, rod and lifter at one true scale, seen along the
  * fulcrum. Inches in the stem's frame; nothing here decides, it only draws.
  */
+import { degrees } from '../kit/format'
 import { computed } from 'vue'
 import type { Motion } from '../api/client'
 import type { Frame, Point } from './frame'
@@ -189,7 +190,7 @@ const bar = computed(() => {
     :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
     class="arm-view"
     role="img"
-    :aria-label="`Rocker at valve lift ${frame.valve.toFixed(3)} in, arm ${angle.toFixed(1)}° off square`"
+    :aria-label="`Rocker at valve lift ${frame.valve.toFixed(3)} in, arm ${degrees(angle)} off square`"
     @pointerdown="down"
     @pointermove="$event.buttons && drag($event)"
   >

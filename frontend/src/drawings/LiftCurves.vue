@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Contact, ratio and arm angle over the valve lift, one cursor through all three. */
 import { computed } from 'vue'
-import { bareSmall, small, type Unit } from '../kit/format'
+import { bareSmall, small, type Unit, degrees } from '../kit/format'
 
 export interface Curve {
   valve: number[]
@@ -58,7 +58,7 @@ const charts = computed(() =>
 )
 function written(key: (typeof rows)[number]['key']): string {
   if (key === 'contact') return bareSmall(props.now.contact, props.unit)
-  return key === 'ratio' ? props.now.ratio.toFixed(3) : `${props.now.arm.toFixed(1)}°`
+  return key === 'ratio' ? props.now.ratio.toFixed(3) : degrees(props.now.arm)
 }
 function follow(event: PointerEvent) {
   const box = (event.currentTarget as Element).getBoundingClientRect()

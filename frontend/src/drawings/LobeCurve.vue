@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Both lobes over crank degrees about overlap TDC, at one scale. */
 import { computed } from 'vue'
-import { small, type Unit } from '../kit/format'
+import { small, type Unit, degrees } from '../kit/format'
 
 const props = defineProps<{
   unit: Unit
@@ -32,7 +32,7 @@ const paths = computed(() =>
     <rect class="plate" :width="WIDTH" :height="HEIGHT + 18" />
     <g v-for="t in [-270, -180, -90, 0, 90, 180, 270]" :key="t">
       <line class="grid" :x1="x(t)" :x2="x(t)" y1="0" :y2="HEIGHT" />
-      <text class="tick" :x="x(t)" :y="HEIGHT + 14">{{ t === 0 ? 'TDC' : `${t}°` }}</text>
+      <text class="tick" :x="x(t)" :y="HEIGHT + 14">{{ t === 0 ? 'TDC' : degrees(t, 0) }}</text>
     </g>
     <line class="base" x1="0" :x2="WIDTH" :y1="HEIGHT" :y2="HEIGHT" />
     <g v-for="p in paths" :key="p.kind" :class="p.kind">

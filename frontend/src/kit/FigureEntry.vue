@@ -45,7 +45,7 @@ function finish() {
   else finishNumber(text)
 }
 function finishNumber(text: string) {
-  const value = Number(text.replace(',', '.').replace(/°$/, ''))
+  const value = Number(text.replace(',', '.').replace('−', '-').replace(/°$/, ''))
   if (text.trim() && !Number.isNaN(value)) {
     emit('keep-number', value)
     return

@@ -42,13 +42,13 @@ const shown = computed(() => {
   if (typed.value !== null) return typed.value
   return props.modelValue === null ? '' : bareLength(props.modelValue, unit.value)
 })
+const problem = computed(() => own.value ?? props.refusal ?? null)
 const reading = computed(() => {
-  if (props.modelValue === null || own.value) return props.hint ?? ''
+  if (props.modelValue === null || problem.value) return props.hint ?? ''
   return isLong.value
     ? length(props.modelValue, unit.value === 'in' ? 'mm' : 'in')
     : small(props.modelValue, unit.value)
 })
-const problem = computed(() => own.value ?? props.refusal ?? null)
 chooseRefused(id, problem)
 
 watch(unit, () => {

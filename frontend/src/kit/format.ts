@@ -7,18 +7,26 @@ const MM = 25.4
 /** A half is rounded away from zero, as the server does it. */
 const fixed = (value: number, places: number) => (value + Math.sign(value) * 1e-9).toFixed(places)
 
+/** A figure with its sign as it is printed: a true minus, and none before nothing. */
+export function signed(value: number, places: number): string {
+  const text = fixed(value, places)
+  return text.replace('-', /[1-9]/.test(text) ? '−' : '')
+}
+export const degrees = (value: number, places = 1) => `${signed(value, places)}°`
+
 export function length(inches: number, unit: Unit): string {
-  return unit === 'mm' ? `${fixed(inches * MM, 2)} mm` : `${fixed(inches, 4)} in`
+  return unit === 'mm' ? `${signed(inches * MM, 2)} mm` : `${signed(inches, 4)} in`
 }
 
-/** A length without its unit, for places where the unit stands beside it. */
+/** A length without its unit, for fields and places where the unit stands beside it. */
 export function bareLength(inches: number, unit: Unit): string {
   return unit === 'mm' ? fixed(inches * MM, 2) : fixed(inches, 4)
 }
 
+/** A small length: thou up to an inch. */
 export function small(inches: number, unit: Unit): string {
-  if (unit === 'mm') return `${fixed(inches * MM, 2)} mm`
-  return `${Number(fixed(inches * 1000, 1))} thou`
+  if (unit === 'mm' || Math.abs(inches) >= 1) return length(inches, unit)
+  return `${signed(inches * 1000, 1).replace(/\.0$/, '')} thou`
 }
 
 /** How well something is known: two places are enough. */
@@ -30,8 +38,8 @@ export function within(inches: number, unit: Unit): string {
 
 /** A small length without its unit, signed as it is: thou or millimetres. */
 export function bareSmall(inches: number, unit: Unit): string {
-  if (unit === 'mm') return fixed(inches * MM, 2)
-  return String(Number(fixed(inches * 1000, 1)) + 0)
+  if (unit === 'mm') return signed(inches * MM, 2)
+  return signed(inches * 1000, 1).replace(/\.0$/, '')
 }
 
 /** Two small lengths with one unit: 50 to 100 thou. */

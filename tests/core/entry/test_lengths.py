@@ -163,3 +163,12 @@ def test_whatever_is_typed_is_read_or_refused(text: str) -> None:
     for way in ways:
         with suppress(InputError):
             way()
+
+
+@pytest.mark.parametrize("minus", ["-", "−"])
+def test_a_true_minus_is_read_like_a_typed_one(minus: str) -> None:
+    """What the pages print can be copied into a field."""
+    assert float(parse_length(f"{minus}0.020", FIELDS["mark_edge"]).inches) == -0.020
+    assert float(parse_length(f"{minus}20 thou", FIELDS["mark_edge"]).inches) == -0.020
+    assert parse_degrees(f"{minus}3.5°") == -3.5
+    assert format_small(-0.020) == "−20 thou"

@@ -356,7 +356,7 @@ def _split_unit(raw: str) -> tuple[str, str]:
 
 _VULGAR = {ord(c): f" {top}/{bottom}" for c, top, bottom in (
     ("¼", 1, 4), ("½", 1, 2), ("¾", 3, 4), ("⅛", 1, 8), ("⅜", 3, 8), ("⅝", 5, 8), ("⅞", 7, 8),
-)}  # fmt: skip
+)} | {ord("−"): "-"}  # fmt: skip
 
 
 def _number(body: str) -> Decimal | None:
@@ -383,7 +383,7 @@ def _likely_slip(number: Decimal, raw: str, unit: str, field: LengthField) -> Su
 def _readings(number: Decimal, raw: str, unit: str) -> Iterator[tuple[Decimal, str, str]]:
     factor = _UNITS[unit][1]
     thou = number * Decimal("0.001")
-    if raw.lstrip().startswith("-"):
+    if raw.lstrip().startswith(("-", "−")):
         yield (
             number * factor,
             f"{_plain(number)} {unit}",
@@ -420,8 +420,18 @@ def format_length(inches: float, unit: Unit = "in") -> str:
     ('8.5960 in', '218.34 mm')
     """
     if unit == "mm":
-        return f"{_half_up(inches * float(MM_PER_INCH)):.2f} mm"
-    return f"{_half_up(inches):.4f} in"
+        return f"{signed(inches * float(MM_PER_INCH), 2)} mm"
+    return f"{signed(inches, 4)} in"
+
+
+def signed(value: float, places: int) -> str:
+    """A figure with its sign as it is printed: a true minus, and none before nothing.
+
+    >>> signed(-0.5, 1), signed(-0.04, 1)
+    ('−0.5', '0.0')
+    """
+    text = f"{_half_up(value):.{places}f}"
+    return text.replace("-", "−" if text.strip("-0.") else "")
 
 
 def _half_up(value: float) -> float:
@@ -430,14 +440,14 @@ def _half_up(value: float) -> float:
 
 
 def format_small(inches: float, unit: Unit = "in") -> str:
-    """A small length: thou in the inch system, millimetres in the other.
+    """A small length: thou in the inch system up to an inch, millimetres in the other.
 
-    >>> format_small(0.07), format_small(0.0625), format_small(0.07, "mm")
-    ('70 thou', '62.5 thou', '1.78 mm')
+    >>> format_small(0.07), format_small(0.0625), format_small(0.07, "mm"), format_small(1.2)
+    ('70 thou', '62.5 thou', '1.78 mm', '1.2000 in')
     """
-    if unit == "mm":
-        return f"{_half_up(inches * float(MM_PER_INCH)):.2f} mm"
-    return f"{round(_half_up(inches * 1000), 1) + 0.0:g} thou"
+    if unit == "mm" or abs(inches) >= 1:
+        return format_length(inches, unit)
+    return f"{signed(inches * 1000, 1).removesuffix('.0')} thou"
 
 
 MOST_TURNS = 60

@@ -37,7 +37,6 @@ from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
 from vivid_arm.records.state.valve import ValveState, _OfBuild
 from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
-
 AGREE_IN = 0.012
 """Valves of a kind this near to one another tell where the next one of it reads."""
 

@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Build, Exercise } from '../../api/client'
 import TrainView from '../../drawings/TrainView.vue'
-import { length } from '../../kit/format'
+import { length, degrees } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import DrawnGauge from './DrawnGauge.vue'
@@ -195,7 +195,7 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         :kind="long ? 'digital' : 'dial'"
       />
       <DrawnWrench v-if="got?.read_lbf_ft != null" :torque="got.read_lbf_ft" />
-      <span v-if="got?.read_deg != null" class="degrees">{{ got.read_deg.toFixed(1) }}°</span>
+      <span v-if="got?.read_deg != null" class="degrees">{{ degrees(got.read_deg) }}</span>
       <span>{{
         got?.words ?? 'Put the rod in, turn it, feel it. Type what you find at the station.'
       }}</span>

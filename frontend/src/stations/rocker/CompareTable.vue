@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Motion } from '../../api/client'
 import { placeIn, settingAt } from '../../drawings/frame'
-import { length, small, smallSpan } from '../../kit/format'
+import { length, small, smallSpan, degrees } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{
@@ -29,7 +29,7 @@ const refusal = (setting: number) => {
 function duration(k: number, setting: number): string {
   const list = props.batch.settings.durations_deg[k] ?? []
   const value = list[Math.round(placeIn(props.batch.settings.setting_in, setting))]
-  return value == null ? '–' : `${value.toFixed(1)}°`
+  return value == null ? '–' : degrees(value)
 }
 const rows = computed(() => {
   const u = unit.value
@@ -41,7 +41,7 @@ const rows = computed(() => {
     },
     { words: 'sweep', of: (s: number) => small(figure('width_in', s), u) },
     { words: 'to the tip’s edge', of: (s: number) => small(edge(s), u) },
-    { words: 'arm at half lift', of: (s: number) => `${figure('angle_deg', s).toFixed(2)}°` },
+    { words: 'arm at half lift', of: (s: number) => degrees(figure('angle_deg', s), 2) },
     { words: 'net lift', of: (s: number) => length(figure('lift_in', s), u) },
     {
       words: 'lift lost',

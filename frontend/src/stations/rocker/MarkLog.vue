@@ -2,7 +2,7 @@
 /** The tries: what was set, expected and seen, and how the fulcrum's height became known. */
 import { computed } from 'vue'
 import type { Rocker, Mark } from '../../api/client'
-import { bareSmall, length, small, turnsWords, when, within } from '../../kit/format'
+import { bareSmall, length, small, turnsWords, when, within, degrees } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{ arm: Rocker }>()
@@ -51,7 +51,7 @@ function expected(m: Mark): string {
   if (!p) return ''
   const parts = [
     m.inboard_in === null ? '' : span(p.inboard_in, p.outboard_in),
-    m.angle_deg === null ? '' : `${p.angle_deg.toFixed(1)}°`,
+    m.angle_deg === null ? '' : degrees(p.angle_deg),
     m.lift_in === null ? '' : `lift ${small(p.lift_in, unit.value)}`,
   ]
   return parts.filter(Boolean).join(', ')

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Rocker, Correction } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
-import { length, small, smallSpan, within, type Unit } from '../../kit/format'
+import { length, small, smallSpan, within, type Unit, degrees } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 
 const props = defineProps<{ arm: Rocker }>()
@@ -68,8 +68,7 @@ const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
             mark {{ smallSpan(c.inboard_in ?? 0, c.outboard_in ?? 0, unit)
             }}<template v-if="c.inboard_u_in !== null">
               ({{ within(2 * Math.max(c.inboard_u_in, c.outboard_u_in ?? 0), unit) }})</template
-            >, arm {{ (c.angle_deg ?? 0).toFixed(1) }}°, lift
-            {{ signed(c.lift_change_in ?? 0, unit)
+            >, arm {{ degrees(c.angle_deg ?? 0) }}, lift {{ signed(c.lift_change_in ?? 0, unit)
             }}<template v-if="!arm.stud"
               >, zero lash {{ signed(c.rod_change_in ?? 0, unit) }}</template
             >
