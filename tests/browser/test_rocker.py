@@ -337,6 +337,29 @@ def test_the_setting_curve_is_true_to_its_axes(
     assert svg.locator(".notch").count() == len(batch["stocked_in"])
 
 
+def test_every_curve_has_its_values_as_a_table(
+    page: Page, live: str, shop: Shop, errors: list[str]
+) -> None:
+    """Opened on request, from the keyboard too; the figures are those of the drawing."""
+    build = shop(mount="stud", geometry={"intake": SHEET})
+    open_rocker(page, live, build)
+    with page.expect_response(re.compile("/rocker/motion")) as drawn:
+        page.reload()
+    settings = drawn.value.json()["settings"]
+    page.get_by_role("button", name="Values: Sweep over the rod").press("Enter")
+    rows = page.get_by_role("dialog", name="Sweep over the rod").get_by_role("row")
+    expect(rows).to_have_count(len(settings["setting_in"]) + 1)
+    shown = rows.nth(1).get_by_role("cell").all_inner_texts()
+    assert float(shown[0].split()[0]) == pytest.approx(settings["setting_in"][0], abs=5e-5)
+    assert float(shown[1].split()[0]) == pytest.approx(1000 * settings["width_in"][0], abs=0.06)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Over lift").click()
+    page.get_by_role("button", name="Values: Contact, ratio").click()
+    table = page.get_by_role("dialog", name="Contact, ratio and arm over the lift")
+    assert table.get_by_role("row").count() > 10
+    assert not errors
+
+
 def test_the_rocker_in_millimetres(
     page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
 ) -> None:

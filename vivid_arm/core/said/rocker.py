@@ -26,17 +26,17 @@ def reading_words(
     if reading.kind == "mark" and reading.setting_in is not None:
         if stud:
             return (
-                "Make a mark with a rod of {m}, and measure its edges.",
+                "Make a mark with a rod of {m}, measure its edges.",
                 {},
                 {"m": reading.setting_in},
             )
         if reading.setting_in < 0:
             return (
-                "Make a mark with {m} less under the stand, and measure its edges.",
+                "Make a mark with {m} less under the stand, measure its edges.",
                 {"m": -reading.setting_in},
                 {},
             )
-        return "Make a mark with {m} of shim, and measure its edges.", {"m": reading.setting_in}, {}
+        return "Make a mark with {m} of shim, measure its edges.", {"m": reading.setting_in}, {}
     if reading.kind == "dimension" and reading.dimension is not None:
         field = DIMENSIONS[reading.dimension]
         return f"Measure: {field.words.lower()}. {field.how}.", {}, {}
@@ -45,14 +45,19 @@ def reading_words(
     return _READ[reading.kind], {}, {}
 
 
-_FINER = (
-    "Read the arm's angle at half lift finer: a straight edge on the arm, its height at two places."
-)
+def reading_ways(reading: NextReading | None) -> str:
+    """What a reading can be taken with, where tools differ; empty where they do not."""
+    if reading is None or reading.kind != "angle" or reading.by is not None:
+        return ""
+    return "Inclinometer; else a straight edge on the arm and two heights."
+
+
+_FINER = "Read the arm's angle finer: a straight edge on it, two heights."
 _READ = {
-    "angle": "Read the arm's angle at half lift: inclinometer, or straight edge and two heights.",
+    "angle": "Read the arm's angle at half lift.",
     "lift": "Read the net lift with light springs.",
-    "again": "Make the same mark once more, and measure its edges.",
-    "mark": "Make a mark, and measure its edges.",
+    "again": "Make the same mark once more, measure its edges.",
+    "mark": "Make a mark and measure its edges.",
     "closed_end": "Look at which end of the mark the closed valve stands.",
 }
 

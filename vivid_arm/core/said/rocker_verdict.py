@@ -17,7 +17,7 @@ from vivid_arm.core.rocker.judged import Finding, RockerJudgement
 from vivid_arm.core.rocker.marks import MarksFit
 from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import DIMENSIONS
-from vivid_arm.core.said.rocker import reading_words
+from vivid_arm.core.said.rocker import reading_ways, reading_words
 from vivid_arm.core.said.verdicts import Verdict
 
 _TELLING_IN = 0.100
@@ -74,6 +74,11 @@ class _Told:
         return self.then or "Make a mark with another setting."
 
     @property
+    def ways(self) -> str:
+        """What that reading can be taken with."""
+        return reading_ways(self.said.reading)
+
+    @property
     def wins(self) -> str:
         """What that reading wins; empty where it would hardly settle anything."""
         following = self.said.reading
@@ -93,6 +98,10 @@ class _Told:
             self.lengths | figures.get("lengths", {}),
             self.smalls | figures.get("smalls", {}),
         )
+
+
+def _said(*sentences: str) -> str:
+    return " ".join(filter(None, sentences))
 
 
 def _nothing(told: _Told) -> Verdict:
@@ -230,7 +239,7 @@ def _rivals(told: _Told) -> Verdict:
         "A mark's width tells how far it is off, not which way."
         if best.error_in * other.error_in < 0
         else "The tries can be understood in two ways.",
-        f"{told.reading} {told.wins}".strip(),
+        _said(told.reading, told.ways, told.wins),
         smalls={"f": abs(other.error_in)},
     )
 
@@ -270,7 +279,7 @@ def _unsure(told: _Told) -> Verdict:
         "closing",
         f"Not settled: {read[0].lower()}{read[1:]}",
         why if 2 * done.u_in <= _TELLING_IN else "The tries do not tell how far yet.",
-        f"{told.wins} Only then change the {told.thing}.".strip(),
+        _said(told.ways, told.wins, f"Only then change the {told.thing}."),
         smalls={"c": change},
     )
 

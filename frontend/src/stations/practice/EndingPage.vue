@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { problemOf } from '../../api/client'
 import RunStrips from '../../drawings/RunStrips.vue'
+import CurveValues from '../../kit/CurveValues.vue'
 import { length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import { useEnding, useExercise } from './usePractice'
@@ -11,6 +12,13 @@ const props = defineProps<{ exerciseId: string }>()
 const { unit } = usePrefs()
 const { data: exercise } = useExercise(() => props.exerciseId)
 const { data: ending, error } = useEnding(() => props.exerciseId)
+const preloads = () =>
+  (ending.value?.valves ?? []).map((v) => [
+    v.name,
+    small(v.cold_in, unit.value),
+    small(v.hot_in, unit.value),
+    v.runs,
+  ])
 const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right') ?? [])
 </script>
 
@@ -32,6 +40,13 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
       }}
     </p>
     <RunStrips :valves="ending.valves" :unit="unit" :low="ending.low_in" :high="ending.high_in" />
+    <div>
+      <CurveValues
+        title="Preload of every valve"
+        :heads="['Valve', 'Cold', 'Hot', 'Runs']"
+        :rows="preloads"
+      />
+    </div>
     <div class="columns">
       <section>
         <h2>What was wrong with it</h2>

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { day } from '../../kit/format'
 import ProgressView from '../../drawings/ProgressView.vue'
+import CurveValues from '../../kit/CurveValues.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import TourButton from './TourButton.vue'
 import { useCourse } from './usePractice'
@@ -39,6 +40,7 @@ const ended = computed(() =>
       person: e.person,
       points: e.points ?? 0,
       at: e.ended_at ?? '',
+      title: titles.value[e.scenario] ?? '',
       words: `${titles.value[e.scenario]}, ${day(e.ended_at ?? '')}: ${e.points}`,
     })),
 )
@@ -125,6 +127,11 @@ async function throwAway(id: string) {
   <section v-if="ended.length > 1">
     <h2>Progress</h2>
     <ProgressView :ended="ended" />
+    <CurveValues
+      title="Points over time"
+      :heads="['Day', 'Who', 'Exercise', 'Points']"
+      :rows="() => ended.map((e) => [day(e.at), e.person || 'no name', e.title, String(e.points)])"
+    />
   </section>
   <section v-if="course?.exercises.length">
     <h2>Started</h2>

@@ -4,6 +4,8 @@ import { ref, watch } from 'vue'
 import type { Mark, Motion, Problem, Rocker } from '../../api/client'
 import LiftCurves from '../../drawings/LiftCurves.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import CurveValues from '../../kit/CurveValues.vue'
+import { degrees, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import CompareTable from './CompareTable.vue'
@@ -37,6 +39,13 @@ const TABS = [
   { value: 'hunt', words: 'Lift hunt' },
 ] as const satisfies { value: string; words: string }[]
 const tab = ref<(typeof TABS)[number]['value']>('next')
+const overLift = () =>
+  (curve.value?.valve ?? []).map((lifted, i) => [
+    small(lifted, unit.value),
+    small(curve.value?.contact[i] ?? 0, unit.value),
+    (curve.value?.ratio[i] ?? 0).toFixed(3),
+    degrees(curve.value?.arm[i] ?? 0),
+  ])
 watch([away, () => pins.value.length], ([moved, count]) => {
   if (moved || count) tab.value = 'compare'
 })
@@ -65,15 +74,21 @@ watch([away, () => pins.value.length], ([moved, count]) => {
         @drop="unpin"
       />
       <LiftHunt v-else-if="tab === 'hunt'" :arm="arm" />
-      <LiftCurves
-        v-else-if="frame && curve"
-        :unit="unit"
-        :curve="curve"
-        :other="other === null ? null : curveAt(other)"
-        :now="{ ...frame, arm: frame.line }"
-        :half="lift / 2"
-        @valve="toValve"
-      />
+      <template v-else-if="frame && curve">
+        <LiftCurves
+          :unit="unit"
+          :curve="curve"
+          :other="other === null ? null : curveAt(other)"
+          :now="{ ...frame, arm: frame.line }"
+          :half="lift / 2"
+          @valve="toValve"
+        />
+        <CurveValues
+          title="Contact, ratio and arm over the lift"
+          :heads="['Valve lift', 'Contact', 'Ratio', 'Arm']"
+          :rows="overLift"
+        />
+      </template>
     </div>
   </section>
 </template>

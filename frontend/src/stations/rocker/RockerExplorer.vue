@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
 import SettingCurve from '../../drawings/SettingCurve.vue'
+import CurveValues from '../../kit/CurveValues.vue'
 import { length, small, within } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
@@ -23,6 +24,17 @@ const exact = computed(() =>
 function showAsked() {
   if (asked.value?.rounded_in != null) show(asked.value.rounded_in)
 }
+const swept = computed(() => (props.batch.tip === 'roller' ? 'Sweep' : 'Sliding'))
+const widths = computed(() =>
+  props.batch.tip === 'roller' ? props.batch.settings.width_in : props.batch.settings.slide_in,
+)
+const written = (at: number) => (props.batch.stud ? length(at, unit.value) : small(at, unit.value))
+const values = () =>
+  props.batch.settings.setting_in.map((at, i) => [
+    written(at),
+    small(widths.value[i] ?? 0, unit.value),
+    props.batch.settings.refused[i] ?? '',
+  ])
 const words = computed(() =>
   props.batch.stud ? length(setting.value, unit.value) : `shim ${small(setting.value, unit.value)}`,
 )
@@ -41,6 +53,11 @@ useKeys([
     <h2>
       Explore: {{ words }}
       <button type="button" class="plain" @click="pin">Pin <kbd>P</kbd></button>
+      <CurveValues
+        :title="`${swept} over ${batch.stud ? 'the rod' : 'shim'}`"
+        :heads="[batch.stud ? 'Rod' : 'Shim', swept, 'Remark']"
+        :rows="values"
+      />
       <button v-if="away" type="button" class="plain" @click="back">
         Back to the engine <kbd>O</kbd>
       </button>
@@ -49,7 +66,7 @@ useKeys([
       :unit="unit"
       :stud="batch.stud"
       :settings="batch.settings.setting_in"
-      :widths="batch.tip === 'roller' ? batch.settings.width_in : batch.settings.slide_in"
+      :widths="widths"
       :refused="batch.settings.refused"
       :least="batch.least_in"
       :stocked="batch.stocked_in"
@@ -60,10 +77,8 @@ useKeys([
       @choose="show"
     />
     <p class="quiet under">
-      {{ batch.tip === 'roller' ? 'Sweep' : 'Sliding' }}, {{ unit === 'in' ? 'thou' : 'mm' }}, over
-      {{ batch.stud ? 'the rod' : 'shim' }}; green: a thou from the best{{
-        exact ? `; band ${within(exact.spread, unit)}` : ''
-      }}
+      {{ swept }}, {{ unit === 'in' ? 'thou' : 'mm' }}, over {{ batch.stud ? 'the rod' : 'shim' }};
+      green: a thou from the best{{ exact ? `; band ${within(exact.spread, unit)}` : '' }}
     </p>
   </section>
 </template>

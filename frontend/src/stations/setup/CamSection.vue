@@ -4,8 +4,10 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Build, type CamFigures, type Problem } from '../../api/client'
 import LobeCurve from '../../drawings/LobeCurve.vue'
+import CurveValues from '../../kit/CurveValues.vue'
 import FilePick from '../../kit/FilePick.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
+import { degrees, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -64,6 +66,14 @@ const { data: curves } = useQuery({
     ),
 })
 
+const lobeRows = () =>
+  KINDS.flatMap((kind, k) =>
+    (curves.value?.[k]?.angle_deg ?? []).map((at, i) => [
+      kind,
+      degrees(at, 0),
+      small(curves.value?.[k]?.lift_in[i] ?? 0, unit.value),
+    ]),
+  )
 const problem = ref<Problem | null>(null)
 const tableUrl = (kind: string) => `/api/builds/${props.build.id}/cam/${kind}.csv`
 async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
@@ -93,6 +103,12 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
           lift: curves![i]?.lift_in ?? [],
         }))
       "
+    />
+    <CurveValues
+      v-if="build.cam && curves"
+      title="Lobe lift over the cam"
+      :heads="['Lobe', 'Crank from its middle', 'Lift']"
+      :rows="lobeRows"
     />
     <p v-if="build.cam" class="quiet">
       A model: it meets both durations and the lift of the card. A measured lobe is truer.
