@@ -89,10 +89,15 @@ const valveId = computed(
     build.value?.valves[0]?.id ||
     '',
 )
+/** Past the header to the station's main field; where it has none, to the station. */
+function skip() {
+  const main = station.value?.querySelector<HTMLElement>('[data-main]')
+  ;(main ?? station.value)?.focus()
+}
 </script>
 
 <template>
-  <a class="skip" href="#station" @click.prevent="station?.focus()">Skip to the station</a>
+  <a class="skip" href="#station" @click.prevent="skip">Skip to the station</a>
   <header>
     <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
       <svg viewBox="0 0 40 24" aria-hidden="true">

@@ -11,15 +11,27 @@ defineProps<{
   step: 'zero_lash' | 'rocker'
   bare?: boolean
 }>()
+
+/** One stop for Tab; the arrows go along the strip. */
+function along(event: KeyboardEvent) {
+  const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
+  const links = [...(event.currentTarget as HTMLElement).querySelectorAll('a')]
+  const at = links.indexOf(document.activeElement as HTMLAnchorElement)
+  if (!step || at < 0) return
+  event.preventDefault()
+  event.stopPropagation()
+  links[(at + step + links.length) % links.length]?.focus()
+}
 </script>
 
 <template>
-  <nav class="valves" aria-label="Valves">
+  <nav class="valves" aria-label="Valves" @keydown="along">
     <RouterLink
       v-for="valve in build.valves"
       :key="valve.id"
       :to="{ name: step, params: { buildId: build.id, valveId: valve.id } }"
       replace
+      :tabindex="valve.id === valveId ? 0 : -1"
       :aria-current="valve.id === valveId ? 'true' : undefined"
       :aria-label="`${valve.name}, cylinder ${valve.cylinder} ${valve.kind}: ${stateWords(valve)}`"
     >

@@ -49,7 +49,7 @@ def reading_ways(reading: NextReading | None) -> str:
     """What a reading can be taken with, where tools differ; empty where they do not."""
     if reading is None or reading.kind != "angle" or reading.by is not None:
         return ""
-    return "Inclinometer; else a straight edge on the arm and two heights."
+    return "Inclinometer, or straight edge and two heights."
 
 
 _FINER = "Read the arm's angle finer: a straight edge on it, two heights."

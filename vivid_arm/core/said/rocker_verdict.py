@@ -279,7 +279,7 @@ def _unsure(told: _Told) -> Verdict:
         "closing",
         f"Not settled: {read[0].lower()}{read[1:]}",
         why if 2 * done.u_in <= _TELLING_IN else "The tries do not tell how far yet.",
-        _said(told.ways, told.wins, f"Only then change the {told.thing}."),
+        _said(told.ways, told.wins or f"Only then change the {told.thing}."),
         smalls={"c": change},
     )
 

@@ -217,6 +217,7 @@ wantGauge()
             id="mark-low"
             ref="lowBox"
             v-model="low"
+            data-main
             autocomplete="off"
             @keydown.enter="boxes.high.value?.focus()"
           >

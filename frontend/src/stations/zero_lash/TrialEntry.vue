@@ -201,6 +201,7 @@ wantGauge(() => !counts.value)
           id="turns"
           ref="turnsBox"
           v-model="turnsText"
+          data-main
           size="large"
           autocomplete="off"
           placeholder="type, or turn"
@@ -214,6 +215,7 @@ wantGauge(() => !counts.value)
           id="caliper"
           ref="caliperBox"
           v-model="caliper"
+          data-main
           size="large"
           autocomplete="off"
           v-bind="refusedBy('entry', of('rod_length', 'caliper', 'setting'))"
