@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Problem } from '../src/api/client'
 import { createOutbox, type Draft, type Entry, type Means } from '../src/kit/outbox'
 
@@ -46,6 +46,7 @@ function tab(means: Partial<Means> = {}) {
       return mine
     },
     changed: () => undefined,
+    named: () => Promise.resolve('Tess'),
     name,
     ...means,
   })
@@ -56,6 +57,23 @@ const draft = (words: string): Draft => ({
 }) // prettier-ignore
 
 describe('the outbox', () => {
+  it('holds a write before its name is known, and a later tab asks again', async () => {
+    const sent: Entry[] = []
+    const send = (entry: Entry) => {
+      sent.push(entry)
+      return server.take(entry)
+    }
+    const killed = tab({ named: () => new Promise(() => undefined), send })
+    void killed.box.post(draft('11 turns'))
+    const { box, answers } = tab({ send })
+    await vi.waitFor(async () => expect(await box.all()).toHaveLength(1))
+    await box.flush()
+    expect(sent).toEqual([])
+    await box.start()
+    expect(answers).toEqual(['11 turns'])
+    expect(sent.map((e) => (e.body as { by?: string }).by)).toEqual(['Tess'])
+    expect(await box.all()).toEqual([])
+  })
   it('keeps a write, hands the answer on and is empty again', async () => {
     const { box, answers } = tab()
     expect(await box.post(draft('a'))).toBeNull()

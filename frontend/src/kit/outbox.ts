@@ -23,6 +23,8 @@ export interface Entry<Body = unknown> {
   /** Why the server refused it, or did not answer; null while it has not been tried. */
   problem: Problem | null
   refused: boolean
+  /** Nobody has said yet who entered it: it is kept here, and sent once that is known. */
+  unnamed: boolean
 }
 export type Draft<Body = unknown> = Pick<
   Entry<Body>,
@@ -38,6 +40,8 @@ export interface Means {
   send: (entry: Entry) => Promise<{ data: unknown } | { problem: Problem }>
   /** What to do with an answer, whoever sent the write. */
   kept: (entry: Entry, data: unknown) => void
+  /** Who enters, once that is known. */
+  named: () => Promise<string>
   /** Run one at a time across all tabs. */
   alone: <T>(work: () => Promise<T>) => Promise<T>
   /** Tell every tab, this one too, that the box has changed. */
@@ -101,7 +105,7 @@ export function createOutbox(means: Means) {
       const outcomes = new Map<string, Problem | null>()
       let away: Problem | null = null
       for (const entry of await all()) {
-        if (entry.refused) continue
+        if (entry.refused || entry.unnamed) continue
         if (away) await mark(entry.key, { problem: away })
         const problem: Problem | null = away ?? (await sendOne(entry))
         outcomes.set(entry.key, problem)
@@ -110,6 +114,18 @@ export function createOutbox(means: Means) {
       }
       return outcomes
     })
+  }
+
+  /** Put the name to a stored write. */
+  async function name(entry: Entry) {
+    const by = await means.named()
+    await mark(entry.key, { body: { ...entry.body, by } as Entry['body'], unnamed: false })
+  }
+
+  /** Take on what a tab before left: ask for the names that are missing, then send. */
+  async function start() {
+    for (const entry of await all()) if (entry.unnamed) await name(entry)
+    await flush()
   }
 
   /**
@@ -124,11 +140,13 @@ export function createOutbox(means: Means) {
       at: (means.now ?? Date.now)(),
       problem: null,
       refused: false,
+      unnamed: true,
     }
     if ((await numberOf(entry.key)) === undefined) {
       // A plain copy: what Vue watches cannot be stored.
       await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
       means.changed()
+      await name(entry)
     }
     const outcome = (await flush(entry.key)).get(entry.key)
     if (outcome && !unanswered(outcome)) await drop(entry.key)
@@ -143,5 +161,5 @@ export function createOutbox(means: Means) {
     await flush()
   }
 
-  return { all, post, flush, retry, drop }
+  return { all, start, post, flush, retry, drop }
 }

@@ -79,6 +79,7 @@ export const useOutbox = createGlobalState(() => {
 
   const box = createOutbox({
     send,
+    named,
     alone,
     kept(entry, data) {
       // Gone from the list at once, so that no reading is seen twice.
@@ -108,14 +109,13 @@ export const useOutbox = createGlobalState(() => {
 
   /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
   async function post<K extends Kind>(write: Write<K>): Promise<Problem | null> {
-    const by = await named()
     const problem = await box.post({
       kind: write.kind,
       words: write.words,
       build: write.build,
       valve: write.valve ?? null,
       inches: write.inches ?? null,
-      body: { ...write.body, by, key: crypto.randomUUID() },
+      body: { ...write.body, key: crypto.randomUUID() },
     })
     return problem && !unanswered(problem) ? problem : null
   }
@@ -123,7 +123,7 @@ export const useOutbox = createGlobalState(() => {
   /** Look after the box as long as the page lives. */
   function start(queries: QueryClient) {
     client = queries
-    void look().then(() => box.flush())
+    void look().then(() => box.start())
     setInterval(() => {
       if (entries.value.some((e) => !e.refused)) void box.flush()
     }, AGAIN_MS)
