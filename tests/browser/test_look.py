@@ -231,6 +231,25 @@ def test_keys_belong_to_what_has_the_focus(page: Page, shop_pages: dict[str, str
     expect(page.get_by_role("button", name="Dark", exact=True)).to_be_visible()
 
 
+def test_every_station_tells_its_steps_and_its_cautions(
+    page: Page, live: str, shop_pages: dict[str, str]
+) -> None:
+    told = {h["station"]: h for h in web.get(f"{live}/api/rules").json()["help"]}
+    v8 = shop_pages["order"].removesuffix("/order")
+    valve = web.get(v8.replace("/builds/", "/api/builds/")).json()["valves"][0]["id"]
+    for station in told:
+        tail = f"/{valve}" if station in ("zero_lash", "rocker") else ""
+        settle(page, f"{v8}/{station}{tail}")
+        page.keyboard.press("?")
+        dialog = page.get_by_role("dialog")
+        steps = dialog.get_by_role("list", name="Steps").get_by_role("listitem")
+        expect(steps).to_have_text(told[station]["steps"])
+        cautions = dialog.get_by_role("list", name="Cautions").get_by_role("listitem")
+        expect(cautions).to_have_text(told[station]["cautions"])
+        page.keyboard.press("Escape")
+        expect(dialog).to_be_hidden()
+
+
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 

@@ -6613,6 +6613,8 @@ export interface components {
             diameters: components["schemas"]["SizeOut"][];
             /** Walls */
             walls: components["schemas"]["SizeOut"][];
+            /** Help */
+            help: components["schemas"]["StationHelpOut"][];
         };
         /**
          * ScenarioOut
@@ -6915,6 +6917,18 @@ export interface components {
             angle_deg?: number | null;
         };
         /**
+         * StationHelpOut
+         * @description What is done at a station, and what to be careful of there.
+         */
+        StationHelpOut: {
+            /** Station */
+            station: string;
+            /** Steps */
+            steps: string[];
+            /** Cautions */
+            cautions: string[];
+        };
+        /**
          * StationOut
          * @description Everything the zero-lash station shows for one valve.
          */
@@ -7072,7 +7086,7 @@ export interface components {
         };
         /**
          * SuspicionOut
-         * @description A doubted valve of a build; ``asks_lifter`` where the lifter's state is not known and tells.
+         * @description A doubted valve; ``asks_lifter`` where the lifter's state is not known and tells.
          */
         SuspicionOut: {
             /** Name */

@@ -14,7 +14,7 @@ import { leaveOnEscape, useKeys } from '../kit/keys'
 import { usePrefs } from '../kit/prefs'
 import { useWho } from '../kit/who'
 import WhoDialog from '../kit/WhoDialog.vue'
-import { useBuild } from '../stations/builds'
+import { useBuild, useRules } from '../stations/builds'
 import { useTour } from '../stations/practice/tour'
 import TourButton from '../stations/practice/TourButton.vue'
 import TourStrip from '../stations/practice/TourStrip.vue'
@@ -72,6 +72,16 @@ const STATIONS: Record<string, string> = {
   practice: 'Practice engines',
   ending: 'The engine runs',
 }
+const { data: rules } = useRules()
+const help = computed(() => {
+  const name = String(route.name)
+  const found = rules.value?.help.find((h) => h.station === name)
+  return {
+    station: STATIONS[name] ?? 'Vivid Arm',
+    steps: found?.steps ?? [],
+    cautions: found?.cautions ?? [],
+  }
+})
 useEventListener('keydown', leaveOnEscape)
 useTitle(
   computed(() => {
@@ -160,7 +170,7 @@ function skip() {
   <NumberPad />
   <GlossaryDialog />
   <WhoDialog />
-  <KeyList v-model="listOpen"><TourButton @begun="listOpen = false" /></KeyList>
+  <KeyList v-model="listOpen" v-bind="help"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 
 <style scoped>

@@ -2,12 +2,25 @@
 import { useGlossary } from './glossary'
 import { keysInView, singleKeys } from './keys'
 
+defineProps<{
+  /** The station's name, what is done there, and what to be careful of. */
+  station: string
+  steps: string[]
+  cautions: string[]
+}>()
 const open = defineModel<boolean>({ required: true })
 const { lookUp } = useGlossary()
 </script>
 
 <template>
-  <el-dialog v-model="open" align-center title="Keys" width="min(420px, 92vw)">
+  <el-dialog v-model="open" align-center :title="`${station}: help`" width="min(560px, 94vw)">
+    <ol v-if="steps.length" aria-label="Steps">
+      <li v-for="step in steps" :key="step">{{ step }}</li>
+    </ol>
+    <ul v-if="cautions.length" aria-label="Cautions">
+      <li v-for="caution in cautions" :key="caution">{{ caution }}</li>
+    </ul>
+    <h3>Keys</h3>
     <dl>
       <template v-for="key in keysInView" :key="key.key">
         <dt>
@@ -27,6 +40,21 @@ const { lookUp } = useGlossary()
 </template>
 
 <style scoped>
+ol,
+ul {
+  margin: 0 0 10px;
+  padding-left: 22px;
+  line-height: 1.3;
+}
+ul {
+  padding: 4px 12px 4px 26px;
+  border-left: 5px solid var(--accent);
+  background: var(--paper);
+}
+h3 {
+  margin: 0 0 4px;
+  font-size: 16px;
+}
 dl {
   display: grid;
   grid-template-columns: auto 1fr;

@@ -14,12 +14,14 @@ from vivid_arm.api.setup.schemas import (
     PresetOut,
     RulesOut,
     SizeOut,
+    StationHelpOut,
 )
 from vivid_arm.api.setup.views import engine_figures
 from vivid_arm.core.engine.base_circle import CLOSINGS
 from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
 from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
 from vivid_arm.core.rods.strength import DIAMETERS_IN, FORMS, WALLS_IN
+from vivid_arm.core.said.station_help import CAUTIONS, STEPS
 from vivid_arm.core.zero_lash.methods import PITCHES
 from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
@@ -67,6 +69,12 @@ def read_rules() -> RulesOut:
         forms=_choices(FORMS),
         diameters=[SizeOut(size_in=size, words=words) for words, size in DIAMETERS_IN.items()],
         walls=[SizeOut(size_in=wall, words=f"{wall:.3f}") for wall in WALLS_IN],
+        help=[
+            StationHelpOut(
+                station=station, steps=list(steps), cautions=list(CAUTIONS.get(station, ()))
+            )
+            for station, steps in STEPS.items()
+        ],
     )
 
 

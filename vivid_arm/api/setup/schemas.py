@@ -77,6 +77,14 @@ class SizeOut(BaseModel):
     words: str
 
 
+class StationHelpOut(BaseModel):
+    """What is done at a station, and what to be careful of there."""
+
+    station: str
+    steps: list[str]
+    cautions: list[str]
+
+
 class RulesOut(BaseModel):
     layouts: list[LayoutOut]
     schools: list[PreloadSchoolOut]
@@ -89,6 +97,7 @@ class RulesOut(BaseModel):
     forms: list[OptionOut]
     diameters: list[SizeOut]
     walls: list[SizeOut]
+    help: list[StationHelpOut]
 
 
 class InstrumentIn(InstrumentFigures):
