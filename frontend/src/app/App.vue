@@ -42,7 +42,7 @@ watch(
 
 const flipUnit = () => (unit.value = unit.value === 'in' ? 'mm' : 'in')
 useKeys([
-  { key: '?', does: 'This list', run: () => (listOpen.value = true) },
+  { key: '?', does: 'Help', run: () => (listOpen.value = true) },
   { key: 'u', does: 'Inches or millimetres', run: flipUnit },
   { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
 ])

@@ -13,7 +13,7 @@ const { lookUp } = useGlossary()
 </script>
 
 <template>
-  <el-dialog v-model="open" align-center :title="`${station}: help`" width="min(560px, 94vw)">
+  <el-dialog v-model="open" align-center :title="`${station}: help`" width="min(660px, 94vw)">
     <ol v-if="steps.length" aria-label="Steps">
       <li v-for="step in steps" :key="step">{{ step }}</li>
     </ol>
@@ -58,9 +58,15 @@ h3 {
 dl {
   display: grid;
   grid-template-columns: auto 1fr;
-  gap: 6px 16px;
+  gap: 4px 12px;
   margin: 0;
-  font-size: 16px;
+  font-size: 15px;
+  line-height: 1.2;
+}
+@media (min-width: 640px) {
+  dl {
+    grid-template-columns: auto 1fr auto 1fr;
+  }
 }
 dd {
   margin: 0;
