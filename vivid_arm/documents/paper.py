@@ -6,6 +6,7 @@ no address that stands in a name or a note is ever opened.
 
 from base64 import b64encode
 from collections.abc import Callable
+from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -50,8 +51,9 @@ def jpeg_link(body: bytes) -> str:
     return f"data:image/jpeg;base64,{b64encode(body).decode()}"
 
 
+@lru_cache(maxsize=8)
 def pdf_of(page: str) -> bytes:
-    """A page as PDF. Raises TooMuch for one that takes more than 50 s or 1.5 GB."""
+    """A page as PDF; the last ones are kept. Raises TooMuch beyond 50 s or 1.5 GB."""
     return apart(made_pdf, page, seconds=50, megabytes=1500)
 
 
