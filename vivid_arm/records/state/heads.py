@@ -96,16 +96,22 @@ class HeadsState(_OfBuild):
             valve.read_by_others = partial(self._read_by_others, valve)
             valve.others_agree = partial(self._others_agree, valve)
 
+    def _alike(self, valve: ValveState) -> list[float]:
+        """What the other valves of its kind read."""
+        return [n for v, n in self._lengths if v.kind == valve.kind and v is not valve]
+
     def _read_by_others(self, valve: ValveState) -> float | None:
         """What the other valves of its kind read, in the middle; else its cylinder's other kind."""
-        read = [(v, length) for v, length in self._lengths if v is not valve]
-        alike = [length for v, length in read if v.kind == valve.kind]
-        beside = [n for v, n in read if v.valve.cylinder == valve.valve.cylinder]
-        return median(alike or beside) if alike or beside else None
+        alike = self._alike(valve)
+        if alike:
+            return median(alike)
+        at = valve.valve.cylinder
+        beside = [n for v, n in self._lengths if v is not valve and v.valve.cylinder == at]
+        return median(beside) if beside else None
 
     def _others_agree(self, valve: ValveState) -> bool:
         """Whether two or more others of its kind were found, and none stands far from the rest."""
-        alike = [n for v, n in self._lengths if v is not valve and v.kind == valve.kind]
+        alike = self._alike(valve)
         return len(alike) > 1 and max(alike) - min(alike) <= AGREE_IN
 
     @cached_property

@@ -102,6 +102,7 @@ class ValveState(_OfBuild):
     ) -> None:
         super().__init__(build)
         self.valve = valve
+        self.kind = cast(ValveKind, valve.kind)
         self.told = told
         self.ratio_known = ratio_known
         self.prediction = prediction
@@ -132,11 +133,7 @@ class ValveState(_OfBuild):
         found = predict(0.0, known, mount, ratio, 0.0, self.feeling)  # type: ignore[arg-type]
         return found.zero_lash_in, found.u_in
 
-    @property
-    def kind(self) -> ValveKind:
-        return cast(ValveKind, self.valve.kind)
-
-    @property
+    @cached_property
     def name(self) -> str:
         """Short name such as "3E"."""
         return valve_name(self.valve.cylinder, self.kind)
