@@ -484,14 +484,14 @@ def test_a_draft_that_was_withdrawn_comes_back(client: TestClient, build: Json) 
 
 
 def codes_on(pdf: bytes) -> list[str]:
-    """What another reader makes of the codes on a page (OpenCV's)."""
+    """What another reader makes of the codes on a page (OpenCV's, that finds them by markers)."""
     page = subprocess.run(
         ["pdftoppm", "-png", "-r", "300", "-singlefile", "-"], input=pdf, capture_output=True,
         check=True,
     ).stdout  # fmt: skip
     image = cv2.imdecode(np.frombuffer(page, np.uint8), cv2.IMREAD_GRAYSCALE)
     assert image is not None
-    _, found, _, _ = cv2.QRCodeDetector().detectAndDecodeMulti(image)
+    _, found, _, _ = cv2.QRCodeDetectorAruco().detectAndDecodeMulti(image)
     return [text for text in found if text]
 
 

@@ -192,7 +192,7 @@ def test_an_unsure_change_asks_for_a_reading_first() -> None:
     assert 2 * done.u_in > 0.025
     assert said.what.startswith("Not settled: read the arm's angle")
     assert said.then.startswith("Inclinometer, or straight edge and two heights.")
-    assert "The rod then asked for is good" in said.then
+    assert "Only then change the rod, then good with about" in said.then
     _, said = said_of(known(STUD, 0.08))
     assert said.what == "Take a rod {c} longer."
     assert said.then.startswith("Then mark again")

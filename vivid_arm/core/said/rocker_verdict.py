@@ -79,13 +79,17 @@ class _Told:
         return reading_ways(self.said.reading)
 
     @property
-    def wins(self) -> str:
-        """What that reading wins; empty where it would hardly settle anything."""
+    def chance(self) -> str:
+        """How likely what is asked for after it is good; empty where it would hardly settle it."""
         following = self.said.reading
         if following is None or following.chance < 0.5:
             return ""
-        chance = min(round(100 * following.chance), 99)
-        return f"The {self.thing} then asked for is good with about {chance} %."
+        return f"good with about {min(round(100 * following.chance), 99)} %"
+
+    @property
+    def wins(self) -> str:
+        """What that reading wins."""
+        return f"The {self.thing} then asked for is {self.chance}." if self.chance else ""
 
     def verdict(
         self, state: str, what: str, why: str, then: str, **figures: dict[str, float]
@@ -274,12 +278,13 @@ def _unsure(told: _Told) -> Verdict:
     done = told.correction
     change = abs(done.change_in or 0.0)
     read = told.reading
+    then = f", then {told.chance}" if told.chance else ""
     why = f"{told.height} The change would be {{c}}, ± {{x}} (k = 2)."
     return told.verdict(
         "closing",
         f"Not settled: {read[0].lower()}{read[1:]}",
         why if 2 * done.u_in <= _TELLING_IN else "The tries do not tell how far yet.",
-        _said(told.ways, told.wins or f"Only then change the {told.thing}."),
+        _said(told.ways, f"Only then change the {told.thing}{then}."),
         smalls={"c": change},
     )
 
