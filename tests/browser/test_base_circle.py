@@ -65,6 +65,9 @@ def test_a_v8_by_its_four_corners_on_the_keyboard(
         expect(stops).to_have_count(2)
     assert set(seen) == CORNERS
     expect(page.locator(".stops .done")).to_have_count(2)
+    done = page.get_by_role("link", name="Every valve of the plan measured: Rocker")
+    expect(done).to_have_attribute("href", re.compile(f"/rocker/{build['valves'][0]['id']}$"))
+    assert not errors
 
     page.get_by_role("link", name="Heads").click()
     expect(page.get_by_text("8 of 16 left to measure")).to_be_visible()

@@ -124,7 +124,7 @@ def _none_serves(
     """The stand is at fault only where two settings or its own distance say so."""
     if _placed(found):
         return RockerJudgement("refused", reading=following)
-    if found.tries[-1].edges_in is None:
+    if not any(t.edges_in for t in found.tries):
         return RockerJudgement("off", reading=following)
     step = mark_step_in(found.sheet)
     beside = settings_row(found, correction.now.setting_in + np.array([-step, step]))

@@ -232,7 +232,7 @@ useKeys([
         <RouterLink
           v-if="plan.stops.length && plan.stops.every((s) => isDone(s, measured))"
           class="plain strong"
-          :to="{ name: 'rocker', params: { buildId } }"
+          :to="{ name: 'rocker', params: { buildId, valveId: build.valves[0]?.id ?? '' } }"
           >Every valve of the plan measured: Rocker</RouterLink
         >
       </div>

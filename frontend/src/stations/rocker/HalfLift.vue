@@ -4,11 +4,11 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { answer, api, type Rocker, type Problem } from '../../api/client'
-import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import type { KeepTry } from './useRocker'
 import TermLink from '../../kit/TermLink.vue'
 
@@ -22,12 +22,8 @@ const { unit } = usePrefs()
 const gauge = ref('')
 const net = ref('')
 const angle = ref('')
-const tool = ref<'square' | 'inclinometer' | 'laser'>('inclinometer')
-const TOOLS = [
-  { value: 'square', words: 'Square' },
-  { value: 'inclinometer', words: 'Inclinometer' },
-  { value: 'laser', words: 'Two lasers' },
-] as const satisfies { value: string; words: string }[]
+const tool = ref<AngleTool>('inclinometer')
+const heights = computed(() => tool.value === 'heights')
 const problem = ref<Problem | null>(null)
 
 const seen = computed(() => props.arm.marks.findLast((m) => !m.struck && m.lift_in !== null))
@@ -67,7 +63,8 @@ const share = computed(() => {
 
 async function record() {
   problem.value = await props.keep({
-    angle: angle.value,
+    angle: heights.value ? '' : angle.value,
+    heights: heights.value ? angle.value : '',
     angle_by: tool.value,
     lift: net.value,
   })
@@ -108,15 +105,29 @@ wantGauge()
         <p class="says" :class="{ there: said?.there }" role="status">{{ said?.sentence }}&nbsp;</p>
       </div>
     </div>
-    <ChoiceRow v-model="tool" quiet label="Angle read with" :options="TOOLS" />
     <div class="pair">
       <div>
-        <label for="half-angle">Off square, tip end high +</label>
-        <TermLink term="angle">sign</TermLink>
-        <el-input id="half-angle" v-model="angle" autocomplete="off" @keydown.enter="record">
-          <template #suffix>°</template>
+        <label for="half-angle">Off square, tip end high +</label>&nbsp;<TermLink term="angle"
+          >sign</TermLink
+        >
+        <el-input
+          id="half-angle"
+          v-model="angle"
+          autocomplete="off"
+          :placeholder="heights ? HEIGHTS_EXAMPLE : ''"
+          @keydown.enter="record"
+        >
+          <template #suffix>{{ heights ? unit : '°' }}</template>
         </el-input>
       </div>
+      <div>
+        <label for="half-tool">read with</label>
+        <el-select id="half-tool" v-model="tool" aria-label="Angle read with">
+          <el-option v-for="t in ANGLE_TOOLS" :key="t.value" :value="t.value" :label="t.words" />
+        </el-select>
+      </div>
+    </div>
+    <div class="pair">
       <div>
         <label for="half-net">Net lift, light springs</label>
         <el-input
@@ -129,8 +140,8 @@ wantGauge()
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
+      <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
     </div>
-    <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
     <ProblemNote :problem="problem" @use="angle = $event" />
   </section>
 </template>

@@ -15,6 +15,7 @@ import { bareLength, CONVENTIONS } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import PhotoEntry from './PhotoEntry.vue'
 import type { KeepTry } from './useRocker'
 import TermLink from '../../kit/TermLink.vue'
@@ -36,7 +37,7 @@ const how = ref<'measured' | 'eye' | 'rest'>('measured')
 const place = ref<NonNullable<Place> | ''>('')
 const wide = ref<NonNullable<Wide> | ''>('')
 const angle = ref('')
-const tool = ref<Tool>('inclinometer')
+const tool = ref<AngleTool>('inclinometer')
 const lift = ref('')
 const width = ref('')
 const across = ref('')
@@ -52,7 +53,6 @@ const boxes = {
 
 type Place = NonNullable<Parameters<KeepTry>[0]['place']>
 type Wide = NonNullable<Parameters<KeepTry>[0]['wide']>
-type Tool = NonNullable<Parameters<KeepTry>[0]['angle_by']>
 const HOW = [
   { value: 'measured', words: 'Measured' },
   { value: 'eye', words: 'By eye' },
@@ -69,13 +69,6 @@ const WIDTHS: { value: Wide; words: string }[] = [
   { value: 'narrow', words: 'Narrow' },
   { value: 'usual', words: 'Usual' },
   { value: 'wide', words: 'Wide' },
-]
-const TOOLS: { value: Tool; words: string }[] = [
-  { value: 'inclinometer', words: 'Inclinometer' },
-  { value: 'square', words: 'Square' },
-  { value: 'phone', words: 'Phone’s level' },
-  { value: 'laser', words: 'Two lasers' },
-  { value: 'heights', words: 'Two heights' },
 ]
 /** An edge typed as “off” runs off the tip. */
 const isOff = (text: string) => /^off\b/i.test(text.trim())
@@ -249,7 +242,7 @@ wantGauge()
           id="mark-angle"
           v-model="angle"
           autocomplete="off"
-          :placeholder="tool === 'heights' ? '0.250 0.276 over 1.5' : 'if read'"
+          :placeholder="tool === 'heights' ? HEIGHTS_EXAMPLE : 'if read'"
           @keydown.enter="record()"
         >
           <template #suffix>{{ tool === 'heights' ? unit : '°' }}</template>
@@ -258,7 +251,7 @@ wantGauge()
       <div>
         <label for="mark-tool">read with</label>
         <el-select id="mark-tool" v-model="tool" aria-label="Angle read with">
-          <el-option v-for="t in TOOLS" :key="t.value" :value="t.value" :label="t.words" />
+          <el-option v-for="t in ANGLE_TOOLS" :key="t.value" :value="t.value" :label="t.words" />
         </el-select>
       </div>
     </div>

@@ -407,7 +407,7 @@ const notches = computed(() =>
           <RouterLink
             v-if="planDone"
             class="plain strong"
-            :to="{ name: 'rocker', params: { buildId } }"
+            :to="{ name: 'rocker', params: { buildId, valveId } }"
             >Every valve of the plan measured: Rocker</RouterLink
           >
           <button v-else type="button" class="plain" @click="goTo(1)">
