@@ -248,8 +248,8 @@ def test_half_lift_and_dimensions(page: Page, live: str, shop: Shop, errors: lis
     expect(page.locator(".move output")).to_have_text("0.3000 in")
     page.get_by_label("Gauge on the retainer reads").fill("0.361")
     expect(half).to_contain_text("look square across fulcrum and axle now")
-    page.get_by_label("Off square, tip end high +").fill("1.5")
-    page.get_by_label("Off square, tip end high +").press("Enter")
+    page.get_by_label("Angle, tip high +").fill("1.5")
+    page.get_by_label("Angle, tip high +").press("Enter")
     expect(tries(page)).to_contain_text("1.5°")
     before = asked(live, build)["ratio_u"]
     page.get_by_role("button", name="Dimensions").click()

@@ -107,7 +107,7 @@ wantGauge()
     </div>
     <div class="pair">
       <div>
-        <label for="half-angle">Off square, tip end high +</label>&nbsp;<TermLink term="angle"
+        <label for="half-angle">Angle, tip high +</label>&nbsp;<TermLink term="angle"
           >sign</TermLink
         >
         <el-input
@@ -202,6 +202,7 @@ label {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 10px;
+  align-items: end;
 }
 .strong kbd {
   color: inherit;
