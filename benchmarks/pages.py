@@ -12,7 +12,7 @@ from typing import Any
 import httpx
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
-from benchmarks.serving import ASKED_TODAY, BROWSER, FRAMES, p95, started
+from benchmarks.serving import ASKED_TODAY, BROWSER, FRAMES, KEY_TO_CHANGE, p95, started
 
 TIMES = 20
 CONTENT = {
@@ -34,20 +34,6 @@ _PAINTED = """(selector) => {
     requestAnimationFrame(() => setTimeout(() => { window.painted = performance.now() }))
   }
   look()
-}"""
-
-# Milliseconds from a key going down to the frame after the verdict's change.
-_KEY_TO_VERDICT = """() => {
-  window.took = []
-  let down = 0
-  addEventListener('keydown', (e) => { down = e.timeStamp }, true)
-  new MutationObserver(() => {
-    if (!down) return
-    const start = down
-    down = 0
-    requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - start)))
-  }).observe(document.querySelector('.say'),
-    { subtree: true, childList: true, characterData: true })
 }"""
 
 
@@ -94,7 +80,7 @@ def feel_to_verdict(page: Page, url: str, build: dict[str, Any]) -> list[float]:
     """Milliseconds from a feel's key to the frame that shows what the trials now say."""
     page.goto(f"{url}/builds/{build['id']}/zero_lash/{build['valves'][-1]['id']}")
     page.locator("svg[data-low]").wait_for()
-    page.evaluate(_KEY_TO_VERDICT)
+    page.evaluate(KEY_TO_CHANGE, ".say")
     for n in range(TIMES):
         page.keyboard.press("ArrowRight")
         page.wait_for_timeout(100)

@@ -60,8 +60,8 @@ _KEY_TO_PAINT = """(part) => {
 }"""
 
 
-# Milliseconds from a key going down to the frame after the arm view's change.
-_KEY_TO_ARM = """() => {
+# Milliseconds from a key going down to the frame after a change of what a selector names.
+KEY_TO_CHANGE = """(selector) => {
   window.took = []
   let down = 0
   addEventListener('keydown', (e) => { down = e.timeStamp }, true)
@@ -70,7 +70,8 @@ _KEY_TO_ARM = """() => {
     const start = down
     down = 0
     requestAnimationFrame(() => setTimeout(() => window.took.push(performance.now() - start)))
-  }).observe(document.querySelector('.arm-view'), { subtree: true, attributes: true })
+  }).observe(document.querySelector(selector),
+    { subtree: true, attributes: true, childList: true, characterData: true })
 }"""
 
 # Frames a second while the lift plays for two seconds.
@@ -179,7 +180,7 @@ def rocker_rows(page: Page, url: str) -> list[list[str]]:
     for name, keys in (("lift", ("ArrowRight", "ArrowLeft")), ("rod", ("+", "-"))):
         page.goto(address)
         page.locator(".arm-view").wait_for()
-        page.evaluate(_KEY_TO_ARM)
+        page.evaluate(KEY_TO_CHANGE, ".arm-view")
         for n in range(60):
             page.keyboard.press(keys[n // 3 % 2])
             page.wait_for_timeout(60)
