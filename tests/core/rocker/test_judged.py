@@ -67,6 +67,10 @@ def test_a_mark_off_the_edge_says_which_way_and_never_the_stand() -> None:
     assert one.finding == "good"
     assert one.settled is not None
     assert one.settled.setting_in == 6.5
+    at_the_limit = fit_marks(sheet, [off, SeenMark(6.5, -0.019, 0.023)], 6.5)
+    two, said = said_of(at_the_limit, "centred")
+    assert (two.finding, two.reading and two.reading.kind) == ("unsure", "angle")
+    assert "another rocker" not in said.then
 
 
 @pytest.mark.parametrize(("place", "way"), [("off_outboard", "shorter"), ("off_inboard", "longer")])
