@@ -17,8 +17,9 @@ from benchmarks.serving import ASKED_TODAY, BROWSER, FRAMES, KEY_TO_CHANGE, p95,
 TIMES = 20
 CONTENT = {
     "setup": ".setup", "base_circle": ".base svg", "zero_lash": "svg[data-low]",
-    "rocker": ".arm-view", "heads": ".map svg, .heads svg", "decide": "#station table",
-    "order": "#station section", "sign_off": "#station section", "history": "#station li",
+    "rocker": ".arm-view", "heads": ".drawing svg", "decide": "#station h2, #station section",
+    "order": "#station h2, #station section", "sign_off": "#station h2, #station section",
+    "history": "#station h2, #station li",
 }  # fmt: skip
 """What a station has painted when it is there."""
 WANTED_MS = {"cold": 1200, "warm": 600}
@@ -43,8 +44,8 @@ def opened(context: BrowserContext, address: str, selector: str) -> tuple[float,
     page.add_init_script(ASKED_TODAY)
     page.add_init_script(f"({_PAINTED})({selector!r})")
     page.goto(address)
-    page.wait_for_function("window.painted", timeout=30_000)
-    painted = float(page.evaluate("window.painted"))
+    while not (painted := float(page.evaluate("window.painted || 0"))):
+        page.wait_for_timeout(20)
     page.wait_for_timeout(1000)
     moved = float(page.evaluate("window.moved"))
     page.close()
