@@ -32,7 +32,7 @@ def person(
             time.sleep(rng.uniform(0.5, 1.5) * pause_s)
             return answer
 
-        time.sleep(rng.uniform(0.0, pause_s))  # nobody begins on the same stroke as another
+        time.sleep(rng.uniform(0.0, max(pause_s, 2.0)))  # nobody begins on another's stroke
         while time.monotonic() < until:
             offset = rng.randrange(max(builds // 30, 1)) * 30
             rows = ask("board", "GET", f"/api/builds?offset={offset}&limit=30").json()

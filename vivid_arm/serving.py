@@ -3,6 +3,7 @@
 import gc
 import os
 import signal
+import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -39,6 +40,9 @@ def application(url: str, outside: Outside, backups: Path | None, parent: int) -
     # What is loaded now stays: looking through it again and again stops every request.
     gc.collect()
     gc.freeze()
+    gc.set_threshold(50_000, 20, 200)
+    # Whoever waits for the interpreter is often the one that has an answer to send.
+    sys.setswitchinterval(0.001)
     return app
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
 
+from anyio import CapacityLimiter
 from fastapi import APIRouter, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
@@ -26,6 +27,7 @@ from vivid_arm.api.board import routes as board
 from vivid_arm.api.decide import box as decide_box
 from vivid_arm.api.decide import compute as decide_compute
 from vivid_arm.api.decide import routes as decide
+from vivid_arm.api.deps import AT_ONCE, LONG
 from vivid_arm.api.heads import compute as heads_compute
 from vivid_arm.api.heads import readings as heads_readings
 from vivid_arm.api.heads import routes as heads
@@ -51,7 +53,6 @@ FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 _HOSTS = {"127.0.0.1", "localhost", "::1"}
 MOST_BODY_BYTES = 20_000_000
 _LIMIT_S, _LONG_S = 8.0, 60.0
-_LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
 _READING = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -129,6 +130,7 @@ def make_app(
     app.state.engine = engine
     app.state.backups = backup_folder
     app.state.refused = False
+    app.state.places = CapacityLimiter(AT_ONCE)
     app.state.sessions = sessions(engine)
     app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
@@ -267,7 +269,7 @@ async def _in_time(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> 
             await send(message)
 
     work = asyncio.ensure_future(app(scope, receive, send_unless_late))
-    limit = _LONG_S if path.endswith(_LONG) else _LIMIT_S
+    limit = _LONG_S if path.endswith(LONG) else _LIMIT_S
     done, _ = await asyncio.wait({work}, timeout=limit)
     if done or started:
         await work

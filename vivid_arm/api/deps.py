@@ -1,11 +1,14 @@
 """What routes share: a transaction, and things found or refused."""
 
-from collections.abc import Iterator
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, nullcontext
 from typing import Annotated
 from urllib.parse import unquote
 from uuid import UUID
 
+from anyio import CancelScope, CapacityLimiter
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.problems import NotFound
@@ -18,11 +21,37 @@ from vivid_arm.records.state.load import build_states, seen_state
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Valve
 
+LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
+"""How the addresses end whose answers may take long."""
+AT_ONCE = 4
+"""Requests of one process that are worked on at once: more would only hold up one another."""
 
-def transaction(request: Request) -> Iterator[Session]:
-    """One transaction a request: kept when the route returns, undone when it raises."""
-    with factory_of(request).begin() as session:
+
+async def transaction(request: Request) -> AsyncIterator[Session]:
+    """One transaction a request: kept when the route returns, undone when it raises.
+
+    Requests wait for a place in their order; one that may take long takes none.
+    """
+    places: CapacityLimiter = request.app.state.places
+    free = nullcontext() if request.url.path.endswith(LONG) else places
+    async with free, _kept_or_undone(factory_of(request)()) as session:
         yield session
+
+
+@asynccontextmanager
+async def _kept_or_undone(session: Session) -> AsyncIterator[Session]:
+    try:
+        yield session
+    except BaseException:
+        with CancelScope(shield=True):
+            await run_in_threadpool(session.close)
+        raise
+    await run_in_threadpool(_keep, session)
+
+
+def _keep(session: Session) -> None:
+    with session:
+        session.commit()
 
 
 def factory_of(request: Request) -> sessionmaker[Session]:

@@ -38,6 +38,8 @@ def connect(url: str) -> Engine:
     engine = create_engine(
         url,
         pool_pre_ping=True,
+        pool_size=12,
+        max_overflow=3,
         pool_timeout=PATIENCE_S,
         connect_args={
             "connect_timeout": PATIENCE_S,

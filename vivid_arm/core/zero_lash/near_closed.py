@@ -8,6 +8,7 @@ Source: gap / R0 is common practice; weights by uncertainty, JCGM 100:2008 (GUM)
 
 from collections.abc import Sequence
 from functools import lru_cache
+from math import hypot
 
 import numpy as np
 
@@ -28,14 +29,44 @@ def learned_ratio(
     Only gaps near closed count. A pair further off than 4 sigma from what is known is left out:
     one of its readings is wrong, and the bracket says so.
     """
-    weight, total = 1 / sd**2, ratio / sd**2
+    return _joined(_slopes(valves, ratio, sd, feeling), ratio, sd)
+
+
+def learned_ratios_by_others(
+    valves: Sequence[Sequence[Trial]],
+    ratio: float,
+    sd: float,
+    feeling: Feeling = USUAL_FEELING,
+) -> list[tuple[float, float]]:
+    """The same for each of the valves, by the trials of all the others."""
+    slopes = _slopes(valves, ratio, sd, feeling)
+    return [
+        _joined([*slopes[:i], *slopes[i + 1 :]] if own is not None else slopes, ratio, sd)
+        for i, own in enumerate(slopes)
+    ]
+
+
+def _slopes(
+    valves: Sequence[Sequence[Trial]], ratio: float, sd: float, feeling: Feeling
+) -> list[tuple[float, float] | None]:
+    """How fast each valve's gap closes with the rod; None where it tells nothing believable."""
     zero_u_in = feeling.zero_u_in
-    for trials in valves:
-        slope = _slope(tuple(trials), ratio, feeling.gap_sd_in, zero_u_in)
-        if slope is None or abs(slope[0] - ratio) > _SIGMA * np.hypot(slope[1], sd):
-            continue
-        weight += 1 / slope[1] ** 2
-        total += slope[0] / slope[1] ** 2
+    found = [_slope(tuple(trials), ratio, feeling.gap_sd_in, zero_u_in) for trials in valves]
+    return [
+        s if s is not None and abs(s[0] - ratio) <= _SIGMA * hypot(s[1], sd) else None
+        for s in found
+    ]
+
+
+def _joined(
+    slopes: Sequence[tuple[float, float] | None], ratio: float, sd: float
+) -> tuple[float, float]:
+    """What was known before and each slope, by their uncertainties."""
+    weight, total = 1 / sd**2, ratio / sd**2
+    for slope in slopes:
+        if slope is not None:
+            weight += 1 / slope[1] ** 2
+            total += slope[0] / slope[1] ** 2
     return total / weight, float(weight**-0.5)
 
 

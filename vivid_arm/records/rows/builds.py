@@ -3,7 +3,7 @@
 from typing import cast
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from vivid_arm.core.engine.layout import Layout, valves_of
@@ -26,10 +26,16 @@ def get_build(session: Session, build_id: UUID) -> Build | None:
     return session.scalar(query)
 
 
+_VALVE = (
+    select(Valve)
+    .where(Valve.id == bindparam("id"))
+    .options(joinedload(Valve.build).joinedload(Build.instrument))
+)
+
+
 def get_valve(session: Session, valve_id: UUID) -> Valve | None:
     """A valve with its build and the build's instrument."""
-    build = joinedload(Valve.build).joinedload(Build.instrument)
-    return session.scalar(select(Valve).where(Valve.id == valve_id).options(build))
+    return session.scalar(_VALVE, {"id": valve_id})
 
 
 def insert_build(session: Session, build: Build) -> Build:

@@ -5,7 +5,7 @@ from decimal import Decimal
 from typing import Any, TypeVar
 from uuid import UUID
 
-from sqlalchemy import ScalarSelect, func, inspect, select, update
+from sqlalchemy import bindparam, func, inspect, select, update
 from sqlalchemy.orm import Session
 
 from vivid_arm.records.tables import BoxRod, Build, Instrument, Order, Valve
@@ -35,15 +35,17 @@ class Conflict(Exception):
         self.choices = choices
 
 
-def touch(session: Session, build_id: UUID | ScalarSelect[UUID]) -> None:
+_TOUCH = (
+    update(Build)
+    .where(Build.id == bindparam("of"))
+    .values({"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()})
+    .execution_options(synchronize_session=False)
+)
+
+
+def touch(session: Session, build_id: UUID) -> None:
     """Say that something of a build has changed that its row does not show."""
-    touched = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
-    session.execute(
-        update(Build)
-        .where(Build.id == build_id)
-        .values(touched)
-        .execution_options(synchronize_session="fetch")
-    )
+    session.execute(_TOUCH, {"of": build_id})
 
 
 Kept = TypeVar("Kept", Instrument, BoxRod)

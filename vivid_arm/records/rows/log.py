@@ -6,27 +6,43 @@ from itertools import groupby
 from typing import Any, cast
 from uuid import UUID
 
-from sqlalchemy import Table, Uuid, any_, func, inspect, literal, or_, select
+from sqlalchemy import ColumnElement, Table, Uuid, any_, bindparam, func, inspect, or_, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload, selectinload
 
 from vivid_arm.records.rows.kept import Conflict, touch
 from vivid_arm.records.tables import Reading, Valve
 
-_LOG = select(Reading).options(selectinload(Reading.instrument)).order_by(Reading.id)
+
+def _one_of(column: InstrumentedAttribute[UUID], name: str) -> ColumnElement[bool]:
+    return column == any_(bindparam(name, type_=ARRAY(Uuid())))
+
+
+_LOG = select(Reading).where(_one_of(Reading.valve_id, "valves")).order_by(Reading.id)
+_WHOLE = _LOG.options(selectinload(Reading.instrument))
+_SINCE = _LOG.options(joinedload(Reading.instrument)).where(Reading.id > bindparam("after"))
+_LOCKED = (
+    select(Valve.build_id).where(_one_of(Valve.id, "valves")).order_by(Valve.id).with_for_update()
+)
+_ASKED = _one_of(Reading.key, "keys")
+_SO_FAR = (
+    select(Reading.valve_id, func.max(Reading.number), func.array_agg(Reading.key).filter(_ASKED))
+    .where(or_(_one_of(Reading.valve_id, "valves"), _ASKED))
+    .group_by(Reading.valve_id)
+)
 
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
     """The log of each valve, oldest first."""
-    return _by_valve(session.scalars(_LOG.where(Reading.valve_id.in_(valve_ids))))
+    return _by_valve(session.scalars(_WHOLE, {"valves": list(valve_ids)}))
 
 
 def readings_since(
     session: Session, valve_ids: Collection[UUID], reading_id: int
 ) -> dict[UUID, list[Reading]]:
     """The lines of each valve that were added after one, oldest first."""
-    query = _LOG.where(Reading.valve_id.in_(valve_ids), Reading.id > reading_id)
-    return _by_valve(session.scalars(query))
+    asked = {"valves": list(valve_ids), "after": reading_id}
+    return _by_valve(session.scalars(_SINCE, asked))
 
 
 def _by_valve(rows: Iterable[Reading]) -> dict[UUID, list[Reading]]:
@@ -54,9 +70,7 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
     if not lines:
         return
     touched = sorted({line.valve_id for line in lines})
-    session.execute(
-        select(Valve.id).where(Valve.id.in_(touched)).order_by(Valve.id).with_for_update()
-    )
+    build_ids = session.scalars(_LOCKED, {"valves": touched}).all()
     keys = {line.key for line in lines}
     numbers, known = _so_far(session, touched, keys)
     insertion = insert(cast(Table, Reading.__table__)).on_conflict_do_nothing()
@@ -67,25 +81,17 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
         if line.key not in added:
             _explain_refusal(session, line)
     if added:
-        of = select(Valve.build_id).where(Valve.id == lines[0].valve_id)
-        touch(session, of.scalar_subquery())
+        touch(session, build_ids[0])
 
 
 def _so_far(
     session: Session, valve_ids: Collection[UUID], keys: Collection[UUID]
 ) -> tuple["Counter[UUID]", set[UUID]]:
     """The last number of each of some valves, and which of some keys are kept, of any valve."""
-    asked = Reading.key == any_(literal(list(keys), ARRAY(Uuid())))
-    query = (
-        select(
-            Reading.valve_id, func.max(Reading.number), func.array_agg(Reading.key).filter(asked)
-        )
-        .where(or_(Reading.valve_id.in_(valve_ids), asked))
-        .group_by(Reading.valve_id)
-    )
     numbers: Counter[UUID] = Counter()
     known: set[UUID] = set()
-    for valve_id, number, kept in session.execute(query):
+    asked = {"valves": list(valve_ids), "keys": list(keys)}
+    for valve_id, number, kept in session.execute(_SO_FAR, asked):
         numbers[valve_id] = number or 0
         known.update(kept or ())
     return numbers, known

@@ -8,10 +8,10 @@ takes no other build with it.
 import logging
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, cast
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, case, func, or_, select, tuple_
+from sqlalchemy import ColumnElement, Table, case, func, or_, select, tuple_
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
@@ -179,15 +179,16 @@ def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
         _keep(session, {state.build.id: (mark.whole, summarise(state))})
 
 
+_ROW = insert(cast(Table, Summary.__table__))
+_KEEP = _ROW.on_conflict_do_update(
+    index_elements=[Summary.build_id],
+    set_={"stamp": _ROW.excluded.stamp, "body": _ROW.excluded.body},
+)
+
+
 def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body]]) -> None:
-    line = insert(Summary).values(
-        [{"build_id": i, "stamp": stamp, "body": body} for i, (stamp, body) in rows.items()]
-    )
-    line = line.on_conflict_do_update(
-        index_elements=[Summary.build_id],
-        set_={"stamp": line.excluded.stamp, "body": line.excluded.body},
-    )
-    session.execute(line)
+    lines = [{"build_id": i, "stamp": stamp, "body": body} for i, (stamp, body) in rows.items()]
+    session.execute(_KEEP, lines)
 
 
 def _of(state: BuildState) -> Callable[[], BuildState]:

@@ -69,7 +69,7 @@ class HeadsState(_OfBuild):
             )
             for kind in KINDS
         }
-        trials = {v.id: self._told_trials(logs[v.id]) for v in build.valves}
+        trials = {v.id: logs[v.id].told for v in build.valves}
         of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
         self.ratios: dict[ValveKind, Ratio] = {
             k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
@@ -77,17 +77,22 @@ class HeadsState(_OfBuild):
         self.predictions = predictions_of(build, self.ratios)
         felt = self._felt(trials)
         self.hands = learned_hands(USUAL_HANDS, list(felt.values()))
-        by_others = dict(
-            zip(felt, learned_by_others(USUAL_HANDS, list(felt.values())), strict=True)
-        )
+        hands = dict(zip(felt, learned_by_others(USUAL_HANDS, list(felt.values())), strict=True))
+        ratios = {
+            i: ratio
+            for k, ids in of_kind.items()
+            for i, ratio in zip(
+                ids, known[k].learned_by_others([trials[i] for i in ids]), strict=True
+            )
+        }
         self.valves = [
             ValveState(
                 build,
                 v,
                 logs[v.id],
-                known[kind].learned([trials[i] for i in of_kind[kind] if i != v.id]),
+                ratios[v.id],
                 self.predictions.get(kind),
-                by_others.get(v.id, self.hands),
+                hands.get(v.id, self.hands),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
@@ -119,11 +124,6 @@ class HeadsState(_OfBuild):
         """Every measured valve and its zero lash as read."""
         read = [(v, v.estimate_in) for v in self.valves if v.measured is not None]
         return [(v, length) for v, length in read if length is not None]
-
-    @staticmethod
-    def _told_trials(log: ValveLog) -> Sequence[Trial]:
-        """A valve's trials where there are some that tell of the ratio or of the hand."""
-        return log.trials if sum(row.kind == "trial" for row in log.rows) > 1 else ()
 
     def _felt(self, trials: Mapping[UUID, Sequence[Trial]]) -> dict[UUID, Floats]:
         """What each valve's trials say of the hand that felt them; none from those in conflict."""

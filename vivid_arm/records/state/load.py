@@ -7,7 +7,7 @@ from functools import partial
 from threading import Lock
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
@@ -18,6 +18,17 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.heads import Shop
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
+
+_BUILDS = (
+    select(Build)
+    .where(Build.id.in_(bindparam("ids", expanding=True)))
+    .options(joinedload(Build.instrument), selectinload(Build.valves))
+    .execution_options(populate_existing=True)
+)
+_BOX = select(BoxRod).order_by(BoxRod.length_in, BoxRod.id)
+_ORDERS = select(Order).where(Order.build_id == bindparam("of")).order_by(Order.number.desc())
+_SIGNED = select(Signature).where(Signature.build_id == bindparam("of"))
+_LAST_SIGNED = _SIGNED.order_by(Signature.id.desc()).limit(1)
 
 
 def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
@@ -40,13 +51,7 @@ def unmade_states(
     session: Session, build_ids: Collection[UUID]
 ) -> list[tuple[Build, Callable[[], BuildState]]]:
     """Builds, each with what makes its state: one that cannot be computed raises there."""
-    query = (
-        select(Build)
-        .where(Build.id.in_(build_ids))
-        .options(joinedload(Build.instrument), selectinload(Build.valves))
-        .execution_options(populate_existing=True)
-    )
-    builds = session.scalars(query).all()
+    builds = session.scalars(_BUILDS, {"ids": list(build_ids)}).all()
     rows = readings_of(session, [v.id for b in builds for v in b.valves])
     shop = _Shop(session)
     return [(b, partial(_made, b, rows, shop)) for b in builds]
@@ -153,14 +158,11 @@ class _Shop:
 
     def box(self) -> list[BoxRod]:
         if self._box is None:
-            query = select(BoxRod).order_by(BoxRod.length_in, BoxRod.id)
-            self._box = list(self._session.scalars(query))
+            self._box = list(self._session.scalars(_BOX))
         return self._box
 
     def orders(self, build_id: UUID) -> list[Order]:
-        query = select(Order).where(Order.build_id == build_id).order_by(Order.number.desc())
-        return list(self._session.scalars(query))
+        return list(self._session.scalars(_ORDERS, {"of": build_id}))
 
     def signature(self, build_id: UUID) -> Signature | None:
-        query = select(Signature).where(Signature.build_id == build_id)
-        return self._session.scalar(query.order_by(Signature.id.desc()).limit(1))
+        return self._session.scalar(_LAST_SIGNED, {"of": build_id})

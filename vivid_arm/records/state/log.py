@@ -116,6 +116,11 @@ class ValveLog:
         ]
 
     @cached_property
+    def told(self) -> Sequence[Trial]:
+        """The trials where there are some that tell of the ratio or of the hand."""
+        return self.trials if sum(row.kind == "trial" for row in self.rows) > 1 else ()
+
+    @cached_property
     def tried(self) -> Sequence[Reading]:
         """The lines that tell of marks on the tip; none where there is no mark."""
         return self.rows if any(row.kind == "mark" for row in self.rows) else ()

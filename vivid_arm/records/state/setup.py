@@ -11,7 +11,7 @@ from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
 from vivid_arm.core.zero_lash.methods import Source
-from vivid_arm.core.zero_lash.near_closed import learned_ratio
+from vivid_arm.core.zero_lash.near_closed import learned_ratio, learned_ratios_by_others
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.records.shapes import EngineFigures, LobeFigures, LobeTable
 from vivid_arm.records.tables import Build, Instrument
@@ -81,8 +81,20 @@ class Ratio:
         """The same with what pairs of gaps tell of it; a spoilt ratio stays as it is."""
         if not self.value * self.half_width > 0:
             return self
-        sd = self.value * self.half_width / 3**0.5
-        value, sd = learned_ratio(valves, self.value, sd)
+        return self._told(*learned_ratio(valves, self.value, self._sd))
+
+    def learned_by_others(self, valves: Sequence[Sequence[Trial]]) -> list["Ratio"]:
+        """For each valve, the same with what the pairs of gaps of all the others tell of it."""
+        if not self.value * self.half_width > 0:
+            return [self] * len(valves)
+        found = learned_ratios_by_others(valves, self.value, self._sd)
+        return [self._told(*told) for told in found]
+
+    @property
+    def _sd(self) -> float:
+        return self.value * self.half_width / 3**0.5
+
+    def _told(self, value: float, sd: float) -> "Ratio":
         return replace(self, value=value, half_width=sd / value * 3**0.5)
 
     @property
