@@ -83,6 +83,7 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
         "methods": station_url(live, by_name["Quarry crusher V8"], 10),
         "history": f"{live}/builds/{v8['id']}/history",
         "box and tools": f"{live}/history",
+        "learned": f"{live}/learned",
         **{
             name: station_url(live, by_name[name]).replace("zero_lash", "rocker")
             for name in ("Towpath tug V8", "Harbour dredger V8", "Hop picker inline four")

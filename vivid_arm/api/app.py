@@ -42,6 +42,7 @@ from vivid_arm.api.setup import compute as setup_compute
 from vivid_arm.api.setup import instruments as setup_instruments
 from vivid_arm.api.setup import routes as setup
 from vivid_arm.api.setup import rules as setup_rules
+from vivid_arm.api.shop import routes as shop
 from vivid_arm.api.sign_off import routes as sign_off
 from vivid_arm.api.zero_lash import compute as zero_lash_compute
 from vivid_arm.api.zero_lash import routes as zero_lash
@@ -82,6 +83,7 @@ _STEPS = (
     order,
     sign_off,
     history,
+    shop,
     practice,
     gauges,
     backups,

@@ -7,12 +7,12 @@ from collections.abc import Mapping
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any, Literal
+from typing import Any, Literal, cast
 from uuid import UUID, uuid5
 
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.engine.layout import ValveKind
+from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rocker.seen import End
@@ -56,6 +56,7 @@ def load(session: Session) -> int:
     short, long, caliper = _instruments(session)
     # The last one stands first on the board: what shows most.
     _pump_single(session)
+    _shift_four(session, caliper)
     _hop_four(session, long)
     _harbour_v8(session, long)
     _towpath_v8(session, long)
@@ -250,6 +251,37 @@ _FERRY = {
     "1I": 90, "1E": 62, "2I": 92, "2E": 60, "3I": 88, "3E": 64,
     "4I": 91, "4E": 61, "5I": 29, "5E": 63, "6I": 89, "6E": 65,
 }  # fmt: skip
+
+
+# The rod opened until it just carries, read with a caliper three times; made up for the demo.
+_SHIFT = (
+    ("1I", "Tess", "7.7015 7.7010 7.7015"),
+    ("1I", "Olm", "7.7035 7.7040 7.7025"),
+    ("1E", "Tess", "7.7300 7.7300 7.7300"),
+    ("1E", "Olm", "7.7320 7.7320 7.7330"),
+    ("4I", "Tess", "7.7025 7.7035 7.7030"),
+    ("4I", "Olm", "7.7055 7.7045 7.7035"),
+    ("4E", "Tess", "7.7285 7.7280 7.7285"),
+    ("4E", "Olm", "7.7300 7.7300 7.7300"),
+)
+
+
+def _shift_four(session: Session, caliper: Instrument) -> None:
+    """The four corners, read by two people: the shop learns how they differ."""
+    build = _build(
+        session, "Shift change inline four", layout="inline", cylinders=4,
+        instrument_id=caliper.id, ratio_intake=1.5, ratio_exhaust=1.5,
+        cam=_cam(_lobe(268, 212, 0.333), _lobe(268, 212, 0.333), 107, 110),
+    )  # fmt: skip
+    kept = get_build(session, build.id)
+    assert kept is not None
+    by_name = {valve_name(v.cylinder, cast(ValveKind, v.kind)): v for v in kept.valves}
+    for name, who, lengths in _SHIFT:
+        entry = MeasureIn(
+            key=_id(build.id, name, who), method="extend", reading=lengths,
+            instrument_id=caliper.id, by=who,
+        )  # fmt: skip
+        readings.add_measure(session, by_name[name], entry)
 
 
 def _quarry_v8(session: Session, rod: Instrument, caliper: Instrument) -> None:

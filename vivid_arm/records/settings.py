@@ -33,6 +33,7 @@ from vivid_arm.records.shapes import (
     RockerGeometry,
     RodFigures,
     RodPlanFigures,
+    StartingFigures,
     TorqueFigures,
     TurnsFigures,
 )
@@ -88,6 +89,7 @@ class BuildSettings(BaseModel):
     rod: RodFigures | None = None
     limits: Limits | None = None
     torque: TorqueFigures | None = None
+    starting: StartingFigures | None = None
 
 
 class InstrumentFigures(Strict):

@@ -6,7 +6,7 @@ Lengths are inches unless a name says otherwise.
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
 
 from vivid_arm.core.engine.layout import Numbering, Rotation, Side, ValveKind
 from vivid_arm.core.entry.conventions import Convention
@@ -21,9 +21,20 @@ from vivid_arm.core.rods.preload import TurnsRule, TurnsWindow
 from vivid_arm.core.rods.strength import Form
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.sign_off.torque import TorqueUnit
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS
 from vivid_arm.core.zero_lash.predict import Change
 from vivid_arm.records.fields import Cylinder, Figure, InField, Line, Name, Strict, Text
 
+
+def _whole(weights: list[float]) -> list[float]:
+    if len(weights) != len(USUAL_HANDS) or abs(sum(weights) - 1) > 0.01:
+        raise ValueError(f"{len(USUAL_HANDS)} shares of one are wanted")
+    return weights
+
+
+Weights = Annotated[
+    list[Annotated[Figure, Field(ge=0, le=1)]], Field(max_length=200), AfterValidator(_whole)
+]
 Pixel = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-5000, le=5000)]
 
 
@@ -162,6 +173,49 @@ class EngineFigures(Strict):
     firing_order: Annotated[list[Cylinder], Field(max_length=16)]
     intervals_deg: Annotated[list[Figure], Field(max_length=16)]
     valve_orders: Annotated[list[Annotated[Text, Field(max_length=32)]], Field(max_length=2)]
+
+
+class StartingFigures(Strict):
+    """What the shop had learned from its engines when this build was set to start from it.
+
+    ``factor``: R0 over the catalogue's ratio, with the standard uncertainty of the next
+    engine's, from ``engines``. ``hands``: how likely each of the usual hands is, as the engines
+    that ``person`` read tell it.
+    """
+
+    factor: Annotated[Figure, Field(ge=0.7, le=1.5)] | None = None
+    factor_u: Annotated[Figure, Field(gt=0, le=0.5)] | None = None
+    engines: Annotated[int, Field(strict=True, ge=0, le=100_000)] = 0
+    person: Annotated[Line, Field(max_length=60)] = ""
+    hands: Weights | None = None
+    hand_engines: Annotated[int, Field(strict=True, ge=0, le=100_000)] = 0
+
+
+class KindLesson(Strict):
+    """What one kind of valves of a build tells: lengths as read, the prediction, R0; inches.
+
+    ``doubted`` valves are left out. ``r0`` with its standard uncertainty where it was measured,
+    comes from the geometry or from pairs of gaps.
+    """
+
+    lengths_in: list[Figure] = []
+    predicted_in: Figure | None = None
+    predicted_u_in: Figure | None = None
+    catalogue: Figure
+    r0: Figure | None = None
+    r0_u: Figure | None = None
+
+
+class Lesson(Strict):
+    """What a build tells the shop. ``hand``: how its trials weigh each of the usual hands.
+
+    Logarithms; empty where nothing tells. ``person``: who read it, where one did alone.
+    """
+
+    intake: KindLesson
+    exhaust: KindLesson
+    hand: list[Figure] = []
+    person: Annotated[Line, Field(max_length=200)] = ""
 
 
 class LobeFigures(Strict):

@@ -42,6 +42,7 @@ from vivid_arm.records.shapes import (
     RodFigures,
     RodPlanFigures,
     SeenFigures,
+    StartingFigures,
     TorqueFigures,
     TurnsFigures,
 )
@@ -229,6 +230,7 @@ class Build(Base):
     rod: Mapped[RodFigures | None] = mapped_column(Shape(RodFigures))
     limits: Mapped[Limits | None] = mapped_column(Shape(Limits))
     torque: Mapped[TorqueFigures | None] = mapped_column(Shape(TorqueFigures))
+    starting: Mapped[StartingFigures | None] = mapped_column(Shape(StartingFigures))
     log_count: Mapped[int] = mapped_column(default=0)
     exercise_id: Mapped[UUID | None] = mapped_column(index=True)
     removed_at: Mapped[datetime | None]
@@ -528,13 +530,17 @@ class DoneDeed(Base):
 
 
 class Summary(Base):
-    """What the board shows of a build, as computed at ``stamp``; made anew when that is stale."""
+    """What the board shows of a build, as computed at ``stamp``; made anew when that is stale.
+
+    ``lesson`` is what it tells the shop; None where it cannot be computed.
+    """
 
     __tablename__ = "summaries"
 
     build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), primary_key=True)
     stamp: Mapped[str]
     body: Mapped[Json]
+    lesson: Mapped[Json | None]
 
 
 class Link(Base):

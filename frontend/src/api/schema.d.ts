@@ -1730,6 +1730,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Learned
+         * @description Spread, predictions, R0, hands and the gauge study over all engines.
+         *
+         *     Engines that were not worked out yet are, some at each asking; ``missing`` are left.
+         */
+        get: operations["shop_read_learned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/learned.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Learned Csv
+         * @description The same as a table.
+         */
+        get: operations["shop_read_learned_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/starting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Starting
+         * @description What a build with such rockers, read by such a person, may start from.
+         */
+        get: operations["shop_read_starting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -2515,6 +2577,7 @@ export interface components {
                 [key: string]: components["schemas"]["LimitFigures"];
             } | null;
             torque?: components["schemas"]["TorqueFigures"] | null;
+            starting?: components["schemas"]["StartingFigures"] | null;
             /** Version */
             version: number;
         };
@@ -2686,6 +2749,7 @@ export interface components {
                 [key: string]: components["schemas"]["LimitFigures"];
             } | null;
             torque?: components["schemas"]["TorqueFigures"] | null;
+            starting?: components["schemas"]["StartingFigures"] | null;
             /**
              * Id
              * Format: uuid
@@ -2863,6 +2927,7 @@ export interface components {
                 [key: string]: components["schemas"]["LimitFigures"];
             } | null;
             torque?: components["schemas"]["TorqueFigures"] | null;
+            starting?: components["schemas"]["StartingFigures"] | null;
             /**
              * Id
              * Format: uuid
@@ -3809,6 +3874,27 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /**
+         * FactorOut
+         * @description R0 over the catalogue's ratio by how the rockers stand; ``engines`` counts kinds.
+         */
+        FactorOut: {
+            /**
+             * Mount
+             * @enum {string}
+             */
+            mount: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
+            /** Words */
+            words: string;
+            /** Mean */
+            mean: number;
+            /** Mean U */
+            mean_u: number;
+            /** Spread */
+            spread: number;
+            /** Engines */
+            engines: number;
+        };
         /** FastenerFigures */
         FastenerFigures: {
             /** Name */
@@ -4093,6 +4179,22 @@ export interface components {
             u_in: number;
         };
         /**
+         * HandOut
+         * @description A person's hand: scatter of one feel, how far short its zero lies, inches.
+         */
+        HandOut: {
+            /** Person */
+            person: string;
+            /** Engines */
+            engines: number;
+            /** Scatter In */
+            scatter_in: number;
+            /** Short In */
+            short_in: number;
+            /** Short U In */
+            short_u_in: number;
+        };
+        /**
          * HappenedOut
          * @description One thing that happened; ``change_id`` where it can be taken back.
          */
@@ -4219,6 +4321,20 @@ export interface components {
             database: string;
             /** Migration */
             migration: string | null;
+        };
+        /**
+         * HeldOut
+         * @description Predictions against what was found, inches; ``in_u`` about 1 where they are honest.
+         */
+        HeldOut: {
+            /** Count */
+            count: number;
+            /** Mean In */
+            mean_in: number;
+            /** Rms In */
+            rms_in: number;
+            /** In U */
+            in_u: number;
         };
         /**
          * HintOut
@@ -4526,6 +4642,21 @@ export interface components {
             build: components["schemas"]["BuildSummary"];
         };
         /**
+         * KindOut
+         * @description One kind of valves in all engines; ``verdict``: what its predictions were worth.
+         */
+        KindOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "intake" | "exhaust";
+            spread: components["schemas"]["PooledOut"] | null;
+            predicted: components["schemas"]["HeldOut"] | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * KnownRod
          * @description A rod that was right before: its length and preload, and how well they are known.
          */
@@ -4587,6 +4718,25 @@ export interface components {
             name: string;
             /** Cylinders */
             cylinders: number[];
+        };
+        /**
+         * LearnedOut
+         * @description What the shop has learned; ``missing`` engines were not worked out yet.
+         */
+        LearnedOut: {
+            /** Engines */
+            engines: number;
+            /** Missing */
+            missing: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
+            /** Factors */
+            factors: components["schemas"]["FactorOut"][];
+            /** Hands */
+            hands: components["schemas"]["HandOut"][];
+            study: components["schemas"]["StudyOut"] | null;
+            /** Method */
+            method: string;
         };
         /** LengthOut */
         LengthOut: {
@@ -5815,6 +5965,26 @@ export interface components {
             outboard: number;
         };
         /**
+         * OwnOut
+         * @description What one person or tool reads like, inches.
+         */
+        OwnOut: {
+            /** Name */
+            name: string;
+            /** Readings */
+            readings: number;
+            /** Offset In */
+            offset_in: number | null;
+            /** Offset U In */
+            offset_u_in: number | null;
+            /** Repeat In */
+            repeat_in: number | null;
+            /** Repeat Low In */
+            repeat_low_in: number | null;
+            /** Repeat High In */
+            repeat_high_in: number | null;
+        };
+        /**
          * ParseIn
          * @description A typed length, the field it is for, and the unit of a bare figure.
          */
@@ -5953,6 +6123,24 @@ export interface components {
             by: string;
             /** At */
             at: string | null;
+        };
+        /**
+         * PooledOut
+         * @description Standard deviation within engines with 95 % limits, inches, and the worst range.
+         */
+        PooledOut: {
+            /** Sd In */
+            sd_in: number;
+            /** Low In */
+            low_in: number;
+            /** High In */
+            high_in: number;
+            /** Freedom */
+            freedom: number;
+            /** Groups */
+            groups: number;
+            /** Worst In */
+            worst_in: number;
         };
         /**
          * PredictIn
@@ -6917,6 +7105,46 @@ export interface components {
             angle_deg?: number | null;
         };
         /**
+         * StartingFigures
+         * @description What the shop had learned from its engines when this build was set to start from it.
+         *
+         *     ``factor``: R0 over the catalogue's ratio, with the standard uncertainty of the next
+         *     engine's, from ``engines``. ``hands``: how likely each of the usual hands is, as the engines
+         *     that ``person`` read tell it.
+         */
+        StartingFigures: {
+            /** Factor */
+            factor?: number | null;
+            /** Factor U */
+            factor_u?: number | null;
+            /**
+             * Engines
+             * @default 0
+             */
+            engines: number;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /** Hands */
+            hands?: number[] | null;
+            /**
+             * Hand Engines
+             * @default 0
+             */
+            hand_engines: number;
+        };
+        /**
+         * StartingOut
+         * @description What a build may start from, and in words what that is; empty where nothing is known.
+         */
+        StartingOut: {
+            figures: components["schemas"]["StartingFigures"];
+            /** Words */
+            words: string[];
+        };
+        /**
          * StationHelpOut
          * @description What is done at a station, and what to be careful of there.
          */
@@ -7073,6 +7301,26 @@ export interface components {
             mass_oz: number;
             /** Mass G */
             mass_g: number;
+        };
+        /**
+         * StudyOut
+         * @description The crossed gauge study; ``open`` says how to learn what it cannot tell yet.
+         */
+        StudyOut: {
+            /** Readings */
+            readings: number;
+            /** Valves */
+            valves: number;
+            /** Gauge In */
+            gauge_in: number;
+            /** Variances */
+            variances: components["schemas"]["VarianceOut"][];
+            /** Persons */
+            persons: components["schemas"]["OwnOut"][];
+            /** Tools */
+            tools: components["schemas"]["OwnOut"][];
+            /** Open */
+            open: string;
         };
         /**
          * SuggestionOut
@@ -7406,6 +7654,25 @@ export interface components {
             estimate_in: number | null;
             /** U In */
             u_in: number | null;
+        };
+        /**
+         * VarianceOut
+         * @description A part of a reading's scatter, inches; ``words`` what it is, ``told`` if it can be told.
+         */
+        VarianceOut: {
+            /**
+             * Component
+             * @enum {string}
+             */
+            component: "person" | "tool" | "person_by_valve" | "repeat";
+            /** Words */
+            words: string;
+            /** Sd In */
+            sd_in: number;
+            /** Most In */
+            most_in: number | null;
+            /** Told */
+            told: boolean;
         };
         /**
          * VerdictOut
@@ -15703,6 +15970,258 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NoteOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_read_learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_read_learned_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_read_starting: {
+        parameters: {
+            query: {
+                mount: "stud" | "pedestal" | "shaft" | "shaft_adjustable" | "stands";
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingOut"];
                 };
             };
             /** @description The request cannot be read */

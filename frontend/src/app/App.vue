@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, ref, useTemplateRef, watch } from 'vue'
+import {
+  computed,
+  defineAsyncComponent,
+  nextTick,
+  onScopeDispose,
+  ref,
+  useTemplateRef,
+  watch,
+} from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener, useTitle } from '@vueuse/core'
 import { useRoute } from 'vue-router'
@@ -11,6 +19,7 @@ import NumberPad from '../kit/NumberPad.vue'
 import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
 import { leaveOnEscape, useKeys } from '../kit/keys'
+import { keepFocus } from '../kit/keptFocus'
 import { usePrefs } from '../kit/prefs'
 import { useWho } from '../kit/who'
 import WhoDialog from '../kit/WhoDialog.vue'
@@ -69,6 +78,7 @@ const STATIONS: Record<string, string> = {
   sign_off: 'Sign-off',
   history: 'History',
   shop_history: 'History of the shop',
+  learned: 'What the shop has learned',
   practice: 'Practice engines',
   ending: 'The engine runs',
 }
@@ -83,6 +93,7 @@ const help = computed(() => {
   }
 })
 useEventListener('keydown', leaveOnEscape)
+onScopeDispose(keepFocus())
 useTitle(
   computed(() => {
     const valve = build.value?.valves.find((v) => v.id === route.params.valveId)?.name

@@ -67,6 +67,11 @@ export const router = createRouter({
       component: () => import('../stations/history/HistoryPage.vue'),
     },
     {
+      path: '/learned',
+      name: 'learned',
+      component: () => import('../stations/shop/LearnedPage.vue'),
+    },
+    {
       path: '/practice',
       name: 'practice',
       component: () => import('../stations/practice/PracticePage.vue'),

@@ -10,6 +10,7 @@ from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import choose_length
+from vivid_arm.records.state import board
 from vivid_arm.records.state.board import Sought, board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.plan import mode_of
@@ -74,6 +75,11 @@ def board_body(state: BuildState) -> dict[str, Any]:
 def uncomputed_body(build: Build, error: Exception) -> dict[str, Any]:
     """The same for a build that cannot be computed."""
     return uncomputed_entry(build, error).model_dump(mode="json")
+
+
+def work_out(session: Session, most: int = 30) -> None:
+    """Work out some of the builds that have told the shop nothing yet."""
+    board.work_out(session, most, board_body, uncomputed_body)
 
 
 def fill(sessions: sessionmaker[Session], batch: int = 50) -> None:

@@ -20,6 +20,7 @@ from vivid_arm.core.engine.layout import LAYOUTS, engine_words
 from vivid_arm.core.said.next_step import STATIONS
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.lesson import lesson_of
 from vivid_arm.records.state.load import mark_of, remembered, unmade_states
 from vivid_arm.records.tables import Build, Note, Reading, Summary, Valve
 
@@ -168,26 +169,47 @@ def _made_anew(
         build.id: _summary(build, state, summarise, fallback)
         for build, state in unmade_states(session, [i for i in stale if i not in known])
     }
-    _keep(session, {i: (stale[i].whole, body) for i, body in made.items()})
-    return made
+    _keep(session, {i: (stale[i].whole, *told) for i, told in made.items()})
+    return {i: body for i, (body, _) in made.items()}
+
+
+def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallback) -> None:
+    """Work out some of the builds that have told the shop nothing yet, the latest first."""
+    rows = session.execute(
+        select(Build.id, Summary.stamp)
+        .outerjoin(Summary, Summary.build_id == Build.id)
+        .where(Summary.lesson.is_(None), Build.exercise_id.is_(None), Build.binned_at.is_(None))
+        .order_by(Build.updated_at.desc(), Build.id)
+        .limit(most)
+    ).all()
+    marks = fingerprints(session, [row.id for row in rows])
+    stale = {row.id: marks[row.id] for row in rows if row.stamp != marks[row.id].whole}
+    _made_anew(session, stale, summarise, fallback)
 
 
 def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
     """Keep the row of a build as a write has left it: the next board need not work it out."""
     mark = mark_of(state)
     if mark is not None:
-        _keep(session, {state.build.id: (mark.whole, summarise(state))})
+        _keep(session, {state.build.id: (mark.whole, *_told(state, summarise))})
+
+
+def _told(state: BuildState, summarise: Summarise) -> tuple[Body, Body]:
+    return summarise(state), lesson_of(state).model_dump(mode="json")
 
 
 _ROW = insert(cast(Table, Summary.__table__))
 _KEEP = _ROW.on_conflict_do_update(
     index_elements=[Summary.build_id],
-    set_={"stamp": _ROW.excluded.stamp, "body": _ROW.excluded.body},
+    set_={name: _ROW.excluded[name] for name in ("stamp", "body", "lesson")},
 )
 
 
-def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body]]) -> None:
-    lines = [{"build_id": i, "stamp": stamp, "body": body} for i, (stamp, body) in rows.items()]
+def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body, Body | None]]) -> None:
+    lines = [
+        {"build_id": i, "stamp": stamp, "body": body, "lesson": lesson}
+        for i, (stamp, body, lesson) in rows.items()
+    ]
     session.execute(_KEEP, lines)
 
 
@@ -197,11 +219,11 @@ def _of(state: BuildState) -> Callable[[], BuildState]:
 
 def _summary(
     build: Build, state: Callable[[], BuildState], summarise: Summarise, fallback: Fallback
-) -> Body:
+) -> tuple[Body, Body | None]:
     try:
-        return summarise(state())
+        return _told(state(), summarise)
     except SQLAlchemyError:
         raise
     except Exception as error:
         _log.exception("Build %s cannot be computed", build.id)
-        return fallback(build, error)
+        return fallback(build, error), None

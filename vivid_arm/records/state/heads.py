@@ -29,11 +29,11 @@ from vivid_arm.core.heads.spread import (
 )
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, learned_by_others, learned_hands
+from vivid_arm.core.zero_lash.hand import learned_by_others, learned_hands
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
-from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of
+from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of, starting_hands
 from vivid_arm.records.state.valve import ValveState, _OfBuild
 from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
@@ -75,9 +75,10 @@ class HeadsState(_OfBuild):
             k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
         }
         self.predictions = predictions_of(build, self.ratios)
-        felt = self._felt(trials)
-        self.hands = learned_hands(USUAL_HANDS, list(felt.values()))
-        hands = dict(zip(felt, learned_by_others(USUAL_HANDS, list(felt.values())), strict=True))
+        self.felt = felt = self._felt(trials)
+        usual = starting_hands(build)
+        self.hands = learned_hands(usual, list(felt.values()))
+        hands = dict(zip(felt, learned_by_others(usual, list(felt.values())), strict=True))
         ratios = {
             i: ratio
             for k, ids in of_kind.items()

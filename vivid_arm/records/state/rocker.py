@@ -33,7 +33,13 @@ from vivid_arm.core.said.rocker import across_verdict, over_lift_verdict
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
-from vivid_arm.records.state.setup import Ratio, catalogue_ratio, ends_of, measured_ratio
+from vivid_arm.records.state.setup import (
+    Ratio,
+    catalogue_ratio,
+    ends_of,
+    measured_ratio,
+    starting_ratio,
+)
 from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import Build, Reading
 
@@ -385,4 +391,6 @@ def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]
     if not 1.0 <= value <= 2.5:
         return catalogue_ratio(build, kind)
     known = entered_of(build, kind) is not None and u <= R0_KNOWN_WITHIN * value
-    return Ratio(value, u / value * 3**0.5, geometry=known)
+    own = Ratio(value, u / value * 3**0.5, geometry=known)
+    shops = None if known else starting_ratio(build, kind)
+    return shops if shops is not None and shops.half_width < own.half_width else own

@@ -10,6 +10,7 @@ from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnd
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import Source
 from vivid_arm.core.zero_lash.near_closed import learned_ratio, learned_ratios_by_others
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
@@ -71,6 +72,7 @@ class Ratio:
     half_width: float
     geometry: bool
     measured: bool = False
+    engines: int = 0
 
     @property
     def feeling(self) -> Feeling:
@@ -104,6 +106,11 @@ class Ratio:
             return f"{self.value:.4g} is R0 as you measured it, taken as known within 1 % (k = 1)."
         if not self.geometry:
             within = f"{2 * self.half_width / 3**0.5:.0%} (k = 2)"
+            if self.engines:
+                return (
+                    f"R0, near closed, is taken as {self.value:.3g} ± {within}: as {self.engines} "
+                    "engines of this shop have it, and what pairs of gaps tell."
+                )
             return (
                 f"R0, near closed, is taken as {self.value:.3g} ± {within}: a usual rocker's, "
                 "above its catalogue ratio, and what pairs of gaps tell."
@@ -130,6 +137,28 @@ def catalogue_ratio(build: Build, kind: ValveKind) -> Ratio:
     """The catalogue's ratio of a kind standing in for R0."""
     value = float(build.ratio_intake if kind == "intake" else build.ratio_exhaust)
     return Ratio(value, USUAL_FEELING.ratio_half_width, geometry=False)
+
+
+def starting_ratio(build: Build, kind: ValveKind) -> Ratio | None:
+    """The catalogue's ratio times the shop's factor; None where the build does not start so."""
+    own = build.starting
+    if own is None or own.factor is None or own.factor_u is None:
+        return None
+    value = catalogue_ratio(build, kind).value * own.factor
+    if not 1.0 <= value <= 2.5:
+        return None
+    share = own.factor_u / own.factor * 3**0.5
+    return Ratio(value, share, geometry=False, engines=own.engines)
+
+
+def starting_hands(build: Build) -> tuple[Hand, ...]:
+    """The hands that may feel before a build's own readings tell: the usual, or the shop's."""
+    if build.starting is None or build.starting.hands is None:
+        return USUAL_HANDS
+    return tuple(
+        Hand(h.band_in, h.sd_in, h.bias_in, w)
+        for h, w in zip(USUAL_HANDS, build.starting.hands, strict=True)
+    )
 
 
 def measuring_convention(build: Build) -> Convention:

@@ -238,6 +238,7 @@ const VERB = {
     <button v-if="board.binned && shelf !== 'bin'" type="button" class="put" @click="shelf = 'bin'">
       {{ board.binned }} in the bin
     </button>
+    <RouterLink class="put" :to="{ name: 'learned' }">What the shop has learned</RouterLink>
     <RouterLink class="put" :to="{ name: 'shop_history' }">History of box and tools</RouterLink>
   </p>
   <BackupNote v-if="builds" />

@@ -25,6 +25,7 @@ import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
 import FinalSection from './FinalSection.vue'
 import PriorSection from './PriorSection.vue'
+import StartingSection from './StartingSection.vue'
 import { useKeeper, type Values } from '../useKeeper'
 import TermLink from '../../kit/TermLink.vue'
 
@@ -469,6 +470,7 @@ async function keepEngine(values: Values) {
     />
     <CamSection :build="build" :keeper="keeper" />
     <PriorSection :build="build" :keeper="keeper" />
+    <StartingSection :build="build" :keeper="keeper" />
     <FinalSection :build="build" :keeper="keeper" />
     <InstrumentDialog
       v-model="dialog"
