@@ -290,26 +290,34 @@ def _weighted_median(pairs: Sequence[tuple[float, float]]) -> float:
 
 def _bank_offset(valves: Sequence[PlacedValve], banks: Sequence[str]) -> Trend | None:
     """Second bank less first: the median of all same-kind differences across (Hodges, Lehmann)."""
-    differences: list[float] = []
-    information = 0.0
-    for kind in KINDS:
-        first, second = ([v for v in _of_kind(valves, kind) if v.bank == bank] for bank in banks)
-        differences += [b.zero_lash_in - a.zero_lash_in for a in first for b in second]
-        if first and second:
-            variance = sum(
-                sum(v.scatter_in**2 for v in own) / len(own) ** 2 for own in (first, second)
-            )
-            information += 1 / variance
+    return _offset([_differences(_of_kind(valves, kind), banks) for kind in KINDS], banks)
+
+
+_Differences = tuple[list[float], float]
+
+
+def _differences(own: Sequence[PlacedValve], banks: Sequence[str]) -> _Differences:
+    """All differences across between valves of one kind, and their information (1 / variance)."""
+    first, second = ([v for v in own if v.bank == bank] for bank in banks)
+    if not first or not second:
+        return [], 0.0
+    variance = sum(sum(v.scatter_in**2 for v in side) / len(side) ** 2 for side in (first, second))
+    return [b.zero_lash_in - a.zero_lash_in for a in first for b in second], 1 / variance
+
+
+def _offset(parts: Sequence[_Differences], banks: Sequence[str]) -> Trend | None:
+    differences = [x for own, _ in parts for x in own]
     if not differences:
         return None
+    information = sum(part for _, part in parts)
     cost = _MEDIAN_COST if len(differences) > 2 else 1.0
     return Trend(banks[1], median(differences), cost / sqrt(information), len(differences))
 
 
 @lru_cache(maxsize=256)
-def _offset_of_kind(valves: tuple[PlacedValve, ...], banks: tuple[str, ...]) -> Trend | None:
+def _differences_of(valves: tuple[PlacedValve, ...], banks: tuple[str, ...]) -> _Differences:
     """The same, remembered: it stands beside every valve of the other kind."""
-    return _bank_offset(valves, banks)
+    return _differences(valves, banks)
 
 
 def neighbours_say(
@@ -350,10 +358,12 @@ def _shift_of(
     if len(banks) != 2:
         return 0.0, 0.0
     same = _of_kind(others, kind)
-    own, pooled = _bank_offset(same, banks), _bank_offset(others, banks)
+    of_same = _differences(same, banks)
+    of_other = _differences_of(tuple(v for v in others if v.kind != kind), tuple(banks))
+    own, other = _offset([of_same], banks), _offset([of_other], banks)
+    pooled = _offset([of_same, of_other], banks)
     if own is None:
         return 0.0, abs(pooled.value_in) if pooled else 0.0
-    other = _offset_of_kind(tuple(v for v in others if v.kind != kind), tuple(banks))
     apart = abs(own.value_in - other.value_in) if other else 0.0
     alike = other is None or apart < 2 * sqrt(own.u_in**2 + other.u_in**2)
     if alike and pooled is not None and pooled.sure:

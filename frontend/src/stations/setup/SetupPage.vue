@@ -470,8 +470,8 @@ async function keepEngine(values: Values) {
     />
     <CamSection :build="build" :keeper="keeper" />
     <PriorSection :build="build" :keeper="keeper" />
-    <StartingSection :build="build" :keeper="keeper" />
     <FinalSection :build="build" :keeper="keeper" />
+    <StartingSection :build="build" :keeper="keeper" />
     <InstrumentDialog
       v-model="dialog"
       :instrument="correcting ? (build.instrument ?? null) : null"
