@@ -4,3 +4,4 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Indices = NDArray[np.int64]

@@ -22,10 +22,11 @@ from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from propcache.api import cached_property
 from scipy.special import ndtr
 
-from vivid_arm.core.arrays import Floats
+from vivid_arm.core.arrays import Floats, Indices
 from vivid_arm.core.entry.instruments import Adjuster
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, reach_in, spread_in, unweighed
@@ -342,28 +343,33 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     cells = np.arange(first - shift, first + count + shift, dtype=np.float64)
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
-    felt = Counter(replace(t, number=0) for t in trials if t.gap_in is None)
-    alike = list(dict.fromkeys((h.band_in, h.sd_in) for h in feeling.hands))
-    same = dict(zip(alike, _log_feels(felt, wide, alike), strict=True))
-    log_p = np.empty((len(feeling.hands), count))
-    for row, hand in zip(log_p, feeling.hands, strict=True):
-        at = shift + round(hand.bias_in / _GRID_IN)
-        row[:] = same[hand.band_in, hand.sd_in][at : at + count] + common
+    felt = Counter((t.feel, t.length_in) for t in trials if t.gap_in is None)
+    bands, scatters, alike, off = _laid_out(feeling.hands)
+    every_shift = sliding_window_view(_log_feels(felt, wide, bands, scatters), count, axis=1)
+    log_p: Floats = every_shift[alike, shift + off] + common
     grid.flags.writeable = log_p.flags.writeable = False
     return grid, log_p
 
 
-def _log_feels(
-    felt: Mapping[Trial, int], grid: Floats, hands: Sequence[tuple[float, float]]
-) -> Floats:
-    """Log likelihood (n, t) of trials without a gap, each as often as it was made.
+@lru_cache(maxsize=64)
+def _laid_out(hands: tuple[Hand, ...]) -> tuple[Floats, Floats, Indices, Indices]:
+    """Bands and scatters (k, 1) that differ; of each hand which, and its bias in grid steps."""
+    alike = list(dict.fromkeys((h.band_in, h.sd_in) for h in hands))
+    bands, scatters = np.array(alike).T[:, :, None]
+    which = np.array([alike.index((h.band_in, h.sd_in)) for h in hands])
+    return bands, scatters, which, np.array([round(h.bias_in / _GRID_IN) for h in hands])
 
-    By each of n hands without bias, given by band and scatter.
+
+def _log_feels(
+    felt: Mapping[tuple[Feel, float], int], grid: Floats, bands_in: Floats, sds_in: Floats
+) -> Floats:
+    """Log likelihood (k, t) of lengths felt without a gap, each as often as it was felt.
+
+    By each of k hands without bias, given by bands and scatters (k, 1).
     """
-    band, sd = np.array(hands).T[:, :, None]
-    log_p = np.zeros((len(hands), len(grid)))
-    for trial, count in felt.items():
-        log_p += count * np.log(_feel_probability(trial, grid, band, sd) + 1e-300)
+    log_p = np.zeros((len(bands_in), len(grid)))
+    for (feel, length_in), count in felt.items():
+        log_p += count * np.log(_feel_probability(feel, grid - length_in, bands_in, sds_in))
     return log_p
 
 
@@ -384,18 +390,17 @@ def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[f
     return low, high if high > low else low + _MARGIN_IN
 
 
-def _feel_probability(trial: Trial, grid: Floats, band_in: Floats, sd_in: Floats) -> Floats:
-    """How likely such a feel is at each length (t,), by hands of bands and scatters (n, 1)."""
-    lash = grid - trial.length_in
+def _feel_probability(feel: Feel, lash: Floats, band_in: Floats, sd_in: Floats) -> Floats:
+    """How likely a feel is at each lash (t,), by hands of bands and scatters (k, 1); above 0."""
     loose = ndtr((lash - band_in) / sd_in)
-    if trial.feel in LOOSE:
-        found = loose * _rough(trial.feel, lash)
-    elif trial.feel == "no_lash":
+    if feel in LOOSE:
+        found = loose * _rough(feel, lash)
+    elif feel == "no_lash":
         found = 1 - loose
     else:
         tight = ndtr((-lash - band_in) / sd_in)
-        found = tight if trial.feel == "tight" else np.clip(1 - loose - tight, 0, 1)
-    return np.asarray(found, dtype=np.float64)
+        found = tight if feel == "tight" else np.clip(1 - loose - tight, 0, 1)
+    return np.asarray(found + 1e-300, dtype=np.float64)
 
 
 def _rough(feel: Feel, lash: Floats) -> Floats | float:
