@@ -148,7 +148,7 @@ def test_a_database_that_stands_still_hangs_nobody(scratch: Path, workers: str, 
     again = serve("--data", str(data), "--port", str(port), "--no-standins")
     try:
         wait_healthy(port)
-        assert web.get(f"{url}/api/builds").json()["total"] == 11
+        assert web.get(f"{url}/api/builds").json()["total"] == 12
     finally:
         again.send_signal(signal.SIGTERM)
         again.wait(timeout=30)

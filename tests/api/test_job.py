@@ -305,7 +305,7 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
 ) -> None:
     for _ in range(2):
         with database.sessions(empty).begin() as session:
-            assert shop.load(session) == 11
+            assert shop.load(session) == 12
     builds = client.get("/api/builds").json()["builds"]
     assert {b["next_step"]["station"] for b in builds} == {
         "setup", "zero_lash", "rocker", "order", "sign_off",

@@ -1,5 +1,6 @@
 """What can be measured of the look: contrast, overflow, targets, motion, at three sizes."""
 
+import io
 import re
 from collections.abc import Callable
 from pathlib import Path
@@ -7,6 +8,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
@@ -103,6 +105,86 @@ def test_every_text_has_enough_contrast(page: Page, shop_pages: dict[str, str], 
     for name, address in shop_pages.items():
         settle(page, address)
         assert page.evaluate(_LOW_CONTRAST) == [], name
+
+
+# Letters of a drawing that stand upright, with their colour and where they are on the page.
+_LETTERS = """() => [...document.querySelectorAll('svg text')]
+  .filter((t) => t.checkVisibility() && t.textContent.trim())
+  .filter((t) => Math.abs(t.getScreenCTM().b) < 1e-3)
+  .map((t) => {
+    const { x, y, width, height } = t.getBoundingClientRect()
+    const style = getComputedStyle(t)
+    const colour = (c) => c.match(/[\\d.]+/g).map(Number)
+    const halo = style.paintOrder.startsWith('stroke') && parseFloat(style.strokeWidth) > 2
+    return {
+      words: t.textContent.trim(),
+      ink: colour(style.fill),
+      halo: halo ? colour(style.stroke) : null,
+      box: [x + scrollX, y + scrollY, width, height],
+    }
+  })"""
+
+
+def _luminance(colour: tuple[float, ...]) -> float:
+    """WCAG 2.1, relative luminance of sRGB."""
+    parts = [v / 255 for v in colour[:3]]
+    linear = [v / 12.92 if v <= 0.03928 else ((v + 0.055) / 1.055) ** 2.4 for v in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def _ground(picture: Image.Image, box: list[float]) -> tuple[int, ...] | None:
+    """The colour that most of a box of the picture has; None off the picture."""
+    left, top, width, height = (int(v) for v in box)
+    if width < 1 or left + width > picture.width or top + height > picture.height:
+        return None
+    colours = picture.crop((left, top, left + width + 1, top + height + 1)).getcolors(1 << 24)
+    return max(colours)[1]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_letters_in_drawings_have_enough_contrast(
+    browser: Browser, shop_pages: dict[str, str], theme: str
+) -> None:
+    """As painted: the ink of each letter against the colour most of its box has."""
+    page = browser.new_page(color_scheme=theme, reduced_motion="reduce")  # type: ignore[arg-type]
+    told, low = 0, []
+    for name, address in shop_pages.items():
+        settle(page, address)
+        picture = Image.open(io.BytesIO(page.screenshot(full_page=True))).convert("RGB")
+        for letter in page.evaluate(_LETTERS):
+            ground = letter["halo"] or _ground(picture, letter["box"])
+            if ground is None:
+                continue
+            told += 1
+            ends = sorted((_luminance(letter["ink"]), _luminance(ground)))
+            found = (ends[1] + 0.05) / (ends[0] + 0.05)
+            if found < 4.5:
+                low.append(f"{name}, {letter['words']}: {found:.2f}")
+    assert low == []
+    assert told > 300
+    page.close()
+
+
+def test_forced_colours_leave_every_state(browser: Browser, shop_pages: dict[str, str]) -> None:
+    """A drawing keeps ground and lines; what is chosen and every field stay marked."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, forced_colors="active", color_scheme="dark"
+    )
+    page = context.new_page()
+    settle(page, shop_pages["station"])
+    ground = "(e) => getComputedStyle(e).backgroundColor"
+    plate = page.locator(".plate").first.evaluate(ground)
+    assert plate not in ("rgb(0, 0, 0)", "rgba(0, 0, 0, 0)")
+    chosen = page.locator(".token.current").first.evaluate(ground)
+    other = page.locator(".token:not(.current)").first.evaluate(ground)
+    assert chosen != other
+    frame = page.locator("main .el-input__wrapper").first
+    assert frame.evaluate("(e) => getComputedStyle(e).outlineStyle") == "solid"
+    settle(page, shop_pages["decide"])
+    way = page.locator("[aria-checked=true], [aria-pressed=true]").first.evaluate(ground)
+    rest = page.locator("[aria-checked=false], [aria-pressed=false]").first.evaluate(ground)
+    assert way != rest
+    context.close()
 
 
 @pytest.mark.parametrize(("width", "height"), SIZES)

@@ -309,3 +309,23 @@ def test_an_order_without_an_answer_and_a_second_set(
     second.get_by_role("button", name="Withdraw").click()
     expect(second).to_have_count(0)
     assert len(standin.keys) == 1
+
+
+def test_the_gauges_never_cover_what_has_the_focus(
+    page: Page, live: str, shop: Shop, cable: GaugeCable
+) -> None:
+    """By Tab through the checks: each focused thing stands clear of the gauges."""
+    build = measured(live, shop)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    cable.say("move indicator 0.072")
+    strip = page.get_by_role("complementary", name="Gauges")
+    expect(strip).to_be_visible()
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        low = page.evaluate(
+            "() => document.activeElement.closest('.gauges, header') ? null : "
+            "document.activeElement.getBoundingClientRect().bottom"
+        )
+        box = strip.bounding_box()
+        assert box is not None
+        assert low is None or low <= box["y"] + 1

@@ -68,7 +68,7 @@ def moved(engine: Engine, data: Json) -> Json:
 def test_every_demo_build_comes_back_identical_into_an_empty_database(
     files: dict[str, Json], empty: Engine
 ) -> None:
-    assert len(files) == 11
+    assert len(files) == 12
     emptied(empty)
     for name, data in files.items():
         assert moved(empty, data) == data, name

@@ -142,7 +142,7 @@ function drag(event: PointerEvent) {
         :x="t.x"
         :y="t.y + track * 0.34"
         :font-size="Math.min(13, track * 0.98)"
-        :class="{ dim: t.dim }"
+        :class="[t.kind, { dim: t.dim }]"
       >
         {{ t.name }}
       </text>
@@ -212,10 +212,13 @@ function drag(event: PointerEvent) {
   text-anchor: middle;
   font-weight: 600;
   fill: #0b1a2c;
+  stroke: var(--on);
+  stroke-width: 4;
+  paint-order: stroke;
   pointer-events: none;
 }
 .names .dim {
-  opacity: 0.5;
+  opacity: 0.8;
 }
 .tdcs path {
   stroke: var(--ink);

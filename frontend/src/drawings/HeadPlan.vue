@@ -221,6 +221,6 @@ svg {
   fill: var(--accent-on-blue);
 }
 .dim {
-  opacity: 0.45;
+  opacity: 0.75;
 }
 </style>

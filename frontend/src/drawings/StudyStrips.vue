@@ -99,7 +99,6 @@ const words = (own: GaugeOwn) =>
   padding: 6px 8px;
   background: var(--layout-blue);
   border: 1px solid var(--layout-edge);
-  forced-color-adjust: none;
 }
 svg {
   display: block;

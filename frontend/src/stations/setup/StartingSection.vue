@@ -47,8 +47,10 @@ const said = computed(() => [
     </template>
     <p v-else class="quiet">
       Five engines with a known R0, or five read by one person alone, tell enough.
-      <RouterLink :to="{ name: 'learned' }">What is known so far</RouterLink>
     </p>
+    <RouterLink v-if="!now && !data?.words.length" class="plain" :to="{ name: 'learned' }">
+      What is known so far
+    </RouterLink>
     <ProblemNote :problem="keeper.refusalOf('starting')" />
   </section>
 </template>
