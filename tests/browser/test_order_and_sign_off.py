@@ -317,6 +317,7 @@ def test_the_gauges_never_cover_what_has_the_focus(
     """By Tab through the checks: each focused thing stands clear of the gauges."""
     build = measured(live, shop)
     page.goto(f"{live}/builds/{build['id']}/sign_off")
+    page.get_by_role("button", name="Spring coil clearance").click()
     cable.say("move indicator 0.072")
     strip = page.get_by_role("complementary", name="Gauges")
     expect(strip).to_be_visible()
