@@ -62,19 +62,7 @@ def mark_photo(page: Page, url: str, file: Path) -> None:
 
 
 def practice(page: Page, url: str) -> None:
-    """A practice engine: its bench beside the station, the mark seen, and the ending."""
-    page.goto(f"{url}/practice?scenario=sweep&seed=8")
-    page.get_by_label("Start Another engine's rods").click()
-    page.get_by_role("button", name="Rod into 1I").click()
-    page.get_by_text("The rod stands in 1I").wait_for()
-    for _ in range(20):
-        page.keyboard.press("]")
-    page.get_by_text("More tools").click()
-    page.get_by_role("button", name="Paint, turn, look").click()
-    page.get_by_alt_text("The tip with its mark").wait_for()
-    page.get_by_role("button", name="Put away").scroll_into_view_if_needed()
-    page.wait_for_timeout(900)
-    page.screenshot(path=TARGET / "practice-mark.png")
+    """A practice engine: its bench beside the station, and the ending."""
     page.goto(f"{url}/practice?scenario=comeback&seed=8")
     page.get_by_label("Start The comeback").click()
     page.get_by_role("button", name="Rod into 1I").click()
@@ -134,6 +122,7 @@ def main() -> None:
             take(page, at(quarry, "order"), "order")
             take(page, at("Sawmill tractor inline six", "sign_off"), "sign_off")
             take(page, at(quarry, "decide"), "decide")
+            take(page, f"{url}/learned", "learned")
             take(page, station(loader, "2I"), "bench-mode", "w")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
             tablet.add_init_script(ASKED_TODAY)

@@ -6,7 +6,7 @@ const at = (id: string) => document.getElementById(id) ?? document.body
 const always = () => true
 beforeEach(() => {
   document.body.innerHTML = `
-    <main>
+    <main><section id="page">
       <ol id="log">
         <li id="one"><button id="strike1">Strike</button></li>
         <li id="two"><button id="strike2">Strike</button></li>
@@ -14,8 +14,7 @@ beforeEach(() => {
       </ol>
       <p id="words">Nothing here</p>
       <button id="draft">Draft</button>
-      <div id="none"></div>
-    </main>`
+    </section></main>`
 })
 
 test('a line taken out gives its focus to the one that follows', () => {
@@ -34,6 +33,12 @@ test('a whole part taken out gives it to what follows the part', () => {
   const place = placeOf(at('strike1'))
   at('log').remove()
   expect(follower(place, always)?.id).toBe('draft')
+})
+
+test('where the whole station goes, the next one has its keys', () => {
+  const place = placeOf(at('draft'))
+  at('page').remove()
+  expect(follower(place, always)).toBeNull()
 })
 
 test('what is not shown is passed over, and nothing is found where nothing is', () => {

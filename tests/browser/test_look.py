@@ -9,7 +9,7 @@ from uuid import uuid4
 
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine
 
 from tests.builders import at_rest, demo_builds, station_url, web
@@ -263,7 +263,7 @@ def test_intake_and_exhaust_differ_by_letter_and_shape(
 def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, str]) -> None:
     settle(page, shop_pages["board"])
     rows = page.locator(".board li")
-    expect(rows).to_have_count(11)
+    expect(rows).to_have_count(12)
     for name, words, verb in (
         ("Dockside loader V8", "Order sheet is ready", "Order"),
         ("Fairground organ V-twin", "Readings contradict on 1E", "Measure"),
@@ -362,4 +362,48 @@ def test_no_page_breaks_a_rule_of_accessibility(
     page.evaluate("document.querySelector('h1').remove()")
     again = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
     assert [v["id"] for v in again] == ["page-has-heading-one"]
+    context.close()
+
+
+def test_what_takes_longer_says_so_and_a_page_comes_at_once(
+    page: Page, shop_pages: dict[str, str]
+) -> None:
+    """A sign after 300 ms, none before; nothing that comes late pushes down what is there."""
+
+    def late(route: Route) -> None:
+        page.wait_for_timeout(1500)
+        route.continue_()
+
+    sign = page.get_by_text("Working…")
+    settle(page, shop_pages["heads"])
+    expect(sign).to_be_hidden()
+    page.add_init_script(
+        """
+        window.moved = 0
+        new PerformanceObserver((list) => {
+          for (const e of list.getEntries()) if (!e.hadRecentInput) window.moved += e.value
+        }).observe({ type: 'layout-shift', buffered: true })
+        """
+    )
+    page.route("**/api/builds/*/decide", late)
+    page.goto(shop_pages["decide"])
+    expect(sign).to_be_visible()
+    expect(page.get_by_role("button", name="Fewest lengths")).to_be_visible()
+    expect(sign).to_be_hidden()
+    assert page.evaluate("window.moved") <= 0.02
+
+
+def test_on_a_phone_one_scroll_shows_all_that_a_trial_needs(
+    browser: Browser, live: str, empty: Engine
+) -> None:
+    """From the dial's buttons to the next setting in one view; the valves are the way back."""
+    build = next(b for b in demo_builds(live, empty) if b["name"] == "Courier van inline six")
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+    page = context.new_page()
+    settle(page, station_url(live, build, 1))
+    first = page.get_by_role("button", name="1 turn longer", exact=True).bounding_box()
+    last = page.get_by_role("button", name=re.compile("^Set the rod to")).bounding_box()
+    assert first is not None
+    assert last is not None
+    assert last["y"] + last["height"] - first["y"] <= 844
     context.close()

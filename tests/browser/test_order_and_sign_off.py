@@ -324,8 +324,8 @@ def test_the_gauges_never_cover_what_has_the_focus(
     for _ in range(60):
         page.keyboard.press("Tab")
         low = page.evaluate(
-            "() => document.activeElement.closest('.gauges, header') ? null : "
-            "document.activeElement.getBoundingClientRect().bottom"
+            "() => document.activeElement.closest('main')"
+            "? document.activeElement.getBoundingClientRect().bottom : null"
         )
         box = strip.bounding_box()
         assert box is not None

@@ -1,5 +1,6 @@
 """A shop's life: builds put away and found again, notes, history, strikes taken back, who reads."""
 
+import re
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
@@ -193,3 +194,58 @@ def test_a_page_that_dies_while_it_asks_who_reads_has_kept_the_reading(
     page.reload()
     expect(page.locator(".log li .number")).to_have_text(["1"])
     assert web.get(f"{live}/api/builds/{build['id']}").json()["valves"][0]["readings"] == 1
+
+
+_COUNTED = """
+  window.pressed = { clicks: 0, keys: 0 }
+  addEventListener('click', (e) => { if (e.isTrusted) window.pressed.clicks += 1 }, true)
+  addEventListener('keydown', (e) => { if (e.isTrusted) window.pressed.keys += 1 }, true)
+"""
+
+
+def test_a_new_build_is_nine_clicks_and_sixteen_keys_from_its_first_trial(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The checking rod is known; the rest is asked where it first matters."""
+    shop(name="An earlier one")
+    page.add_init_script(_COUNTED)
+    page.goto(live)
+    page.get_by_role("button", name="New build").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("Name")).to_be_focused()
+    page.keyboard.type("Barge six")
+    dialog.get_by_role("button", name="Inline").click()
+    dialog.get_by_role("button", name="6", exact=True).click()
+    dialog.get_by_role("button", name="Rod B").click()
+    dialog.get_by_role("button", name="Make the build").click()
+    expect(page).to_have_url(re.compile("/zero_lash/"))
+    pressed = page.evaluate("window.pressed")
+    assert pressed["clicks"] <= 9
+    assert pressed["keys"] <= 16
+    expect(page.get_by_role("heading", name="Barge six")).to_be_visible()
+
+
+def in_the_station(page: Page) -> None:
+    """The focus is on something of the page's main part, and not nowhere."""
+    expect(page.locator("main *:focus")).to_have_count(1)
+
+
+def test_the_focus_goes_on_when_what_had_it_is_taken_away(
+    page: Page, live: str, shop: Shop, errors: list[str]
+) -> None:
+    """By keyboard alone: struck, counted back, drafted; the next Tab goes on from there."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    page.keyboard.press("+")
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_text(["2", "1"])
+    page.get_by_role("button", name=re.compile("Strike out")).first.press("Enter")
+    page.get_by_role("button", name="Misread").press("Enter")
+    expect(page.locator(".log li.struck")).to_have_count(1)
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    in_the_station(page)
+    page.get_by_role("button", name=re.compile("Count trial . again")).press("Enter")
+    expect(page.locator(".log li.struck")).to_have_count(0)
+    in_the_station(page)

@@ -106,7 +106,7 @@ def test_every_ladder_on_the_board_has_the_same_scale(
 ) -> None:
     """300 units are 0.300 in: travel, window and rod as wide as they are."""
     page.goto(live)
-    expect(page.locator(".board li")).to_have_count(11)
+    expect(page.locator(".board li")).to_have_count(12)
     for build in builds:
         row = page.locator(".board li").filter(has_text=build["name"])
         for window in row.locator(".mini .window").all():

@@ -11,6 +11,7 @@ import {
 import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener, useTitle } from '@vueuse/core'
 import { useRoute } from 'vue-router'
+import BusySign from '../kit/BusySign.vue'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
 import GlossaryDialog from '../kit/GlossaryDialog.vue'
@@ -119,6 +120,7 @@ function skip() {
 
 <template>
   <a class="skip" href="#station" @click.prevent="skip">Skip to the station</a>
+  <BusySign />
   <header>
     <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
       <svg viewBox="0 0 40 24" aria-hidden="true">

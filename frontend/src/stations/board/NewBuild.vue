@@ -46,7 +46,7 @@ watch(open, (now) => {
   name.value = ''
   like.value = ''
   withReadings.value = false
-  tool.value = rods.value.length === 1 ? (rods.value[0]?.id ?? '') : ''
+  tool.value = ''
   problem.value = null
 })
 watch(layout, () => {
@@ -73,7 +73,7 @@ async function make() {
       name: name.value.trim(),
       layout: layout.value,
       cylinders: cylinders.value,
-      instrument_id: tool.value || null,
+      instrument_id: tool.value || (rods.value.length === 1 && rods.value[0]?.id) || null,
     } as BuildIn
     const build = await answer(
       like.value

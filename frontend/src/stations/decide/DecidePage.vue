@@ -25,8 +25,8 @@ import WayTable from './WayTable.vue'
 const props = defineProps<{ buildId: string }>()
 const { unit } = usePrefs()
 const { data: build, error } = useBuild(() => props.buildId)
-const { data: decision, error: refused } = useDecision(() => props.buildId)
-const { data: inHand } = useInHand(() => props.buildId)
+const { data: decision, error: refused, isFetched: decided } = useDecision(() => props.buildId)
+const { data: inHand, isFetched: read } = useInHand(() => props.buildId)
 /** The valve that is the least sure neither to run loose nor to bottom, hot. */
 const hotSafe = computed(() => {
   const rows = decision.value?.rows ?? []
@@ -94,7 +94,8 @@ const gain = computed(() => {
 
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
-  <div v-if="build" class="decide">
+  <!-- All at once: what came later would push down what is there. -->
+  <div v-if="build && decided && read" class="decide">
     <ProblemNote v-if="refused" :problem="problemOf(refused)" />
     <InHandView v-if="inHand?.length" :found="inHand" />
     <p v-if="decision === null && !inHand?.length" class="none">
