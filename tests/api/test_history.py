@@ -13,6 +13,8 @@ from sqlalchemy import Engine, text
 
 from tests.api.test_odd import told
 from tests.builders import CAM
+from vivid_arm.demo import shop
+from vivid_arm.records import database
 from vivid_arm.records.evidence import flaws
 
 Json = dict[str, Any]
@@ -28,6 +30,20 @@ def events(client: TestClient, build: Json, **query: Any) -> list[Json]:
 def note(client: TestClient, build: Json, words: str, **more: Any) -> Any:
     body = {"key": str(uuid4()), "text": words, "by": "Ada"} | more
     return client.post(f"/api/builds/{build['id']}/notes", json=body)
+
+
+@pytest.mark.slow
+def test_nothing_has_just_changed(client: TestClient, empty: Engine) -> None:
+    """An order that is only closed tells nothing new; an angle is told in degrees."""
+    with database.sessions(empty).begin() as session:
+        shop.load(session)
+    (found,) = client.get("/api/builds", params={"search": "Quarry"}).json()["builds"]
+    build = client.get(f"/api/builds/{found['id']}").json()
+    change = {"version": build["version"], "guard_deg": 12.0}
+    assert client.patch(f"/api/builds/{build['id']}", json=change).status_code == 200
+    said = events(client, build)
+    assert "Changed" not in {e["words"] for e in said}
+    assert said[0]["details"] == [{"name": "Guard", "old": "15°", "new": "12°"}]
 
 
 def here(build: Json, valve: int) -> str:
@@ -168,7 +184,7 @@ def test_shapes_and_tools_are_taken_back_too(
     wider = CAM | {"lsa_deg": CAM["lsa_deg"] + 2}
     answer = client.patch(url, json={"version": answer.json()["version"], "cam": wider})
     last = events(client, build, kind="set-up")[0]
-    figures = {"old": f"{CAM['lsa_deg']:g}", "new": f"{wider['lsa_deg']:g}"}
+    figures = {"old": f"{CAM['lsa_deg']:g}°", "new": f"{wider['lsa_deg']:g}°"}
     assert last["details"] == [{"name": "Cam: Lsa"} | figures]
     client.post(f"{url}/history/{last['change_id']}/undo")
     assert client.get(url).json()["cam"]["lsa_deg"] == CAM["lsa_deg"]

@@ -109,7 +109,7 @@ def shop_history(session: Session, unit: Unit = "in") -> list[Happened]:
     practice = {i for i, t in tools.items() if t.practice}
     told = (c for c in changes if c.row_id not in practice)
     changed = (_of_change(c, names, {}, unit) for c in told)
-    return sorted([*made, *changed], key=lambda e: e.at, reverse=True)
+    return sorted([*made, *(c for c in changed if c.words)], key=lambda e: e.at, reverse=True)
 
 
 def _readings(session: Session, names: Mapping[UUID, str]) -> list[Reading]:
@@ -246,6 +246,8 @@ def _of_changes(
     where |= {str(o.id): f"order {o.number}" for o in orders}
     for one in found:
         told = _of_change(one, where, called, unit)
+        if not told.words:
+            continue
         # A tool belongs to the shop: its change is taken back there.
         yield replace(told, change_id=None) if told.kind == "tool" else told
 
@@ -263,6 +265,7 @@ def _of_change(
 def _change_words(
     found: Change, tools: Mapping[str, str], unit: Unit
 ) -> tuple[str, tuple[Detail, ...]]:
+    """What was changed, and each figure of it; no words where only what is never told moved."""
     for name, shelf in _SHELVES.items():
         if name in found.new:
             return (f"Into the {shelf}" if found.new[name] else f"Out of the {shelf}"), ()
@@ -275,7 +278,7 @@ def _change_words(
         for detail in _details(name, found.old.get(name), found.new[name], tools, unit)
     )
     names = list(dict.fromkeys(in_words(n) for n in sorted(told)))
-    return ", ".join(names[:4]) or "Changed", details[:_MOST_DETAILS]
+    return ", ".join(names[:4]), details[:_MOST_DETAILS]
 
 
 def _details(
@@ -305,7 +308,7 @@ def _value(name: str, value: Any, tools: Mapping[str, str], unit: Unit) -> str:
         return f"{len(value)} figures"
     if isinstance(value, int | float):
         if not name.endswith("_in"):
-            return f"{value:g}"
+            return f"{value:g}°" if name.endswith("_deg") else f"{value:g}"
         return (format_small if abs(value) < _SMALL else format_length)(float(value), unit)
     text = str(value)
     named: Mapping[str, str] = cast(Mapping[str, str], CONVENTIONS)
