@@ -67,7 +67,7 @@ def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Si
         for port in ports:
             wait_healthy(port)
         counts = [web.get(f"http://127.0.0.1:{p}/api/builds").json()["total"] for p in ports]
-        assert counts == [11, 0]
+        assert counts == [12, 0]
     finally:
         for process in running:
             process.send_signal(stop)

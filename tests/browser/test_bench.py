@@ -173,7 +173,7 @@ def test_up_and_down_scroll_unless_the_dial_is_in_hand(page: Page, live: str, sh
     page.set_viewport_size({"width": 1000, "height": 500})
     open_station(page, live, shop())
     page.keyboard.press("ArrowDown")
-    page.wait_for_function("scrollY > 0")
+    page.wait_for_function("() => scrollY > 0")
     reads = page.locator(".reads")
     expect(reads).to_have_text("6.8000 in")
     dial = page.get_by_role("slider", name=re.compile("Checking rod"))
