@@ -34,14 +34,14 @@ const said = computed(() => [
     <h2>Start from what the shop has learned</h2>
     <template v-if="now">
       <p v-for="words in said" :key="words">{{ words }}</p>
-      <button type="button" @click="keeper.keep({ starting: null })">
+      <button type="button" class="plain" @click="keeper.keep({ starting: null })">
         Start from the usual again
       </button>
     </template>
     <template v-else-if="data?.words.length">
       <p v-for="words in data.words" :key="words">{{ words }}</p>
       <p class="quiet">Kept with this build as it is today; its own readings go on from there.</p>
-      <button type="button" @click="keeper.keep({ starting: data.figures })">
+      <button type="button" class="plain" @click="keeper.keep({ starting: data.figures })">
         Start from this
       </button>
     </template>

@@ -37,11 +37,52 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
     <p class="quiet">
       From {{ data.engines }} engines; practice engines and the bin tell nothing.
       <span v-if="data.missing">{{ data.missing }} more are not worked out yet. </span>
-      <button v-if="data.missing" type="button" :disabled="isFetching" @click="refetch()">
+      <button
+        v-if="data.missing"
+        type="button"
+        class="plain"
+        :disabled="isFetching"
+        @click="refetch()"
+      >
         Work out more
       </button>
     </p>
     <p v-if="!data.engines">Measure an engine: what it tells stands here.</p>
+
+    <section v-if="data.engines">
+      <h2>Gauge study</h2>
+      <p class="quiet">{{ data.method }}</p>
+      <template v-if="data.study">
+        <p>
+          {{ data.study.readings }} readings of {{ data.study.valves }} valves scatter by
+          <b>{{ small(data.study.gauge_in, unit) }}</b> (1 s) in all.
+          <span class="next">{{ data.study.open }}</span>
+        </p>
+        <div class="study">
+          <table>
+            <thead>
+              <tr>
+                <th scope="col">Of this</th>
+                <th scope="col">1 s</th>
+                <th scope="col">at most (95 %)</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="v in data.study.variances" :key="v.component">
+                <th scope="row">{{ v.words }}</th>
+                <td>{{ v.told ? small(v.sd_in, unit) : 'cannot be told yet' }}</td>
+                <td>{{ v.told && v.most_in !== null ? small(v.most_in, unit) : '' }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <StudyStrips v-if="groups.length" :unit="unit" :groups="groups" />
+        </div>
+        <p v-if="groups.length" class="quiet">
+          Peg: reads longer (right) or shorter than all on the whole, with 95 % limits. Band: the
+          same hand or tool again, 1 s.
+        </p>
+      </template>
+    </section>
 
     <section v-if="data.engines">
       <h2>Valves of a kind, and predictions</h2>
@@ -103,39 +144,6 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
         </li>
       </ul>
     </section>
-
-    <section>
-      <h2>Gauge study</h2>
-      <p class="quiet">{{ data.method }}</p>
-      <template v-if="data.study">
-        <p>
-          {{ data.study.readings }} readings of {{ data.study.valves }} valves scatter by
-          <b>{{ small(data.study.gauge_in, unit) }}</b> (1 s) in all.
-          <span class="next">{{ data.study.open }}</span>
-        </p>
-        <table>
-          <thead>
-            <tr>
-              <th scope="col">Of this</th>
-              <th scope="col">1 s</th>
-              <th scope="col">at most (95 %)</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="v in data.study.variances" :key="v.component">
-              <th scope="row">{{ v.words }}</th>
-              <td>{{ v.told ? small(v.sd_in, unit) : 'cannot be told yet' }}</td>
-              <td>{{ v.told && v.most_in !== null ? small(v.most_in, unit) : '' }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <StudyStrips v-if="groups.length" :unit="unit" :groups="groups" />
-        <p v-if="groups.length" class="quiet">
-          Peg: reads longer (right) or shorter than all on the whole, with 95 % limits. Band: the
-          same hand or tool again, 1 s.
-        </p>
-      </template>
-    </section>
   </template>
 </template>
 
@@ -155,7 +163,7 @@ h2 {
   font-size: 20px;
 }
 section {
-  max-width: 1100px;
+  max-width: 1240px;
 }
 .scroll {
   overflow-x: auto;
@@ -183,5 +191,11 @@ ul {
 }
 .next {
   font-weight: 600;
+}
+.study {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(340px, 1fr));
+  gap: 8px 28px;
+  align-items: start;
 }
 </style>
