@@ -3,7 +3,6 @@
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from typing import cast
 
 import numpy as np
@@ -32,9 +31,7 @@ _MOST_ENGINES = 5000
 class Taught:
     """What one engine of the shop tells."""
 
-    name: str
     mount: Mount
-    changed_at: datetime
     lesson: Lesson
 
     def of(self, kind: ValveKind) -> KindLesson:
@@ -48,15 +45,15 @@ def engines_taught(session: Session) -> tuple[list[Taught], int]:
     Practice engines and those in the bin tell nothing.
     """
     rows = session.execute(
-        select(Build.name, Build.mount, Build.updated_at, Summary.lesson)
+        select(Build.mount, Summary.lesson)
         .outerjoin(Summary, Summary.build_id == Build.id)
         .where(Build.exercise_id.is_(None), Build.binned_at.is_(None))
         .order_by(Build.updated_at.desc(), Build.id)
         .limit(_MOST_ENGINES)
     ).all()
     found = [
-        Taught(name, cast(Mount, mount), at, Lesson.model_validate(lesson))
-        for name, mount, at, lesson in rows
+        Taught(cast(Mount, mount), Lesson.model_validate(lesson))
+        for mount, lesson in rows
         if lesson is not None
     ]
     return found, len(rows) - len(found)
