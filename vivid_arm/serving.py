@@ -40,7 +40,8 @@ def application(url: str, outside: Outside, backups: Path | None, parent: int) -
     # What is loaded now stays: looking through it again and again stops every request.
     gc.collect()
     gc.freeze()
-    gc.set_threshold(50_000, 20, 200)
+    # Seldom, and all of it soon enough: a state that was let go holds itself in circles.
+    gc.set_threshold(20_000, 5, 5)
     # Whoever waits for the interpreter is often the one that has an answer to send.
     sys.setswitchinterval(0.001)
     return app

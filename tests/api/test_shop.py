@@ -54,7 +54,10 @@ def test_engines_pool_their_spread_and_their_ratio(
     client: TestClient, make_build: Make, settle: Callable[..., Any]
 ) -> None:
     for n in range(5):
-        build = make_build(r0_intake=1.6 + n / 100, ratio_intake=1.6)
+        build = make_build(
+            r0_intake=1.6 + n / 100, ratio_intake=1.6,
+            r0_exhaust=1.6 + n / 100 if n else None, ratio_exhaust=1.6,
+        )  # fmt: skip
         settle(build, 0, "14.00", by="Ann")
         settle(build, 2, "14 1/8", by="Ann")
     found = learned(client)
@@ -68,7 +71,7 @@ def test_engines_pool_their_spread_and_their_ratio(
     (hand,) = found["hands"]
     assert (hand["person"], hand["engines"]) == ("Ann", 5)
     rows = list(csv.DictReader(io.StringIO(client.get("/api/shop/learned.csv").text)))
-    by_what = {(r["what"], r["whose"]): float(r["value"]) for r in rows}
+    by_what = {(r["what"], r["whose"]): float(r["value"]) for r in rows if r["value"]}
     assert by_what["spread", "intake"] == pytest.approx(spread["sd_in"])
     assert by_what["R0 over catalogue", "pedestal"] == pytest.approx(factor["mean"])
 

@@ -105,14 +105,19 @@ def _step_in(tool: Instrument) -> float:
 
 
 def factor_of(engines: Sequence[Taught], mount: Mount) -> Factor | None:
-    """R0 over the catalogue's ratio for rockers that stand alike; a kind of an engine each."""
-    known = [
-        (lesson.r0 / lesson.catalogue, lesson.r0_u / lesson.catalogue)
-        for engine in engines
-        if engine.mount == mount
-        for lesson in (engine.of(kind) for kind in KINDS)
-        if lesson.r0 is not None and lesson.r0_u
-    ]
+    """R0 over the catalogue's ratio for rockers that stand alike, an engine each.
+
+    Both kinds of an engine are one maker's rockers: they tell once, as well as the worse known.
+    """
+    known = []
+    for engine in engines:
+        told = [
+            (lesson.r0 / lesson.catalogue, lesson.r0_u / lesson.catalogue)
+            for lesson in (engine.of(kind) for kind in KINDS)
+            if lesson.r0 is not None and lesson.r0_u
+        ]
+        if told and engine.mount == mount:
+            known.append((sum(f for f, _ in told) / len(told), max(u for _, u in told)))
     return ratio_factor(known)
 
 

@@ -3876,7 +3876,7 @@ export interface components {
         };
         /**
          * FactorOut
-         * @description R0 over the catalogue's ratio by how the rockers stand; ``engines`` counts kinds.
+         * @description R0 over the catalogue's ratio by how the rockers stand, from so many engines.
          */
         FactorOut: {
             /**

@@ -140,6 +140,18 @@ def test_a_step_hides_what_is_finer() -> None:
     assert study.persons[0].repeat_in == pytest.approx(step / 12**0.5)
 
 
+def test_people_who_set_the_same_step_are_not_known_to_agree() -> None:
+    """Nothing is surer than the step: two people at one setting may differ within it."""
+    step = 0.05 / 8
+    made = [StudyReading(f"v{i}", who, "rod", 7.5, step) for i in range(4) for who in "abab"]
+    study = gauge_study(made)
+    assert study is not None
+    assert study.gauge_in >= step / 12**0.5 * 0.999
+    for person in study.persons:
+        assert person.offset_u_in is not None
+        assert person.offset_u_in >= step / 12**0.5 / person.readings**0.5 * 0.999
+
+
 def test_readings_that_agree_to_the_last_figure() -> None:
     same = gauge_study([StudyReading(f"v{i}", "a", "t", 7.5) for i in (1, 1, 2, 2)])
     assert same is not None

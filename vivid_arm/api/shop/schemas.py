@@ -38,7 +38,7 @@ class KindOut(BaseModel):
 
 
 class FactorOut(BaseModel):
-    """R0 over the catalogue's ratio by how the rockers stand; ``engines`` counts kinds."""
+    """R0 over the catalogue's ratio by how the rockers stand, from so many engines."""
 
     mount: Mount
     words: str

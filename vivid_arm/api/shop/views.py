@@ -104,6 +104,8 @@ def to_csv(found: LearnedOut) -> str:
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(["what", "whose", "count", "value", "low", "high", "unit"])
+    table.writerow(["engines", "", found.engines, "", "", "", ""])
+    table.writerow(["engines not worked out yet", "", found.missing, "", "", "", ""])
     for kind in found.kinds:
         if (s := kind.spread) is not None:
             table.writerow(["spread", kind.kind, s.groups, s.sd_in, s.low_in, s.high_in, "in"])

@@ -52,7 +52,9 @@ def factor_words(factor: float | None, u: float | None, engines: int) -> str:
     """What R0 a build starts from; empty where the shop cannot tell."""
     if factor is None or u is None:
         return ""
-    return f"R0 is {factor:.3f} × the catalogue's ratio ± {2 * u:.1%} (k = 2), from {engines}."
+    return (
+        f"R0 is {factor:.3f} × the catalogue's ratio ± {2 * u:.1%} (k = 2), from {engines} engines."
+    )
 
 
 def hand_words(person: str, engines: int) -> str:

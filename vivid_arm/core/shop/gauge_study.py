@@ -187,7 +187,8 @@ class _Model:
     def fit(self) -> Floats:
         """The variances of the parts that can be told, the repeats' last; in the scale of z."""
         start = np.full(len(self.told) + 1, 1 / (len(self.told) + 1))
-        bounds = [(0.0, None)] * len(self.told) + [(1e-6, None)]
+        least = (_least_in(self.readings) / self._scale) ** 2
+        bounds = [(0.0, None)] * len(self.told) + [(max(least, 1e-6), None)]
         found = minimize(
             self._loss, start, jac=True, bounds=bounds, method="L-BFGS-B",
             options={"ftol": 1e-13, "gtol": 1e-8, "maxiter": 500},
@@ -206,7 +207,6 @@ class _Model:
     def variances(self, theta: Floats) -> tuple[Variance, ...]:
         """The parts of the scatter; one that cannot be told is in the others."""
         u = self._information(theta)
-        least = _least_in(self.readings)
         names: list[Component] = [*self.told, "repeat"]
         by_name = dict(zip(names, zip(theta, u, strict=True), strict=True))
         found = []
@@ -214,8 +214,6 @@ class _Model:
             value, within = by_name.get(name, (0.0, 0.0))
             most = self._scale * sqrt(value + 1.96 * within) if name in by_name else None
             sd = self._scale * sqrt(max(value, 0.0))
-            if name == "repeat" and most is not None:
-                sd, most = max(sd, least), max(most, least)
             found.append(Variance(name, sd, most, name in by_name))
         return tuple(found)
 
@@ -232,7 +230,10 @@ class _Model:
     def _offsets(
         self, factor: Literal["person", "tool"], theta: Floats
     ) -> dict[str, tuple[float, float]]:
-        """The best linear predictions of what each level adds, with their uncertainties."""
+        """The best linear predictions of what each level adds, with their uncertainties.
+
+        Never surer than that many repeats are, also where the variance itself comes out as 0.
+        """
         if factor not in self.told:
             return {}
         variance = theta[self.told.index(factor)]
@@ -240,7 +241,8 @@ class _Model:
         inverse = np.linalg.inv(self._covariance(theta))
         added = variance * through.T @ inverse @ self._z
         left = variance - variance**2 * np.einsum("ik,ij,jk->k", through, inverse, through)
-        u = np.sqrt(np.maximum(left, 0.0))
+        counts = np.array([sum(getattr(r, factor) == n for r in self.readings) for n in levels])
+        u = np.sqrt(np.maximum(left, theta[-1] / counts))
         return {
             str(level): (float(self._scale * a), float(self._scale * b))
             for level, a, b in zip(levels, added, u, strict=True)

@@ -20,8 +20,11 @@ const { data } = useQuery({
 })
 const now = computed(() => props.build.starting)
 const said = computed(() => [
-  ...(now.value?.factor
-    ? [`R0 from ${now.value.engines} engines of this shop: ${now.value.factor} × the catalogue's.`]
+  ...(now.value?.factor && now.value.factor_u
+    ? [
+        `R0 from ${now.value.engines} engines of this shop: ${now.value.factor} × the catalogue's ` +
+          `± ${(200 * now.value.factor_u).toFixed(1)} % (k = 2).`,
+      ]
     : []),
   ...(now.value?.hands
     ? [`The hand of ${now.value.person}, from ${now.value.hand_engines} engines.`]

@@ -129,7 +129,7 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
       <ul>
         <li v-for="f in data.factors" :key="f.mount">
           <b>{{ f.mean.toFixed(3) }}</b> ± {{ share(2 * f.mean_u) }} on rockers: {{ f.words }}. From
-          {{ f.engines }} sets of rockers, which differ by {{ share(f.spread) }} (1 s).
+          {{ f.engines }} engines, which differ by {{ share(f.spread) }} (1 s).
         </li>
       </ul>
     </section>
