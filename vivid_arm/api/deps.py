@@ -23,7 +23,7 @@ from vivid_arm.records.tables import Build, Instrument, Valve
 
 LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
 """How the addresses end whose answers may take long."""
-AT_ONCE = 4
+AT_ONCE = 2
 """Requests of one process that are worked on at once: more would only hold up one another."""
 
 

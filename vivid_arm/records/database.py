@@ -11,6 +11,7 @@ from alembic.script import ScriptDirectory
 from psycopg import DataError
 from psycopg.abc import Buffer
 from psycopg.types.datetime import TimestamptzLoader
+from pydantic_core import from_json
 from sqlalchemy import Connection, Engine, create_engine, event, func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
@@ -41,6 +42,7 @@ def connect(url: str) -> Engine:
         pool_size=12,
         max_overflow=3,
         pool_timeout=PATIENCE_S,
+        json_deserializer=from_json,
         connect_args={
             "connect_timeout": PATIENCE_S,
             "options": f"-c statement_timeout={PATIENCE_S}s",

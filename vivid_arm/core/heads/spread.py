@@ -42,6 +42,13 @@ class PlacedValve:
     bank: str
     place: float
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.cylinder, self.kind, self.zero_lash_in, self.u_in))
+
     @cached_property
     def name(self) -> str:
         return valve_name(self.cylinder, self.kind)
@@ -328,8 +335,16 @@ def neighbours_say(
     A slope along a bank counts where intakes and exhausts bear it out alike
     (``slopes``, from ``borne_out_slopes``), a bank offset where it is sure.
     """
-    others = [v for v in others if v is not valve]
-    same = _of_kind(others, valve.kind)
+    rest = tuple(v for v in others if v is not valve)
+    return _neighbours_say(valve, rest, tuple(slopes.items()))
+
+
+@lru_cache(maxsize=256)
+def _neighbours_say(
+    valve: PlacedValve, others: tuple[PlacedValve, ...], by_bank: tuple[tuple[str, float], ...]
+) -> tuple[float, float] | None:
+    """The same, remembered: a doubt and an odd valve ask alike."""
+    same, slopes = _of_kind(others, valve.kind), dict(by_bank)
     if not same:
         return None
     banks = sorted({v.bank for v in (*others, valve)})

@@ -16,7 +16,7 @@ Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import exp, sqrt
 from typing import Literal
@@ -29,7 +29,15 @@ from scipy.special import ndtr
 from vivid_arm.core.arrays import Floats, Indices
 from vivid_arm.core.entry.instruments import Adjuster
 from vivid_arm.core.errors import InputError, within
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, reach_in, spread_in, unweighed
+from vivid_arm.core.zero_lash.hand import (
+    USUAL_HANDS,
+    Hand,
+    Weights,
+    reach_in,
+    spread_in,
+    unweighed,
+    weights_of,
+)
 
 Feel = Literal["loose", "zero", "tight", "no_lash", "barely", "quite"]
 LOOSE: tuple[Feel, ...] = ("loose", "barely", "quite")
@@ -73,11 +81,12 @@ FEELS: dict[Feel, str] = {
 class Feeling:
     """How well a hand tells loose from tight, and a feeler reads a gap.
 
-    ``hands``: those that may feel. ``gap_sd_in``: scatter of a gap at the tip, scaled like a
-    feeler that drags lightly with the next thou refusing. ``ratio_half_width``: the
-    ratio near closed is known within this share. ``fade`` and ``fade_sd``: by how much
-    the ratio falls over an inch of rod as the valve opens, as a share, and its standard
-    uncertainty. All common practice.
+    ``hands``: those that may feel. ``learned``: how likely each is by what is known of it
+    elsewhere; empty where each hand's own weight counts. ``gap_sd_in``: scatter of a gap at
+    the tip, scaled like a feeler that drags lightly with the next thou refusing.
+    ``ratio_half_width``: the ratio near closed is known within this share. ``fade`` and
+    ``fade_sd``: by how much the ratio falls over an inch of rod as the valve opens, as a
+    share, and its standard uncertainty. All common practice.
     """
 
     hands: tuple[Hand, ...] = USUAL_HANDS
@@ -85,13 +94,19 @@ class Feeling:
     ratio_half_width: float = 0.10
     fade: float = 0.15
     fade_sd: float = 0.12
+    learned: Weights = ()
 
     def __hash__(self) -> int:
         return self._hash
 
     @cached_property
     def _hash(self) -> int:
-        return hash(tuple(getattr(self, f.name) for f in fields(self)))
+        return hash((self.learned, self.ratio_half_width, self.gap_sd_in, len(self.hands)))
+
+    @property
+    def weights(self) -> Weights:
+        """How likely each of the hands is."""
+        return self.learned or weights_of(self.hands)
 
     @property
     def ratio_sd(self) -> float:
@@ -111,12 +126,12 @@ class Feeling:
     @property
     def zero_reach_in(self) -> float:
         """Half-width of what one zero can mean, inches."""
-        return reach_in(self.hands)
+        return reach_in(self.hands, self.weights)
 
     @property
     def zero_u_in(self) -> float:
         """Standard uncertainty of one zero, inches."""
-        return spread_in(self.hands)
+        return spread_in(self.hands, self.weights)
 
 
 USUAL_FEELING = Feeling()
@@ -291,45 +306,41 @@ def evidence(trials: Sequence[Trial], ratio: float, feeling: Feeling = USUAL_FEE
 
 @lru_cache(maxsize=1024)
 def _evidence(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Floats:
-    _, log_p = _by_hand(trials, ratio, feeling)
-    most = log_p.max(axis=1)
-    found: Floats = most + np.log(np.exp(log_p - most[:, None]).sum(axis=1))
+    _, likely, log_most = _by_hand(trials, ratio, feeling)
+    found: Floats = log_most + np.log(np.maximum(likely.sum(axis=1), 1e-300))
     found.flags.writeable = False
     return found
 
 
 @lru_cache(maxsize=256)
 def _posterior(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
-    grid, log_p = _by_hand(trials, ratio, feeling)
-    log_w = np.log([h.weight for h in feeling.hands])
-    weights = np.exp(log_p + log_w[:, None] - (log_p + log_w[:, None]).max()).sum(axis=0)
+    grid, likely, _ = _by_hand(trials, ratio, feeling)
+    weights = np.array(feeling.weights) @ likely
     weights /= weights.sum()
     weights.flags.writeable = False
     return grid, weights
 
 
-def _by_hand(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
-    """Lengths (t,) and the log likelihood (n, t) of the trials for each of n hands.
+def _by_hand(
+    trials: tuple[Trial, ...], ratio: float, feeling: Feeling
+) -> tuple[Floats, Floats, float]:
+    """Lengths (t,), the likelihood (n, t) of the trials for each of n hands, and its scale.
 
+    The likelihood is 1 at the most; the scale is the logarithm of what that stands for.
     It hangs on what the hands are, not on how likely each is; without a gap not on the ratio.
     """
     if not _has_gap(trials):
-        return _likelihood(trials, 1.0, _unweighed(replace(USUAL_FEELING, hands=feeling.hands)))
-    return _likelihood(trials, ratio, _unweighed(feeling))
+        return _likelihood(trials, 1.0, Feeling(unweighed(feeling.hands)))
+    return _likelihood(trials, ratio, replace(feeling, hands=unweighed(feeling.hands), learned=()))
 
 
 @lru_cache(maxsize=512)
-def _unweighed(feeling: Feeling) -> Feeling:
-    """The same with no hand likelier than another."""
-    hands = unweighed(tuple((h.band_in, h.sd_in, h.bias_in) for h in feeling.hands))
-    return replace(feeling, hands=hands)
-
-
-@lru_cache(maxsize=512)
-def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tuple[Floats, Floats]:
+def _likelihood(
+    trials: tuple[Trial, ...], ratio: float, feeling: Feeling
+) -> tuple[Floats, Floats, float]:
     low, high = _support(trials, ratio, feeling)
-    most = max(abs(h.bias_in) for h in feeling.hands)
-    shift = round(most / _GRID_IN)
+    bands, scatters, alike, off = _laid_out(feeling.hands)
+    shift = int(np.abs(off).max())
     count = max(int((high - low) / _GRID_IN), 1)
     first = 0
     gaps = [t for t in trials if t.gap_in is not None]
@@ -344,11 +355,12 @@ def _likelihood(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> tu
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = Counter((t.feel, t.length_in) for t in trials if t.gap_in is None)
-    bands, scatters, alike, off = _laid_out(feeling.hands)
     every_shift = sliding_window_view(_log_feels(felt, wide, bands, scatters), count, axis=1)
     log_p: Floats = every_shift[alike, shift + off] + common
-    grid.flags.writeable = log_p.flags.writeable = False
-    return grid, log_p
+    log_most = float(log_p.max())
+    likely: Floats = np.exp(log_p - log_most)
+    grid.flags.writeable = likely.flags.writeable = False
+    return grid, likely, log_most
 
 
 @lru_cache(maxsize=64)
@@ -376,7 +388,7 @@ def _log_feels(
 def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[float, float]:
     """Lengths beyond which no trial leaves any probability worth counting."""
     lengths = [t.length_in for t in trials]
-    slack = max(h.band_in + 6 * h.sd_in + abs(h.bias_in) for h in feeling.hands)
+    slack = _slack_in(feeling.hands)
     low, high = min(lengths) - _MARGIN_IN, max(lengths) + _MARGIN_IN
     for trial in trials:
         x = trial.length_in
@@ -390,16 +402,23 @@ def _support(trials: Sequence[Trial], ratio: float, feeling: Feeling) -> tuple[f
     return low, high if high > low else low + _MARGIN_IN
 
 
+@lru_cache(maxsize=64)
+def _slack_in(hands: tuple[Hand, ...]) -> float:
+    """How far beyond a length the feel of it can still tell anything."""
+    return max(h.band_in + 6 * h.sd_in + abs(h.bias_in) for h in hands)
+
+
 def _feel_probability(feel: Feel, lash: Floats, band_in: Floats, sd_in: Floats) -> Floats:
     """How likely a feel is at each lash (t,), by hands of bands and scatters (k, 1); above 0."""
+    if feel == "tight":
+        return np.asarray(ndtr((-lash - band_in) / sd_in) + 1e-300, dtype=np.float64)
     loose = ndtr((lash - band_in) / sd_in)
     if feel in LOOSE:
         found = loose * _rough(feel, lash)
     elif feel == "no_lash":
         found = 1 - loose
     else:
-        tight = ndtr((-lash - band_in) / sd_in)
-        found = tight if feel == "tight" else np.clip(1 - loose - tight, 0, 1)
+        found = np.clip(1 - loose - ndtr((-lash - band_in) / sd_in), 0, 1)
     return np.asarray(found + 1e-300, dtype=np.float64)
 
 
@@ -423,8 +442,10 @@ def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feelin
     m, fade_u = np.array(missing).T
     covariance = np.eye(len(x)) * (feeling.gap_sd_in / ratio) ** 2
     covariance += feeling.ratio_sd**2 * np.outer(m, m) + np.outer(fade_u, fade_u)
-    off = (x + m)[:, None] - grid[None, :]
-    square = np.einsum("it,it->t", off, np.linalg.solve(covariance, off))
+    said, inverse = x + m, np.linalg.inv(covariance)
+    middle = float(said.mean())
+    rest, off = said - middle, grid - middle
+    square = inverse.sum() * off**2 - 2 * inverse.sum(axis=0) @ rest * off + rest @ inverse @ rest
     return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
 
 
@@ -463,7 +484,10 @@ def _find_contradictions(
     trials: tuple[Trial, ...], ratio: float, feeling: Feeling
 ) -> tuple[Contradiction, ...]:
     reach = feeling.zero_reach_in
-    lows, highs = np.array([_implied(t, ratio, feeling, reach) for t in trials]).T
+    implied = [_implied(t, ratio, feeling, reach) for t in trials]
+    if max(low for low, _ in implied) < min(high for _, high in implied):
+        return ()
+    lows, highs = np.array(implied).T
     longer = lows[:, None] >= highs[None, :]
     found = []
     for j, i in np.argwhere(np.tril(longer | longer.T, -1))[-_MOST_CONTRADICTIONS:]:

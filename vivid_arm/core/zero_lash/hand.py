@@ -7,12 +7,11 @@ Source: figures of feel are common practice; Bayes' rule.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from math import exp, sqrt
+from typing import NamedTuple
 
 import numpy as np
-from propcache.api import cached_property
 
 from vivid_arm.core.arrays import Floats
 
@@ -22,8 +21,7 @@ _BIASES_IN = (-0.003, -0.002, -0.001, 0.0, 0.001, 0.002, 0.003)
 _BIAS_SD_IN = 0.0015
 
 
-@dataclass(frozen=True)
-class Hand:
+class Hand(NamedTuple):
     """One hand, inches, and how likely it is.
 
     ``band_in``: half-width of the lengths felt as zero. ``sd_in``: scatter of one feel.
@@ -35,12 +33,9 @@ class Hand:
     bias_in: float = 0.0
     weight: float = 1.0
 
-    def __hash__(self) -> int:
-        return self._hash
 
-    @cached_property
-    def _hash(self) -> int:
-        return hash((self.band_in, self.sd_in, self.bias_in, self.weight))
+Weights = tuple[float, ...]
+"""How likely each of some hands is."""
 
 
 def _usual() -> tuple[Hand, ...]:
@@ -58,23 +53,29 @@ USUAL_HANDS = _usual()
 """A hand nobody knows: usually a thou of scatter, dull ones four; its zero up to 3 thou off."""
 
 
-@lru_cache(maxsize=16)
-def unweighed(hands: tuple[tuple[float, float, float], ...]) -> tuple[Hand, ...]:
-    """Hands by band, scatter and bias, none likelier than another."""
-    return tuple(Hand(*hand) for hand in hands)
+@lru_cache(maxsize=64)
+def unweighed(hands: tuple[Hand, ...]) -> tuple[Hand, ...]:
+    """The same hands, none likelier than another."""
+    return tuple(Hand(*h[:3]) for h in hands)
+
+
+def weights_of(hands: Sequence[Hand]) -> Weights:
+    """How likely each hand is by itself."""
+    return tuple(h.weight for h in hands)
 
 
 @lru_cache(maxsize=256)
-def reach_in(hands: tuple[Hand, ...]) -> float:
+def reach_in(hands: tuple[Hand, ...], weights: Weights) -> float:
     """Half-width of what one zero can mean: the band and one and a half of the scatter."""
-    return sum(h.weight * (h.band_in + 1.5 * h.sd_in) for h in hands)
+    each = [h.band_in + 1.5 * h.sd_in for h in hands]
+    return sum(w * reach for w, reach in zip(weights, each, strict=True))
 
 
 @lru_cache(maxsize=256)
-def spread_in(hands: tuple[Hand, ...]) -> float:
+def spread_in(hands: tuple[Hand, ...], weights: Weights) -> float:
     """Standard uncertainty of one zero, inches: band, scatter and bias (GUM 4.3.7, 5.1.2)."""
-    each = [(h.weight, h.band_in**2 / 3 + h.sd_in**2 + h.bias_in**2) for h in hands]
-    return sqrt(sum(w * square for w, square in each))
+    each = [h.band_in**2 / 3 + h.sd_in**2 + h.bias_in**2 for h in hands]
+    return sqrt(sum(w * square for w, square in zip(weights, each, strict=True)))
 
 
 def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tuple[Hand, ...]:
@@ -82,32 +83,29 @@ def learned_hands(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> tupl
 
     ``log_evidence`` holds one array (n,) a valve: how likely its trials are by each hand.
     """
+    weights = learned_weights(hands, log_evidence)
+    return tuple(Hand(*h[:3], w) for h, w in zip(hands, weights, strict=True))
+
+
+def learned_weights(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> Weights:
+    """How likely each hand is by what each valve's trials say of it."""
     if not log_evidence:
-        return tuple(hands)
-    return _by_evidence(tuple(hands), np.sum(log_evidence, axis=0)[None])[0]
+        return weights_of(hands)
+    return _by_evidence(hands, np.sum(log_evidence, axis=0)[None])[0]
 
 
-def learned_by_others(
-    hands: Sequence[Hand], log_evidence: Sequence[Floats]
-) -> list[tuple[Hand, ...]]:
-    """For each valve that tells of the hands: the hands weighed by all the others."""
+def learned_by_others(hands: Sequence[Hand], log_evidence: Sequence[Floats]) -> list[Weights]:
+    """For each valve that tells of the hands: how likely each is by all the others."""
     if len(log_evidence) < 2:
-        return [tuple(hands)] * len(log_evidence)
+        return [weights_of(hands)] * len(log_evidence)
     every = np.array(log_evidence)
-    return _by_evidence(tuple(hands), every.sum(axis=0) - every)
+    return _by_evidence(hands, every.sum(axis=0) - every)
 
 
-def _by_evidence(hands: tuple[Hand, ...], evidence: Floats) -> list[tuple[Hand, ...]]:
-    """The hands weighed anew by each row of evidence (m, n)."""
-    log_w = np.log([h.weight for h in hands]) + evidence
+def _by_evidence(hands: Sequence[Hand], evidence: Floats) -> list[Weights]:
+    """How likely each hand is by each row of evidence (m, n)."""
+    log_w = np.log(weights_of(hands)) + evidence
     weights = np.exp(log_w - log_w.max(axis=1, keepdims=True))
     weights = np.round(weights / weights.sum(axis=1, keepdims=True), 4) + 1e-6
     weights /= weights.sum(axis=1, keepdims=True)
-    return [_weighed(hands, tuple(row)) for row in weights.tolist()]
-
-
-@lru_cache(maxsize=512)
-def _weighed(hands: tuple[Hand, ...], weights: tuple[float, ...]) -> tuple[Hand, ...]:
-    return tuple(
-        Hand(h.band_in, h.sd_in, h.bias_in, w) for h, w in zip(hands, weights, strict=True)
-    )
+    return [tuple(row) for row in weights.tolist()]

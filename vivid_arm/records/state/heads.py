@@ -29,7 +29,7 @@ from vivid_arm.core.heads.spread import (
 )
 from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
-from vivid_arm.core.zero_lash.hand import learned_by_others, learned_hands
+from vivid_arm.core.zero_lash.hand import learned_by_others, learned_weights
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
@@ -75,10 +75,6 @@ class HeadsState(_OfBuild):
             k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
         }
         self.predictions = predictions_of(build, self.ratios)
-        self.felt = felt = self._felt(trials)
-        usual = starting_hands(build)
-        self.hands = learned_hands(usual, list(felt.values()))
-        hands = dict(zip(felt, learned_by_others(usual, list(felt.values())), strict=True))
         ratios = {
             i: ratio
             for k, ids in of_kind.items()
@@ -86,6 +82,10 @@ class HeadsState(_OfBuild):
                 ids, known[k].learned_by_others([trials[i] for i in ids]), strict=True
             )
         }
+        self.felt = _felt(trials, ratios)
+        usual, evidences = starting_hands(build), list(self.felt.values())
+        by_all = learned_weights(usual, evidences)
+        by_others = dict(zip(self.felt, learned_by_others(usual, evidences), strict=True))
         self.valves = [
             ValveState(
                 build,
@@ -93,7 +93,7 @@ class HeadsState(_OfBuild):
                 logs[v.id],
                 ratios[v.id],
                 self.predictions.get(kind),
-                hands.get(v.id, self.hands),
+                replace(ratios[v.id].feeling, hands=usual, learned=by_others.get(v.id, by_all)),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
@@ -125,16 +125,6 @@ class HeadsState(_OfBuild):
         """Every measured valve and its zero lash as read."""
         read = [(v, v.estimate_in) for v in self.valves if v.measured is not None]
         return [(v, length) for v, length in read if length is not None]
-
-    def _felt(self, trials: Mapping[UUID, Sequence[Trial]]) -> dict[UUID, Floats]:
-        """What each valve's trials say of the hand that felt them; none from those in conflict."""
-        found = {}
-        for valve in self.build.valves:
-            own, ratio = trials[valve.id], self.ratios[cast(ValveKind, valve.kind)]
-            told = any(t.feel in ("zero", "tight", "no_lash") for t in own)
-            if told and not find_contradictions(own, ratio.value, ratio.feeling):
-                found[valve.id] = evidence(own, ratio.value, ratio.feeling)
-        return found
 
     @cached_property
     def box(self) -> Sequence[BoxRod]:
@@ -277,3 +267,16 @@ class HeadsState(_OfBuild):
         own = {v.name: v.measured for v in self.valves if v.kind == kind and v.measured}
         sound = [m for name, m in own.items() if name not in self.suspicions]
         return sound or list(own.values())
+
+
+def _felt(
+    trials: Mapping[UUID, Sequence[Trial]], ratios: Mapping[UUID, Ratio]
+) -> dict[UUID, Floats]:
+    """What each valve's trials say of the hand that felt them; none from those in conflict."""
+    found = {}
+    for valve_id, own in trials.items():
+        ratio = ratios[valve_id]
+        told = any(t.feel in ("zero", "tight", "no_lash") for t in own)
+        if told and not find_contradictions(own, ratio.value, ratio.feeling):
+            found[valve_id] = evidence(own, ratio.value, ratio.feeling)
+    return found

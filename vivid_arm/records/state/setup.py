@@ -4,6 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
+from propcache.api import cached_property
+
 from vivid_arm.core.engine.cam import CamCard, Lobe
 from vivid_arm.core.engine.layout import KINDS, Engine, Layout, ValveKind, usual_engine
 from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnds, convert
@@ -74,7 +76,7 @@ class Ratio:
     measured: bool = False
     engines: int = 0
 
-    @property
+    @cached_property
     def feeling(self) -> Feeling:
         """The usual figures of feel, with how well this ratio is known."""
         return replace(USUAL_FEELING, ratio_half_width=self.half_width)

@@ -24,7 +24,6 @@ from vivid_arm.core.zero_lash.bracket import (
     read_bracket,
 )
 from vivid_arm.core.zero_lash.combine import Combined, beside_bracket, combine
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import TOUCH_SD_IN, Measure, from_bracket, odd_repeat
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.core.zero_lash.recount import recounts
@@ -53,23 +52,23 @@ class _OfBuild:
     def __init__(self, build: Build) -> None:
         self.build = build
 
-    @property
+    @cached_property
     def lifter(self) -> Lifter:
         return lifter_of(self.build)
 
-    @property
+    @cached_property
     def ends(self) -> RodEnds:
         return ends_of(self.build)
 
-    @property
+    @cached_property
     def measuring(self) -> Convention:
         return measuring_convention(self.build)
 
-    @property
+    @cached_property
     def ordering(self) -> Convention:
         return cast(Convention, self.build.order_convention)
 
-    @property
+    @cached_property
     def seat_shift_in(self) -> float:
         """What the real lifter's lower seat asks of the rod; 0 while not both are known."""
         real, checking = self.build.seat_height_in, self.build.checking_seat_in
@@ -77,12 +76,12 @@ class _OfBuild:
             return 0.0
         return float(checking) - float(real)
 
-    @property
+    @cached_property
     def convention_u_in(self) -> float:
         """Standard uncertainty of a length in the order's convention, shared by all valves."""
         return 0.0 if self.measuring == self.ordering else CONVENTION_U_IN
 
-    @property
+    @cached_property
     def offset_in(self) -> float:
         """What the order's convention adds to the measuring one, inches."""
         return convert(0.0, self.measuring, self.ordering, self.ends)
@@ -98,22 +97,18 @@ class ValveState(_OfBuild):
         told: ValveLog,
         ratio_known: Ratio,
         prediction: Prediction | None = None,
-        hands: tuple[Hand, ...] = USUAL_HANDS,
+        feeling: Feeling | None = None,
     ) -> None:
+        """``feeling``: the hand that feels as the other valves tell it, and the ratio's figures."""
         super().__init__(build)
         self.valve = valve
         self.kind = cast(ValveKind, valve.kind)
         self.told = told
         self.ratio_known = ratio_known
         self.prediction = prediction
-        self.hands = hands
+        self.feeling = feeling or ratio_known.feeling
         self.read_by_others: Callable[[], float | None] = lambda: None
         self.others_agree: Callable[[], bool] = lambda: False
-
-    @cached_property
-    def feeling(self) -> Feeling:
-        """The hand that feels, as the other valves tell it, and the ratio near closed."""
-        return replace(self.ratio_known.feeling, hands=self.hands)
 
     @cached_property
     def carried(self) -> tuple[float, float]:
@@ -123,7 +118,7 @@ class ValveState(_OfBuild):
         found = carried_over(self.build, self.kind, self.ratio_known)
         return self.seat_shift_in + found.zero_lash_in, found.u_in
 
-    @property
+    @cached_property
     def explained(self) -> tuple[float, float]:
         """What the known height of its tip adds to zero lash, by the lever, and its u; inches."""
         if self.valve.stem_in is None:
@@ -179,7 +174,7 @@ class ValveState(_OfBuild):
         """Measurements by other methods that count, in the order of the log."""
         return [e.measure for e in self.log if e.measure is not None and e.struck_by is None]
 
-    @property
+    @cached_property
     def in_hand(self) -> PreloadRead | None:
         """Preload read with the rod that is in the valve, whose length nobody gave.
 
@@ -209,7 +204,7 @@ class ValveState(_OfBuild):
             return beside_bracket(own, self.measures)
         return combine([*([own] if own else []), *self.measures])
 
-    @property
+    @cached_property
     def adjuster(self) -> Adjuster | None:
         """How the rod is set; None without one, or with one whose thread was spoilt."""
         tool = rod_of(self.build.instrument) if self.build.instrument else None
@@ -286,7 +281,7 @@ class ValveState(_OfBuild):
         tool = self.build.instrument
         return tool.name if tool is not None and not tool.accuracy_in else ""
 
-    @property
+    @cached_property
     def estimate_in(self) -> float | None:
         """Zero lash as far as it is known, inches; None while readings contradict, or a count."""
         if not self.measures:
@@ -307,7 +302,7 @@ class ValveState(_OfBuild):
             return None
         return exact_length_in(self.estimate_in + self.carried[0], aimed)
 
-    @property
+    @cached_property
     def aimed_in(self) -> float | None:
         """What is aimed at beyond zero lash, inches: the preload, or less lash / R0."""
         if self.build.lifter_kind != "solid":
@@ -322,7 +317,7 @@ class ValveState(_OfBuild):
         lash = build.lash_intake_in if self.kind == "intake" else build.lash_exhaust_in
         return None if lash is None else float(lash)
 
-    @property
+    @cached_property
     def u_in(self) -> float | None:
         """Standard uncertainty of zero lash: feel and instrument in quadrature (GUM 5.1.2)."""
         if self.measures:
