@@ -79,7 +79,8 @@ def main() -> None:
                 count = sum(map(len, took.values()))
                 rate = count / asked.seconds
                 print(f"{asked.people} people, pause {pause_s:g} s: {rate:.0f} a second")
-                for name, values in took.items():
+                every = [seconds for values in took.values() for seconds in values]
+                for name, values in [*took.items(), ("all", every)]:
                     half, most = np.percentile(values, [50, 95]) * 1000
                     print(f"  {name:8} {len(values):5} p50 {half:6.0f} ms  p95 {most:6.0f} ms")
 

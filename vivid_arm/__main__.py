@@ -32,6 +32,7 @@ from vivid_arm.records.backup import SUFFIX, BackupError
 from vivid_arm.records.cluster import ClusterError, free_port, running_cluster, url_of_running
 from vivid_arm.records.roles import working_url
 from vivid_arm.records.rows.builds import count_builds
+from vivid_arm.records.state.board import all_worked_out
 from vivid_arm.records.state.load import unmade_states
 from vivid_arm.records.tables import Build
 from vivid_arm.serving import Outside, application, serve_on
@@ -70,6 +71,7 @@ def serve(
             Thread(target=_daily, args=(url, backups), daemon=True).start()
         shown = f"[{host}]" if ":" in host else host
         say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
+        Thread(target=_fill_beside, args=(working,), daemon=True).start()
         made = partial(application, working, outside, backups, os.getpid())
         with suppress(KeyboardInterrupt):
             serve_on(made, host, port, workers)
@@ -306,6 +308,19 @@ def _prepare(
     working = url if os.environ.get("DATABASE_URL") else working_url(engine)
     engine.dispose()
     return working
+
+
+def _fill_beside(url: str) -> None:
+    """Work the builds out anew where that is due, in the pauses of whoever works on them."""
+    engine = database.connect(url)
+    try:
+        with database.sessions(engine)() as session:
+            due = not all_worked_out(session)
+        if due:
+            fill(database.sessions(engine), batch=5, share=0.5)
+    except SQLAlchemyError as error:
+        _log.warning("The board was not worked out anew: %s", error)
+    engine.dispose()
 
 
 def _backups(data: Path) -> Path | None:

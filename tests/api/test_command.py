@@ -169,6 +169,30 @@ def gone(pid: int) -> bool:
         return True
 
 
+def test_after_an_update_the_board_is_worked_out_anew_unasked(scratch: Path) -> None:
+    data, stale = scratch / "d", "SELECT count(*) FROM summaries WHERE stamp = 'of another program'"
+    assert outcome("seed", "--builds", "30", data=data)[0] == 0
+    with running_cluster(data) as url:
+        engine = database.connect(url)
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE summaries SET stamp = 'of another program'"))
+        engine.dispose()
+    parent = serve("--data", str(data), "--port", str(free_port()), "--no-standins")
+    try:
+        wait_for(lambda: url_of_running(data))
+        engine = database.connect(url_of_running(data) or "")
+        wait_for(lambda: _count(engine, stale) == 0)
+        engine.dispose()
+    finally:
+        parent.send_signal(signal.SIGTERM)
+        parent.wait(timeout=15)
+
+
+def _count(engine: Engine, query: str) -> int:
+    with engine.begin() as connection:
+        return connection.execute(text(query)).scalar_one()
+
+
 @pytest.mark.parametrize("stop", [signal.SIGHUP, signal.SIGKILL])
 def test_several_processes_are_one_shop(scratch: Path, stop: signal.Signals) -> None:
     """A reading kept by one is seen by the other; one killed comes again; all leave together."""

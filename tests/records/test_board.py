@@ -5,7 +5,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from sqlalchemy import Engine, func, select, text
+from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from tests.builders import add_settled
@@ -17,10 +17,10 @@ from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.fingerprint import MARKS, fingerprints
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.instruments import list_instruments
-from vivid_arm.records.state.board import Sought, board_page
+from vivid_arm.records.state.board import Sought, all_worked_out, board_page
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
-from vivid_arm.records.tables import Build, Reading
+from vivid_arm.records.tables import Build, Reading, Summary
 from vivid_arm.records.writes import box, orders, setup, sign_off
 
 
@@ -83,6 +83,24 @@ def test_a_build_that_cannot_be_computed_leaves_the_board_standing(seeded: Engin
     with database.sessions(seeded)() as session:
         kept = board_page(session, Sought(), 0, 30, made_anew, never_needed)
     assert {b["name"]: b["fault"] for b in kept.bodies} == faults
+
+
+@pytest.mark.slow
+def test_rows_that_are_left_when_time_is_up_say_so_and_come_when_asked_again(
+    seeded: Engine,
+) -> None:
+    """As after an update of the program, when every row is stale."""
+    with database.sessions(seeded).begin() as session:
+        session.execute(update(Summary).values(stamp="of another program"))
+        assert not all_worked_out(session)
+        first = board_page(session, Sought(), 0, 30, board_body, uncomputed_body, within_s=0)
+        assert all(b["pending"] and not any(b["valves"].values()) for b in first.bodies)
+        assert {b["next_step"]["sentence"] for b in first.bodies} == {"Being worked out anew."}
+    with database.sessions(seeded).begin() as session:
+        assert not all_worked_out(session)
+        again = board_page(session, Sought(), 0, 30, board_body, uncomputed_body, within_s=60)
+        assert not any(b["pending"] for b in again.bodies)
+        assert all_worked_out(session)
 
 
 def _write(session: Session, build: Build, write: str) -> None:

@@ -16,7 +16,8 @@ export interface paths {
          * @description A page of the board: builds found by name, engine or notes, and what each waits for.
          *
          *     ``shelf``: those on the board, in the archive or in the bin. ``waits``: for one station as
-         *     it was last worked out; ``person``: read on by someone.
+         *     it was last worked out; ``person``: read on by someone. Builds that are still to be worked
+         *     out when there are many are said to be ``pending``; asking again goes on with them.
          */
         get: operations["board_read_board"];
         put?: never;
@@ -2215,8 +2216,9 @@ export interface components {
          * BoardEntry
          * @description A build on the board: for each kind the valve that is furthest, and the rod taken.
          *
-         *     ``fault`` says why a build cannot be computed; then nothing else of it is known. ``twin``:
-         *     another build of its shelf has the same name.
+         *     ``fault`` says why a build cannot be computed; then nothing else of it is known. ``pending``:
+         *     it is still to be worked out, as all are after an update of the program. ``twin``: another
+         *     build of its shelf has the same name.
          */
         BoardEntry: {
             /**
@@ -2255,6 +2257,11 @@ export interface components {
             next_step: components["schemas"]["NextStepOut"];
             /** Fault */
             fault?: string | null;
+            /**
+             * Pending
+             * @default false
+             */
+            pending: boolean;
             /**
              * Twin
              * @default false

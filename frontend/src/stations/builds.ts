@@ -46,6 +46,7 @@ export function useBoard(
       return answer(api.GET('/api/builds', { params: { query } }))
     },
     placeholderData: (before) => before,
+    refetchInterval: ({ state }) => (state.data?.builds.some((b) => b.pending) ? 1000 : false),
   })
 }
 

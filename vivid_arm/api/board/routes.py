@@ -15,6 +15,9 @@ from vivid_arm.records.state.board import Shelf, Sort, Sought, board_page
 Asked = Annotated[str, Query(max_length=80), AfterValidator(one_line)]
 router = APIRouter(prefix="/api/builds", tags=["board"])
 
+WORKED_OUT_WITHIN_S = 0.5
+"""Nobody waits longer for the rows of a board; what is left is worked out when it asks again."""
+
 
 @router.get("")
 def read_board(
@@ -30,10 +33,13 @@ def read_board(
     """A page of the board: builds found by name, engine or notes, and what each waits for.
 
     ``shelf``: those on the board, in the archive or in the bin. ``waits``: for one station as
-    it was last worked out; ``person``: read on by someone.
+    it was last worked out; ``person``: read on by someone. Builds that are still to be worked
+    out when there are many are said to be ``pending``; asking again goes on with them.
     """
     wanted = Sought(search.strip(), shelf, waits or "", person.strip(), sort)
-    page = board_page(session, wanted, offset, limit, board_body, uncomputed_body)
+    page = board_page(
+        session, wanted, offset, limit, board_body, uncomputed_body, WORKED_OUT_WITHIN_S
+    )
     return BoardOut(
         total=page.total,
         archived=page.archived,

@@ -40,8 +40,9 @@ class NextStepOut(BaseModel):
 class BoardEntry(BaseModel):
     """A build on the board: for each kind the valve that is furthest, and the rod taken.
 
-    ``fault`` says why a build cannot be computed; then nothing else of it is known. ``twin``:
-    another build of its shelf has the same name.
+    ``fault`` says why a build cannot be computed; then nothing else of it is known. ``pending``:
+    it is still to be worked out, as all are after an update of the program. ``twin``: another
+    build of its shelf has the same name.
     """
 
     id: UUID
@@ -56,6 +57,7 @@ class BoardEntry(BaseModel):
     taken: dict[ValveKind, CandidateOut | None]
     next_step: NextStepOut
     fault: str | None = None
+    pending: bool = False
     twin: bool = False
 
 

@@ -1,5 +1,6 @@
 """Rows of the board."""
 
+from time import monotonic, sleep
 from typing import Any
 
 from sqlalchemy.orm import Session, sessionmaker
@@ -51,8 +52,11 @@ def board_entry(state: BuildState) -> BoardEntry:
     )
 
 
-def uncomputed_entry(build: Build, error: Exception) -> BoardEntry:
-    """The row of a build that cannot be computed: nothing of it is hidden or guessed."""
+def uncomputed_entry(build: Build, error: Exception | None) -> BoardEntry:
+    """The row of a build without figures: nothing of it is hidden or guessed.
+
+    ``error`` is why it cannot be computed; None where it is not yet its turn.
+    """
     return BoardEntry(
         **_of_row(build),
         valves=dict.fromkeys(KINDS),
@@ -60,10 +64,13 @@ def uncomputed_entry(build: Build, error: Exception) -> BoardEntry:
         next_step=NextStepOut(
             station="setup",
             valve_id=None,
-            sentence="This build cannot be computed. Its readings are kept. "
+            sentence="Being worked out anew."
+            if error is None
+            else "This build cannot be computed. Its readings are kept. "
             "Look for a set-up figure or a reading that cannot be.",
         ),
-        fault=f"{type(error).__name__}: {error}"[:300],
+        pending=error is None,
+        fault=None if error is None else f"{type(error).__name__}: {error}"[:300],
     )
 
 
@@ -72,8 +79,8 @@ def board_body(state: BuildState) -> dict[str, Any]:
     return board_entry(state).model_dump(mode="json")
 
 
-def uncomputed_body(build: Build, error: Exception) -> dict[str, Any]:
-    """The same for a build that cannot be computed."""
+def uncomputed_body(build: Build, error: Exception | None) -> dict[str, Any]:
+    """The same for a build without figures."""
     return uncomputed_entry(build, error).model_dump(mode="json")
 
 
@@ -82,13 +89,18 @@ def work_out(session: Session, most: int = 30) -> None:
     board.work_out(session, most, board_body, uncomputed_body)
 
 
-def fill(sessions: sessionmaker[Session], batch: int = 50) -> None:
-    """Work out the summaries of all builds, so that a long board opens at once."""
+def fill(sessions: sessionmaker[Session], batch: int = 50, share: float = 1.0) -> None:
+    """Work out the summaries of all builds, so that a long board opens at once.
+
+    ``share``: how much of the time it may take; others have the rest.
+    """
     offset, total = 0, 1
     while offset < total:
+        begun = monotonic()
         with sessions.begin() as session:
             page = board_page(session, Sought(), offset, batch, board_body, uncomputed_body)
         offset, total = offset + batch, page.total
+        sleep((monotonic() - begun) * (1 / share - 1))
 
 
 def _of_row(build: Build) -> dict[str, Any]:

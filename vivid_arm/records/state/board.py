@@ -8,6 +8,8 @@ takes no other build with it.
 import logging
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
+from math import inf
+from time import monotonic
 from typing import Any, Literal, cast
 from uuid import UUID
 
@@ -26,7 +28,8 @@ from vivid_arm.records.tables import Build, Note, Reading, Summary, Valve
 
 Body = dict[str, Any]
 Summarise = Callable[[BuildState], Body]
-Fallback = Callable[[Build, Exception], Body]
+Fallback = Callable[[Build, Exception | None], Body]
+"""The row of a build without figures: those that failed, or none where it is not yet its turn."""
 _log = logging.getLogger(__name__)
 
 
@@ -70,10 +73,12 @@ def board_page(
     limit: int,
     summarise: Summarise,
     fallback: Fallback,
+    within_s: float = inf,
 ) -> Page:
     """Some of the builds that are wanted, with what ``summarise`` gives for each.
 
-    ``fallback`` stands in for a build that cannot be computed.
+    ``fallback`` stands in for a build that cannot be computed, and for those that are left when
+    ``within_s`` seconds of computing are over.
     """
     asked = _asked(wanted)
     archived, binned, total = session.execute(
@@ -97,7 +102,7 @@ def board_page(
     marks = fingerprints(session, [row.id for row in rows])
     kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == marks[r.id].whole}
     stale = {row.id: marks[row.id] for row in rows if row.id not in kept}
-    kept |= _made_anew(session, stale, summarise, fallback)
+    kept |= _made_anew(session, stale, summarise, fallback, monotonic() + within_s)
     bodies = [kept[row.id] for row in rows]
     return Page(total, archived, binned, bodies, _twins(session, wanted.shelf, bodies))
 
@@ -159,18 +164,24 @@ def _holds(search: str) -> ColumnElement[bool]:
 
 
 def _made_anew(
-    session: Session, stale: Mapping[UUID, Fingerprint], summarise: Summarise, fallback: Fallback
+    session: Session,
+    stale: Mapping[UUID, Fingerprint],
+    summarise: Summarise,
+    fallback: Fallback,
+    until: float = inf,
 ) -> dict[UUID, Body]:
     if not stale:
         return {}
     known = {id_: state for id_, mark in stale.items() if (state := remembered(id_, mark))}
     made = {id_: _summary(s.build, _of(s), summarise, fallback) for id_, s in known.items()}
-    made |= {
-        build.id: _summary(build, state, summarise, fallback)
-        for build, state in unmade_states(session, [i for i in stale if i not in known])
-    }
+    later: dict[UUID, Body] = {}
+    for build, unmade in unmade_states(session, [i for i in stale if i not in known]):
+        if monotonic() < until:
+            made[build.id] = _summary(build, unmade, summarise, fallback)
+        else:
+            later[build.id] = fallback(build, None)
     _keep(session, {i: (stale[i].whole, *told) for i, told in made.items()})
-    return {i: body for i, (body, _) in made.items()}
+    return later | {i: body for i, (body, _) in made.items()}
 
 
 def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallback) -> None:
@@ -185,6 +196,19 @@ def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallba
     marks = fingerprints(session, [row.id for row in rows])
     stale = {row.id: marks[row.id] for row in rows if row.stamp != marks[row.id].whole}
     _made_anew(session, stale, summarise, fallback)
+
+
+def all_worked_out(session: Session, most: int = 30) -> bool:
+    """Whether the latest builds need not be worked out: after an update of the program all do."""
+    rows = session.execute(
+        select(Build.id, Summary.stamp)
+        .outerjoin(Summary, Summary.build_id == Build.id)
+        .where(_on("board"), Build.exercise_id.is_(None))
+        .order_by(Build.updated_at.desc())
+        .limit(most)
+    ).all()
+    marks = fingerprints(session, [row.id for row in rows])
+    return all(row.stamp == marks[row.id].whole for row in rows)
 
 
 def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
@@ -206,11 +230,13 @@ _KEEP = _ROW.on_conflict_do_update(
 
 
 def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body, Body | None]]) -> None:
+    """In the order of their ids, so that two who keep the same rows never wait for each other."""
     lines = [
         {"build_id": i, "stamp": stamp, "body": body, "lesson": lesson}
-        for i, (stamp, body, lesson) in rows.items()
+        for i, (stamp, body, lesson) in sorted(rows.items())
     ]
-    session.execute(_KEEP, lines)
+    if lines:
+        session.execute(_KEEP, lines)
 
 
 def _of(state: BuildState) -> Callable[[], BuildState]:
