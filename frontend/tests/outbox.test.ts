@@ -46,6 +46,7 @@ function tab(means: Partial<Means> = {}) {
       return mine
     },
     changed: () => undefined,
+    known: () => null,
     named: () => Promise.resolve('Tess'),
     name,
     ...means,
@@ -57,6 +58,24 @@ const draft = (words: string): Draft => ({
 }) // prettier-ignore
 
 describe('the outbox', () => {
+  it('asks nobody for a name that is known, and answers before the box is empty', async () => {
+    const named = vi.fn(() => Promise.resolve('nobody'))
+    const waiting: number[] = []
+    const { box } = tab({
+      known: () => 'Olm',
+      named,
+      send: async (entry) => ({ data: (entry.body as { by?: string }).by }),
+      kept: (entry, data) => {
+        expect(data).toBe('Olm')
+        void box.all().then((left) => waiting.push(left.filter((e) => e.key === entry.key).length))
+      },
+    })
+    expect(await box.post(draft('11 turns, loose'))).toBeNull()
+    expect(named).not.toHaveBeenCalled()
+    expect(waiting).toEqual([1])
+    expect(await box.all()).toEqual([])
+  })
+
   it('holds a write before its name is known, and a later tab asks again', async () => {
     const sent: Entry[] = []
     const send = (entry: Entry) => {

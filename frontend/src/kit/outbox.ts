@@ -38,8 +38,10 @@ interface Schema extends DBSchema {
 export interface Means {
   /** Send one write; throws nothing: a problem is an answer too. */
   send: (entry: Entry) => Promise<{ data: unknown } | { problem: Problem }>
-  /** What to do with an answer, whoever sent the write. */
+  /** What to do with an answer, whoever sent the write: at once, before it leaves the box. */
   kept: (entry: Entry, data: unknown) => void
+  /** Who enters, where that is known already; else null. */
+  known: () => string | null
   /** Who enters, once that is known. */
   named: () => Promise<string>
   /** Run one at a time across all tabs. */
@@ -90,8 +92,11 @@ export function createOutbox(means: Means) {
       await mark(entry.key, { problem: answer.problem, refused: !unanswered(answer.problem) })
       return answer.problem
     }
-    await drop(entry.key)
-    means.kept(entry, answer.data)
+    try {
+      means.kept(entry, answer.data)
+    } finally {
+      await drop(entry.key)
+    }
     return null
   }
 
@@ -134,19 +139,21 @@ export function createOutbox(means: Means) {
    * the box, since it stands in the field as typed.
    */
   async function post(draft: Draft): Promise<Problem | null> {
+    const by = means.known()
     const entry: Entry = {
       ...draft,
+      body: (by === null ? draft.body : { ...draft.body, by }) as Entry['body'],
       key: draft.body.key,
       at: (means.now ?? Date.now)(),
       problem: null,
       refused: false,
-      unnamed: true,
+      unnamed: by === null,
     }
     if ((await numberOf(entry.key)) === undefined) {
       // A plain copy: what Vue watches cannot be stored.
       await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
       means.changed()
-      await name(entry)
+      if (entry.unnamed) await name(entry)
     }
     const outcome = (await flush(entry.key)).get(entry.key)
     if (outcome && !unanswered(outcome)) await drop(entry.key)

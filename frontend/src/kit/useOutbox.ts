@@ -1,6 +1,6 @@
 /** The one outbox of this browser, bound to the server, to the pages and to its other tabs. */
 import type { QueryClient } from '@tanstack/vue-query'
-import { createGlobalState } from '@vueuse/core'
+import { createGlobalState, useDebounceFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, answer, problemOf, type Problem } from '../api/client'
 import type { paths } from '../api/schema'
@@ -34,6 +34,7 @@ type Post<K extends Kind> = paths[(typeof URLS)[K]] extends {
 
 const LIMIT_MS = 10_000
 const AGAIN_MS = 3_000
+const SHOWN_AFTER_MS = 80
 
 export interface Write<K extends Kind> {
   kind: K
@@ -75,14 +76,17 @@ export const useOutbox = createGlobalState(() => {
   const entries = ref<Entry[]>([])
   const channel = new BroadcastChannel('vivid-arm-outbox')
   let client: QueryClient | null = null
-  const { named } = useWho()
+  const { known, named } = useWho()
+  /** Kept by the server and on their way out of the box: no reading is seen twice. */
+  const gone = new Set<string>()
 
   const box = createOutbox({
     send,
+    known,
     named,
     alone,
     kept(entry, data) {
-      // Gone from the list at once, so that no reading is seen twice.
+      gone.add(entry.key)
       entries.value = entries.value.filter((e) => e.key !== entry.key)
       const keep = keepers.get(entry.kind)
       if (client && keep) keep(entry, data as never, client)
@@ -90,7 +94,7 @@ export const useOutbox = createGlobalState(() => {
       channel.postMessage({ kept: entry.build })
     },
     changed() {
-      void look()
+      void soon()
       channel.postMessage({})
     },
   })
@@ -100,8 +104,10 @@ export const useOutbox = createGlobalState(() => {
     void client?.invalidateQueries({ queryKey: ['builds'] })
   }
   async function look() {
-    entries.value = await box.all()
+    entries.value = (await box.all()).filter((e) => !gone.has(e.key))
   }
+  /** What is answered at once is never shown as waiting: drawing it would hold its answer up. */
+  const soon = useDebounceFn(look, SHOWN_AFTER_MS, { maxWait: SHOWN_AFTER_MS })
   channel.onmessage = (message: MessageEvent<{ kept?: string }>) => {
     void look()
     if (message.data.kept) stale(message.data.kept)

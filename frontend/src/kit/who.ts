@@ -11,9 +11,11 @@ export const useWho = createGlobalState(() => {
   const open = ref(false)
   let waiting: (() => void)[] = []
 
-  /** The name that goes with what is kept; the first of a day waits until it is known. */
+  /** The name that goes with what is kept, where it is known today; else null. */
+  const known = () => (localStorage.getItem(ASKED) === today() ? by.value : null)
+  /** The same; the first of a day waits until it is known. */
   async function named(): Promise<string> {
-    if (localStorage.getItem(ASKED) !== today()) {
+    if (known() === null) {
       open.value = true
       await new Promise<void>((answered) => waiting.push(answered))
     }
@@ -27,5 +29,5 @@ export const useWho = createGlobalState(() => {
     for (const go of waiting) go()
     waiting = []
   }
-  return { by, open, named, answered }
+  return { by, open, known, named, answered }
 })

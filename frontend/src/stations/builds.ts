@@ -14,6 +14,8 @@ export const keys = {
   builds: ['builds'] as const,
   build: (id: string) => ['build', id] as const,
   station: (build: string, valve: string) => ['station', build, valve] as const,
+  rocker: (build: string, valve: string) => ['station', build, valve, 'rocker'] as const,
+  motion: (build: string, valve: string) => ['station', build, valve, 'rocker', 'motion'] as const,
   instruments: ['instruments'] as const,
 }
 
@@ -50,12 +52,39 @@ export function useBoard(
   })
 }
 
+const askBuild = (id: string) =>
+  answer(api.GET('/api/builds/{build_id}', { params: { path: { build_id: id } } }))
+
+const of = (build_id: string, valve_id: string) => ({ params: { path: { build_id, valve_id } } })
+/** What the stations of a valve ask, each by the address it is kept under. */
+export const asks = {
+  station: (build: string, valve: string) =>
+    answer(api.GET('/api/builds/{build_id}/valves/{valve_id}', of(build, valve))),
+  rocker: (build: string, valve: string) =>
+    answer(api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker', of(build, valve))),
+  motion: (build: string, valve: string) =>
+    answer(api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker/motion', of(build, valve))),
+}
+const ASKED_AHEAD: Record<string, (keyof typeof asks)[]> = {
+  zero_lash: ['station'],
+  rocker: ['rocker', 'motion'],
+}
+
+/** Ask for what a page shows before its code is there. */
+export function askAhead(client: QueryClient, page: string, build: string, valve: string) {
+  void client.prefetchQuery({ queryKey: keys.build(build), queryFn: () => askBuild(build) })
+  for (const what of ASKED_AHEAD[page] ?? [])
+    void client.prefetchQuery<unknown>({
+      queryKey: keys[what](build, valve),
+      queryFn: () => asks[what](build, valve),
+    })
+}
+
 export function useBuild(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: computed(() => keys.build(toValue(id))),
     enabled: computed(() => toValue(id) !== ''),
-    queryFn: () =>
-      answer(api.GET('/api/builds/{build_id}', { params: { path: { build_id: toValue(id) } } })),
+    queryFn: () => askBuild(toValue(id)),
   })
 }
 

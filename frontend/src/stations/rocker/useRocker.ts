@@ -11,7 +11,7 @@ import {
 } from '../../api/client'
 import { usePrefs } from '../../kit/prefs'
 import { onKept, useOutbox } from '../../kit/useOutbox'
-import { keepReading, keys } from '../builds'
+import { asks, keepReading, keys } from '../builds'
 
 /** What was seen and set at a try; what is left out was not seen, or stands as before. */
 export type Seen = Partial<Omit<MarkIn, 'key' | 'by'>>
@@ -43,31 +43,19 @@ const BLANK: Omit<MarkIn, 'key' | 'by'> = {
   reason: '',
 }
 
-const keyOf = (build: string, valve: string) => [...keys.station(build, valve), 'rocker'] as const
-
 onKept(['mark', 'mark_void', 'mark_restore'], (entry, kept: KeptRocker, client) =>
-  keepReading(client, keyOf(entry.build, kept.valve.id), kept),
+  keepReading(client, keys.rocker(entry.build, kept.valve.id), kept),
 )
 
 export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
   const { unit } = usePrefs()
-  const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
-  const key = () => keyOf(toValue(build), toValue(valve))
   const query = useQuery({
-    queryKey: computed(key),
-    queryFn: () =>
-      answer(
-        api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker', { params: { path: path() } }),
-      ),
+    queryKey: computed(() => keys.rocker(toValue(build), toValue(valve))),
+    queryFn: () => asks.rocker(toValue(build), toValue(valve)),
   })
   const motion = useQuery({
-    queryKey: computed(() => [...key(), 'motion']),
-    queryFn: () =>
-      answer(
-        api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker/motion', {
-          params: { path: path() },
-        }),
-      ),
+    queryKey: computed(() => keys.motion(toValue(build), toValue(valve))),
+    queryFn: () => asks.motion(toValue(build), toValue(valve)),
     placeholderData: (before) => before,
   })
 

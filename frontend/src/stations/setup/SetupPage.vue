@@ -14,6 +14,7 @@ import {
 import RodConvention from '../../drawings/RodConvention.vue'
 import { CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import { useAfterPaint } from '../../kit/afterPaint'
 import AskFirst from '../../kit/AskFirst.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
@@ -107,10 +108,11 @@ const bothRules = computed(() => {
 
 // A link to a part of the page finds it once the build is there.
 const route = useRoute()
+const painted = useAfterPaint(() => build.value)
 watch(
-  build,
-  async (now, before) => {
-    if (!now || before || !route.hash) return
+  painted,
+  async (now) => {
+    if (!now || !route.hash) return
     await nextTick()
     document.querySelector(route.hash)?.scrollIntoView()
   },
@@ -460,7 +462,7 @@ async function keepEngine(values: Values) {
       >
       <p v-else class="quiet">Choose what measures it to go on.</p>
     </section>
-    <FiringSection :build="build" :keeper="keeper" @engine="keepEngine" />
+    <FiringSection v-if="painted" :build="build" :keeper="keeper" @engine="keepEngine" />
     <AskFirst
       ref="another"
       title="Readings stand on this engine"
@@ -468,10 +470,12 @@ async function keepEngine(values: Values) {
       yes="Change the engine"
       no="Leave it"
     />
-    <CamSection :build="build" :keeper="keeper" />
-    <PriorSection :build="build" :keeper="keeper" />
-    <FinalSection :build="build" :keeper="keeper" />
-    <StartingSection :build="build" :keeper="keeper" />
+    <template v-if="painted">
+      <CamSection :build="build" :keeper="keeper" />
+      <PriorSection :build="build" :keeper="keeper" />
+      <FinalSection :build="build" :keeper="keeper" />
+      <StartingSection :build="build" :keeper="keeper" />
+    </template>
     <InstrumentDialog
       v-model="dialog"
       :instrument="correcting ? (build.instrument ?? null) : null"

@@ -16,7 +16,7 @@ import {
 } from '../../api/client'
 import { FEELS } from '../../kit/format'
 import { onKept, useOutbox } from '../../kit/useOutbox'
-import { keepReading, keys } from '../builds'
+import { asks, keepReading, keys } from '../builds'
 
 /** Put a station's answer where the pages read it. */
 function keep(client: QueryClient, kept: KeptStation) {
@@ -34,8 +34,7 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   const here = () => ({ build: toValue(build), valve: toValue(valve) })
   const query = useQuery({
     queryKey: computed(() => keys.station(toValue(build), toValue(valve))),
-    queryFn: () =>
-      answer(api.GET('/api/builds/{build_id}/valves/{valve_id}', { params: { path: path() } })),
+    queryFn: () => asks.station(toValue(build), toValue(valve)),
   })
   const unsent = computed(() => entries.value.filter((e) => e.valve === toValue(valve)))
 
