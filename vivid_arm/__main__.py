@@ -1,6 +1,5 @@
-"""The command line: serve, backup, restore, recover, verify, migrate, demo, seed, openapi."""
+"""The command line: serve, code, backup, restore, recover, verify, migrate, demo, seed."""
 
-import ipaddress
 import json
 import logging
 import os
@@ -14,6 +13,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from functools import partial
+from ipaddress import ip_address
 from pathlib import Path
 from threading import Thread
 from types import FrameType
@@ -26,7 +26,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from vivid_arm.api.app import make_app
 from vivid_arm.api.board.views import board_body, fill
 from vivid_arm.demo import seeding, shop
-from vivid_arm.records import archive, backup, database, evidence
+from vivid_arm.records import accounts, archive, backup, database, evidence
 from vivid_arm.records.archive import ArchiveError
 from vivid_arm.records.backup import SUFFIX, BackupError
 from vivid_arm.records.cluster import ClusterError, free_port, running_cluster, url_of_running
@@ -35,7 +35,8 @@ from vivid_arm.records.rows.builds import count_builds
 from vivid_arm.records.state.board import all_worked_out
 from vivid_arm.records.state.load import unmade_states
 from vivid_arm.records.tables import Build
-from vivid_arm.serving import Outside, application, serve_on
+from vivid_arm.serving import Door, Outside, application, serve_on
+from vivid_arm.tls import Certificate, names_of_this_machine, own_certificate
 
 cli = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
@@ -47,19 +48,27 @@ Data = Annotated[Path, typer.Option(help="Folder of the private database.")]
 def serve(
     data: Data,
     port: Annotated[int, typer.Option(min=1, max=65535)] = 8610,
-    host: Annotated[str, typer.Option(help="Loopback only, for now.")] = "127.0.0.1",
+    host: Annotated[str, typer.Option(help="Off loopback only with --people.")] = "127.0.0.1",
     demo: Annotated[bool, typer.Option(help="Load the demo shop into an empty database.")] = True,
     standins: Annotated[bool, typer.Option(help="Start the simulated supplier and gauge.")] = True,
     archive_in: Annotated[
         Path | None, typer.Option("--archive", help="Folder for every write as it is made.")
     ] = None,
     workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that answer.")] = 1,
+    people: Annotated[bool, typer.Option(help="With accounts: nobody in without one.")] = False,
+    name: Annotated[list[str] | None, typer.Option(help="A name it answers to.")] = None,
+    cert: Annotated[Path | None, typer.Option(help="A certificate (PEM) of yours.")] = None,
+    key: Annotated[Path | None, typer.Option(help="Its key (PEM).")] = None,
+    behind_proxy: Annotated[
+        bool, typer.Option("--behind-proxy", help="A server on this machine hands requests on.")
+    ] = False,
 ) -> None:
     """Start database, stand-ins and application; Ctrl-C stops them all."""
-    _refuse_open_host(host)
+    _refuse_open_host(host, people)
     _refuse_taken_port(host, port)
-    for name in (signal.SIGTERM, signal.SIGHUP):
-        signal.signal(name, _leave)
+    _refuse_half_a_door(host, cert, key, behind_proxy)
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _leave)
     with (
         _database(data) as url,
         _archived(url, data, archive_in),
@@ -69,12 +78,30 @@ def serve(
         working = _prepare(url, demo, backups=backups)
         if backups is not None:
             Thread(target=_daily, args=(url, backups), daemon=True).start()
-        shown = f"[{host}]" if ":" in host else host
-        say(f"Vivid Arm is at http://{shown}:{port}  (Ctrl-C stops it)")
+        door = _door(host, port, people, name or [], cert, key, behind_proxy, data)
+        _say_where(door)
+        if people:
+            _say_first_code(working)
         Thread(target=_fill_beside, args=(working,), daemon=True).start()
-        made = partial(application, working, outside, backups, os.getpid())
+        made = partial(application, working, outside, backups, door, os.getpid())
         with suppress(KeyboardInterrupt):
-            serve_on(made, host, port, workers)
+            serve_on(made, door, workers)
+
+
+@cli.command("code")
+def make_code(name: Annotated[str, typer.Argument()], data: Data) -> None:
+    """A code for an account whose password is lost: who sits at this machine may ask for it."""
+    with _said(), _any_database(data) as url:
+        engine = database.connect(url)
+        with database.sessions(engine).begin() as session:
+            found = [a for a in accounts.accounts(session) if a.name.lower() == name.lower()]
+            code = accounts.new_code(session, found[0]) if found else None
+            known = ", ".join(a.name for a in accounts.accounts(session)) or "nobody"
+        engine.dispose()
+    if code is None:
+        say(f"There is no account {name}. There is: {known}")
+        raise SystemExit(1)
+    say(f"Code for {found[0].name}, good for a day and one use: {code}")
 
 
 @cli.command("backup")
@@ -338,17 +365,64 @@ def _daily(url: str, folder: Path) -> None:
         time.sleep(3600)
 
 
-def _refuse_open_host(host: str) -> None:
+def _loopback(host: str) -> bool:
     try:
-        loopback = host == "localhost" or ipaddress.ip_address(host).is_loopback
+        return host == "localhost" or ip_address(host).is_loopback
     except ValueError:
-        loopback = False
-    if not loopback:
+        return False
+
+
+def _refuse_open_host(host: str, people: bool) -> None:
+    if not people and not _loopback(host):
         say(
             f"Refused: {host} is not a loopback address. Without accounts anyone on the network "
-            "could change your builds; accounts come later. Use 127.0.0.1."
+            "could change your builds. Start with --people, or use 127.0.0.1."
         )
         raise SystemExit(2)
+
+
+def _refuse_half_a_door(host: str, cert: Path | None, key: Path | None, behind_proxy: bool) -> None:
+    unread = [file for file in (cert, key) if file and not os.access(file, os.R_OK)]
+    if (cert is None) != (key is None):
+        say("A certificate and its key go together: give --cert and --key.")
+    elif unread:
+        say(f"{unread[0]} cannot be read.")
+    elif behind_proxy and not _loopback(host):
+        say("Behind a proxy of this machine the shop is open on loopback only: leave --host out.")
+    else:
+        return
+    raise SystemExit(2)
+
+
+def _door(
+    host: str, port: int, people: bool, names: list[str], cert: Path | None, key: Path | None,
+    behind_proxy: bool, data: Path,
+) -> Door:  # fmt: skip
+    """Over TLS wherever passwords could be overheard: off loopback, unless a proxy sees to it."""
+    own = Certificate(cert.resolve(), key.resolve()) if cert and key else None
+    reached = [*names, *(names_of_this_machine() if people else [])]
+    if own is None and not _loopback(host):
+        own = own_certificate(data / "certificate", ["localhost", "127.0.0.1", *reached])
+    return Door(host, port, people, tuple(reached), own, behind_proxy)
+
+
+def _say_where(door: Door) -> None:
+    shown = f"[{door.host}]" if ":" in door.host else door.host
+    if shown in ("0.0.0.0", "[::]"):
+        shown = door.names[-1]
+    way = "https" if door.certificate else "http"
+    say(f"Vivid Arm is at {way}://{shown}:{door.port}  (Ctrl-C stops it)")
+    if door.certificate:
+        say(f"Fingerprint of its certificate (SHA-256): {door.certificate.fingerprint}")
+
+
+def _say_first_code(url: str) -> None:
+    engine = database.connect(url)
+    with database.sessions(engine).begin() as session:
+        code = accounts.first_code(session)
+    engine.dispose()
+    if code is not None:
+        say(f"It has no owner yet. Become the first with this code, good for a day: {code}")
 
 
 def _refuse_taken_port(host: str, port: int) -> None:

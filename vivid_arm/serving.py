@@ -17,8 +17,9 @@ import uvicorn
 from fastapi import FastAPI
 from uvicorn.supervisors import Multiprocess
 
-from vivid_arm.api.app import make_app
+from vivid_arm.api.app import LOOPBACK, make_app
 from vivid_arm.documents import apart
+from vivid_arm.tls import Certificate
 
 _STOP_S = 6
 
@@ -31,9 +32,28 @@ class Outside:
     gauge: tuple[str, int] | None = None
 
 
-def application(url: str, outside: Outside, backups: Path | None, parent: int) -> FastAPI:
+@dataclass(frozen=True)
+class Door:
+    """Where and for whom the shop is open.
+
+    ``people``: with accounts. ``names``: those it answers to. ``behind_proxy``: another server
+    on this machine hands requests on, and says from whom and how they came.
+    """
+
+    host: str
+    port: int
+    people: bool = False
+    names: tuple[str, ...] = ()
+    certificate: Certificate | None = None
+    behind_proxy: bool = False
+
+
+def application(
+    url: str, outside: Outside, backups: Path | None, door: Door, parent: int
+) -> FastAPI:
     """The application in the process that is to serve it, which ends when its parent has."""
-    app = make_app(url, outside.supplier, outside.gauge, backups)
+    names = LOOPBACK | {*door.names}
+    app = make_app(url, outside.supplier, outside.gauge, backups, door.people, names)
     Thread(target=apart.warm, daemon=True).start()
     if os.getpid() != parent:
         Thread(target=_end_with, args=(parent,), daemon=True).start()
@@ -53,11 +73,15 @@ def _end_with(parent: int) -> None:
     os.kill(os.getpid(), signal.SIGTERM)
 
 
-def serve_on(made: Callable[[], FastAPI], host: str, port: int, workers: int) -> None:
+def serve_on(made: Callable[[], FastAPI], door: Door, workers: int) -> None:
     """Serve in this process, or in several that share one port."""
+    own = door.certificate
     known: dict[str, Any] = {
-        "host": host, "port": port, "log_level": "warning", "timeout_graceful_shutdown": 3,
-        "timeout_worker_healthcheck": 30,
+        "host": door.host, "port": door.port, "log_level": "warning",
+        "timeout_graceful_shutdown": 3, "timeout_worker_healthcheck": 30,
+        "proxy_headers": door.behind_proxy, "forwarded_allow_ips": "127.0.0.1,::1",
+        "ssl_certfile": str(own.cert) if own else None,
+        "ssl_keyfile": str(own.key) if own else None,
     }  # fmt: skip
     if workers == 1:
         _Server(uvicorn.Config(made(), **known)).run()

@@ -4,9 +4,11 @@ import multiprocessing
 import os
 import shutil
 import signal
+import ssl
 import subprocess
 import sys
 import time
+from hashlib import sha256
 from pathlib import Path
 from uuid import uuid4
 
@@ -227,7 +229,118 @@ def test_open_addresses_are_refused(scratch: Path, host: str) -> None:
     out, _ = (process := serve("--data", str(scratch), "--host", host)).communicate(timeout=30)
     assert process.returncode == 2
     assert "not a loopback address" in out
-    assert "accounts come later" in out
+    assert "Start with --people" in out
+
+
+@pytest.mark.parametrize(
+    ("options", "said"),
+    [
+        (("--cert", "/etc/hostname"), "go together"),
+        (("--cert", "/no/such", "--key", "/no/such"), "/no/such cannot be read"),
+        (("--people", "--behind-proxy", "--host", "0.0.0.0"), "leave --host out"),
+    ],
+)
+def test_half_a_door_is_refused(scratch: Path, options: tuple[str, ...], said: str) -> None:
+    out, _ = (process := serve("--data", str(scratch / "d"), *options)).communicate(timeout=30)
+    assert (process.returncode, said in out) == (2, True)
+    assert holders(scratch) == []
+
+
+def lines_until(process: "subprocess.Popen[str]", wanted: str) -> list[str]:
+    """What a start says, up to the line that holds some words."""
+    said: list[str] = []
+    for line in process.stdout or ():
+        said.append(line.strip())
+        if wanted in line:
+            return said
+    raise AssertionError(said)
+
+
+def test_off_loopback_the_shop_is_open_over_tls_to_whoever_has_the_code(scratch: Path) -> None:
+    """Its fingerprint is that of the certificate it shows; the next start keeps both."""
+    data, port = scratch / "d", free_port()
+    options = ("--data", str(data), "--port", str(port), "--host", "0.0.0.0", "--no-standins")
+    start = serve(*options, "--people", "--no-demo", "--name", "shop.example")
+    try:
+        said = lines_until(start, "no owner yet")
+        code = said[-1].rsplit(" ", 1)[1]
+        shown = next(s for s in said if "SHA-256" in s).rsplit(" ", 1)[1]
+        context = ssl.create_default_context(cafile=data / "certificate" / "cert.pem")
+        with httpx.Client(
+            base_url=f"https://127.0.0.1:{port}", verify=context, trust_env=False, timeout=30
+        ) as http:
+            wait_for(lambda: _answers(http))
+            assert http.get("/api/builds").status_code == 401
+            body = {"code": code, "name": "Orla", "password": "three words apart"}
+            told = http.post("/api/join", json=body).headers["set-cookie"]
+            assert told.startswith("__Host-vivid-arm=")
+            assert "Secure" in told
+            assert http.get("/api/builds").status_code == 200
+            strange = {"host": f"shop.example:{port}"}
+            assert http.get("/api/me", headers=strange).status_code == 200
+            assert http.get("/api/me", headers={"host": "else.example"}).status_code == 400
+            # No proxy was told of: what says that it comes from one is not believed.
+            forged = {"x-forwarded-proto": "http", "x-forwarded-for": "10.0.0.9"}
+            http.post("/api/sign-out", json={})
+            body = {"name": "Orla", "password": "three words apart"}
+            again = http.post("/api/sign-in", json=body, headers=forged)
+            assert again.headers["set-cookie"].startswith("__Host-vivid-arm=")
+            assert http.get("/api/accounts").json()[0]["devices"][0]["address"] == "127.0.0.1"
+        der = ssl.PEM_cert_to_DER_cert(ssl.get_server_certificate(("127.0.0.1", port)))
+        assert shown.replace(":", "").lower() == sha256(der).hexdigest()
+        assert (data / "certificate" / "key.pem").stat().st_mode & 0o77 == 0
+    finally:
+        start.send_signal(signal.SIGTERM)
+        start.wait(timeout=15)
+    code_again, said_again = outcome("code", "orla", data=data)
+    assert (code_again, "Code for Orla" in said_again) == (0, True)
+    assert outcome("code", "Nobody", data=data) == (
+        1,
+        "There is no account Nobody. There is: Orla\n",
+    )
+    second = serve(*options, "--people")
+    try:
+        said = lines_until(second, "SHA-256")
+        assert said[-1].endswith(shown)
+    finally:
+        second.send_signal(signal.SIGTERM)
+        second.wait(timeout=15)
+
+
+def _answers(http: httpx.Client) -> bool:
+    try:
+        return http.get("/api/health").status_code == 200
+    except httpx.TransportError:
+        return False
+
+
+def test_behind_a_proxy_its_word_counts(scratch: Path) -> None:
+    """The cookie is one of TLS, and a sign-in comes from where the proxy says."""
+    port = free_port()
+    start = serve(
+        "--data", str(scratch / "d"), "--port", str(port), "--no-standins", "--no-demo",
+        "--people", "--behind-proxy", "--name", "shop.example",
+    )  # fmt: skip
+    try:
+        code = lines_until(start, "no owner yet")[-1].rsplit(" ", 1)[1]
+        forwarded = {
+            "host": "shop.example", "x-forwarded-proto": "https", "x-forwarded-for": "10.0.0.9",
+        }  # fmt: skip
+        with httpx.Client(
+            base_url=f"http://127.0.0.1:{port}", headers=forwarded, trust_env=False, timeout=30
+        ) as http:
+            wait_for(lambda: _answers(http))
+            body = {"code": code, "name": "Orla", "password": "three words apart"}
+            told = http.post(
+                "/api/join", json=body, headers={"origin": "https://shop.example"}
+            ).headers["set-cookie"]
+            assert told.startswith("__Host-vivid-arm=")
+            carried = {"cookie": told.split(";")[0]}
+            (me,) = http.get("/api/accounts", headers=carried).json()
+            assert [d["address"] for d in me["devices"]] == ["10.0.0.9"]
+    finally:
+        start.send_signal(signal.SIGTERM)
+        start.wait(timeout=15)
 
 
 def test_taken_port_is_said(live: str, scratch: Path) -> None:

@@ -11,6 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from vivid_arm.api.rocker import views
 from vivid_arm.demo.tip_photos import Scene, take
 from vivid_arm.documents import photos
 
@@ -97,6 +98,19 @@ def test_the_batch_and_the_mechanism_say_the_same(client: TestClient, make_build
     assert alone["contact_in"][0] == pytest.approx(batch["contact_in"][k][30], abs=2e-5)
     assert alone["sweep_width_in"] == pytest.approx(batch["settings"]["width_in"][k], abs=5e-5)
     assert alone["error_in"] == pytest.approx(batch["settings"]["error_in"][k], abs=5e-5)
+
+
+def test_what_was_expected_is_told_of_the_latest_tries_only(
+    client: TestClient, make_build: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Each is a fit of its own: a hundred tries on one valve must not cost a hundred."""
+    monkeypatch.setattr(views, "_TOLD_OF", 2)
+    build = make_build(mount="stud", geometry={"intake": SHEET})
+    for inboard, outboard in (("-0.039", "0.018"), ("-0.038", "0.019"), ("-0.040", "0.017")):
+        found = mark(client, build, rod="7.700", inboard=inboard, outboard=outboard).json()
+    assert [m["predicted"] is None for m in found["marks"]] == [True, False, False]
+    assert [m["error_in"] is None for m in found["marks"]] == [True, False, False]
+    assert found["marks"][2]["error_in"] == pytest.approx(found["error_in"])
 
 
 def test_marks_and_the_stateless_fit_say_the_same(client: TestClient, make_build: Make) -> None:

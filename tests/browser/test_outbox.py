@@ -36,6 +36,25 @@ def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: S
     assert len(log_of(live, build)) == 1
 
 
+def test_turns_typed_while_nobody_answers_are_kept_as_typed(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The server reads them when they arrive; the setting from before never stands in for them."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    page.keyboard.press("+")
+    page.route("**/api/**", lambda route: route.abort())
+    typed = page.get_by_role("textbox", name="Turns from closed")
+    typed.fill("9 1/2")
+    page.locator(".feel", has_text="Loose").first.click()
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    expect(page.locator(".log .unsent")).to_contain_text("9 1/2, loose")
+    expect(typed).to_have_value("")
+    page.unroute("**/api/**")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    assert [line["turns"] for line in log_of(live, build)] == [9.5]
+
+
 @pytest.mark.parametrize("answered", [False, True], ids=["before it is sent", "after it is kept"])
 def test_a_page_killed_in_flight_leaves_its_reading_to_the_next(
     context: BrowserContext, live: str, shop: Shop, answered: bool

@@ -1,16 +1,16 @@
 """The application: routes, problems, security headers, the built front end."""
 
 import asyncio
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Collection
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from ipaddress import ip_address
 from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
 
 from anyio import CapacityLimiter
-from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi import APIRouter, Depends, FastAPI, Request, Response
 from fastapi.responses import FileResponse
-from fastapi.routing import APIRoute
 from pydantic import BaseModel
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
@@ -21,6 +21,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
 from vivid_arm.api import backups, gauges, problems
+from vivid_arm.api.accounts import routes as account_routes
+from vivid_arm.api.accounts.guard import let_in, operation_of
 from vivid_arm.api.base_circle import compute as base_circle_compute
 from vivid_arm.api.base_circle import routes as base_circle
 from vivid_arm.api.board import routes as board
@@ -51,7 +53,7 @@ from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import can_write, connect, revision, sessions
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
-_HOSTS = {"127.0.0.1", "localhost", "::1"}
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 MOST_BODY_BYTES = 20_000_000
 _LIMIT_S, _LONG_S = 8.0, 60.0
 _READING = {"GET", "HEAD", "OPTIONS"}
@@ -108,12 +110,15 @@ def make_app(
     supplier_url: str | None = None,
     gauge: tuple[str, int] | None = None,
     backup_folder: Path | None = None,
+    people: bool = False,
+    names: Collection[str] = LOOPBACK,
 ) -> FastAPI:
     """The application on a database; nothing is connected before the first request.
 
     ``supplier_url`` is where the rod supplier answers; without it the shop orders by hand.
     ``gauge`` is host and port of the gauges' data cable. ``backup_folder`` is where the
-    daily backups lie.
+    daily backups lie. ``people``: who is not signed in sees and does nothing. ``names`` are
+    those by which it answers; with ``people`` it answers to addresses too.
     """
     hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
     app = FastAPI(
@@ -125,29 +130,26 @@ def make_app(
         redoc_url=None,
         openapi_url="/api/openapi.json",
         lifespan=_reading(hub),
-        generate_unique_id_function=_operation,
+        generate_unique_id_function=operation_of,
     )
     app.state.gauges = hub
     engine = connect(database_url)
     app.state.engine = engine
     app.state.backups = backup_folder
     app.state.refused = False
+    app.state.accounts = people
     app.state.places = CapacityLimiter(AT_ONCE)
     app.state.sessions = sessions(engine)
     app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
-    app.add_middleware(_Guard)
+    app.add_middleware(_Guard, names=frozenset(names), addresses=people)
     for step in _STEPS:
-        app.include_router(step.router)
+        app.include_router(step.router, dependencies=[Depends(let_in)] if people else [])
+    app.include_router(account_routes.router)
     app.include_router(health_router)
     _serve_frontend(app)
     return app
-
-
-def _operation(route: APIRoute) -> str:
-    """An operation's name: its step and its function, never its address or module."""
-    return "_".join([*map(str, route.tags[:1]), route.name])
 
 
 def _reading(hub: GaugeHub | None) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:
@@ -201,11 +203,24 @@ def _same_origin(scope: Scope) -> bool:
     return origin is None or origin == f"{scope['scheme']}://{headers.get('host', '')}"
 
 
-class _Guard:
-    """Answers loopback hosts only, with security and caching headers on every answer."""
+def _is_address(host: str | None) -> bool:
+    """An address cannot be another site's name that was turned to this machine."""
+    try:
+        return host is not None and bool(ip_address(host))
+    except ValueError:
+        return False
 
-    def __init__(self, app: ASGIApp) -> None:
+
+class _Guard:
+    """Answers its own names only, with security and caching headers on every answer."""
+
+    def __init__(self, app: ASGIApp, names: frozenset[str], addresses: bool) -> None:
         self.app = app
+        self.names = names
+        self.addresses = addresses
+
+    def _answers_to(self, host: str | None) -> bool:
+        return host in self.names or (self.addresses and _is_address(host))
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -213,7 +228,7 @@ class _Guard:
             return
         path: str = scope["path"]
         app: ASGIApp = self.app
-        if _host_of(scope) not in _HOSTS:
+        if not self._answers_to(_host_of(scope)):
             app = problems.wrong_host()
         elif scope["method"] not in _READING and not _same_origin(scope):
             app = problems.other_origin()

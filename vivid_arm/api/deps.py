@@ -16,6 +16,7 @@ from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.records.database import sessions
 from vivid_arm.records.rows.builds import get_build, get_valve
 from vivid_arm.records.rows.instruments import get_instrument
+from vivid_arm.records.signed_in import signed_in
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states, seen_state
 from vivid_arm.records.state.valve import ValveState
@@ -64,7 +65,9 @@ def factory_of(request: Request) -> sessionmaker[Session]:
 
 
 def by_of(request: Request) -> str:
-    """Who asks, as the page says in its header; empty where it does not."""
+    """Who asks: whoever is signed in, else as the page says in its header, or empty."""
+    if signed_in.get():
+        return signed_in.get()
     by = unquote(request.headers.get("x-by", ""))[:60]
     return by if by.isprintable() else ""
 

@@ -18,6 +18,7 @@ from vivid_arm.api import examples
 from vivid_arm.core.errors import InputError
 from vivid_arm.documents.apart import TooMuch
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
+from vivid_arm.records.accounts import NotLetIn
 from vivid_arm.records.database import why_not_written
 from vivid_arm.records.fields import fault_of, in_words
 from vivid_arm.records.rows.kept import Conflict
@@ -52,14 +53,24 @@ class NotFound(LookupError):
     """No such thing: what was asked for."""
 
 
+class SignInFirst(Exception):
+    """Nobody is signed in."""
+
+
+class NotYours(Exception):
+    """Somebody is, and his role may not: why, in words."""
+
+
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Problem, "description": text}
     for status, text in (
         (400, "The request cannot be read"),
-        (403, "A write from another site's page"),
+        (401, "Nobody is signed in, on a shop with accounts"),
+        (403, "A write from another site's page, or more than a role may"),
         (404, "No such thing"),
         (405, "No such method here"),
         (503, "The database or the supplier does not answer"),
+        (429, "Too many tries to sign in"),
         (409, "Changed elsewhere, or a key used twice"),
         (422, "A value cannot be right"),
     )
@@ -96,6 +107,9 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(InputError, _bad_input)
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(NotFound, _not_found)
+    app.add_exception_handler(SignInFirst, _sign_in_first)
+    app.add_exception_handler(NotYours, _not_yours)
+    app.add_exception_handler(NotLetIn, _not_let_in)
     app.add_exception_handler(RequestValidationError, _bad_request)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(IntegrityError, _crossed)
@@ -153,6 +167,24 @@ def _plain(values: dict[str, Any]) -> dict[str, Any]:
 
 def _not_found(_: Request, error: Exception) -> Response:
     return answer(Problem(title="No such thing", status=404, code="not_found", detail=str(error)))
+
+
+def _sign_in_first(_: Request, error: Exception) -> Response:
+    detail = "Nobody is signed in here. Sign in; what you entered is kept."
+    return answer(Problem(title="Sign in first", status=401, code="sign_in", detail=detail))
+
+
+def _not_yours(_: Request, error: Exception) -> Response:
+    return answer(Problem(title="Not yours to do", status=403, code="role", detail=str(error)))
+
+
+def _not_let_in(_: Request, error: Exception) -> Response:
+    assert isinstance(error, NotLetIn)
+    status = 429 if error.wait_s else 403
+    found = answer(Problem(title="Not let in", status=status, code="not_let_in", detail=str(error)))
+    if error.wait_s:
+        found.headers["Retry-After"] = str(error.wait_s)
+    return found
 
 
 def _bad_request(_: Request, error: Exception) -> Response:
@@ -235,7 +267,8 @@ def wrong_host() -> Response:
             title="Wrong host",
             status=400,
             code="host",
-            detail="Vivid Arm answers on loopback only: use 127.0.0.1 or localhost.",
+            detail="Vivid Arm does not answer to this name. On this machine it is 127.0.0.1 or "
+            "localhost; other names are told to it with --name.",
         )
     )
 

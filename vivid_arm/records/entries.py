@@ -16,6 +16,7 @@ from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.records.fields import Figure, Line, Strict, Text, Version
 from vivid_arm.records.shapes import MarkPhoto
+from vivid_arm.records.signed_in import By
 from vivid_arm.records.state.sign_off import Way
 
 Typed = Annotated[Line, Field(max_length=60)]
@@ -27,7 +28,7 @@ class Keyed(Strict):
     """One line of the log: its key and who took it."""
 
     key: UUID
-    by: Typed = ""
+    by: By = ""
 
 
 class Replacing(Keyed):

@@ -13,7 +13,7 @@ WORKING = "vivid_arm_working"
 _ADD_ONLY = ("readings", "findings", "signatures", "notes")
 _CHANGED = (
     "builds", "valves", "instruments", "box_rods", "orders", "photos", "pulse", "summaries",
-    "exercises", "deeds",
+    "exercises", "deeds", "accounts", "invitations", "sign_ins", "sign_in_tries",
 )  # fmt: skip
 _READ_ONLY = ("alembic_version", "evidence", "changes")
 
@@ -29,7 +29,7 @@ def working_url(owner: Engine) -> str:
         for tables, rights in (
             (_ADD_ONLY, "SELECT, INSERT"),
             (_CHANGED, "SELECT, INSERT, UPDATE"),
-            (("valves",), "DELETE"),
+            (("valves", "invitations", "sign_in_tries"), "DELETE"),
             (_READ_ONLY, "SELECT"),
         ):
             connection.execute(text(f"GRANT {rights} ON {', '.join(tables)} TO {WORKING}"))

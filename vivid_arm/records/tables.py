@@ -20,6 +20,7 @@ from sqlalchemy import (
     TypeDecorator,
     UniqueConstraint,
     func,
+    text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
@@ -574,6 +575,61 @@ class Change(Base):
     by: Mapped[str]
     old: Mapped[Json] = mapped_column(JSONB)
     new: Mapped[Json] = mapped_column(JSONB)
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Account(Base):
+    """Someone of the shop, where it has accounts. ``password``: Argon2id; None until it is set."""
+
+    __tablename__ = "accounts"
+    __table_args__ = (
+        CheckConstraint("role IN ('owner', 'builder', 'apprentice', 'viewer')", name="known_role"),
+        Index("uq_accounts_name", text("lower(name)"), unique=True),
+    )
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(default=1)
+    name: Mapped[str] = mapped_column(String(60))
+    role: Mapped[str] = mapped_column(String(20))
+    active: Mapped[bool]
+    password: Mapped[str | None] = mapped_column(String(200))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+    __mapper_args__ = {"version_id_col": version}  # noqa: RUF012
+
+
+class Invitation(Base):
+    """A code for one use: it makes the first owner, or sets the password of an account."""
+
+    __tablename__ = "invitations"
+
+    code_digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account_id: Mapped[UUID | None] = mapped_column(ForeignKey("accounts.id"))
+    until: Mapped[datetime]
+
+
+class SignedIn(Base):
+    """A browser that is signed in, by the digest of its token."""
+
+    __tablename__ = "sign_ins"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    token_digest: Mapped[str] = mapped_column(String(64), unique=True)
+    account_id: Mapped[UUID] = mapped_column(ForeignKey("accounts.id"), index=True)
+    device: Mapped[str] = mapped_column(String(120))
+    address: Mapped[str] = mapped_column(String(60))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    seen_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    ended_at: Mapped[datetime | None]
+
+
+class SignInTry(Base):
+    """How often signing in failed of late, for a name or from an address."""
+
+    __tablename__ = "sign_in_tries"
+
+    key: Mapped[str] = mapped_column(String(120), primary_key=True)
+    count: Mapped[int]
     at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 

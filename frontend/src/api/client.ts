@@ -69,9 +69,19 @@ export type Convention = Schemas['BuildSummary']['order_convention']
 export type Layout = BuildIn['layout']
 export type Feel = TrialIn['feel']
 
+export type Me = Schemas['MeOut']
+export type Account = Schemas['AccountOut']
+export type Role = Account['role']
+
 export const api = createClient<paths>({ baseUrl: '/' })
+let signedOut: () => void = () => undefined
+/** What to do when an answer says that nobody is signed in here. */
+export const whenSignedOut = (run: () => void) => (signedOut = run)
 // Who writes stands beside what was changed.
 api.use({
+  onResponse({ response }) {
+    if (response.status === 401) signedOut()
+  },
   onRequest({ request }) {
     const by = localStorage.getItem('vivid-arm.by')
     if (by && request.method !== 'GET') request.headers.set('X-By', encodeURIComponent(by))

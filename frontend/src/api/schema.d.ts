@@ -2101,6 +2101,190 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Me
+         * @description Who asks and what he may; on a shop without accounts whoever is here may do all.
+         */
+        get: operations["accounts_read_me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description Let a browser in by name and password; it gets a token of its own.
+         */
+        post: operations["accounts_sign_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Set a password by a code and be signed in: the first owner, or whom an owner invited.
+         */
+        post: operations["accounts_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out
+         * @description Forget this browser, or every browser of the account. Safe to repeat.
+         */
+        post: operations["accounts_sign_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Another password; every other browser of the account is signed out.
+         */
+        post: operations["accounts_change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Accounts
+         * @description Every account with the browsers it is signed in on.
+         */
+        get: operations["accounts_read_accounts"];
+        put?: never;
+        /**
+         * Make Account
+         * @description An account, and the code with which its person sets a password. The code is told once.
+         */
+        post: operations["accounts_make_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{account_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Account
+         * @description Another role, or shut out, which signs out everywhere.
+         */
+        patch: operations["accounts_change_account"];
+        trace?: never;
+    };
+    "/api/accounts/{account_id}/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Code
+         * @description Another code for an account whose password was lost; earlier ones are void.
+         */
+        post: operations["accounts_make_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{account_id}/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out Account
+         * @description Sign an account out everywhere. Safe to repeat.
+         */
+        post: operations["accounts_sign_out_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2125,6 +2309,64 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AccountChange
+         * @description Another role, or shut out and let in again.
+         */
+        AccountChange: {
+            /** Version */
+            version: number;
+            /** Role */
+            role?: ("owner" | "builder" | "apprentice" | "viewer") | null;
+            /** Active */
+            active?: boolean | null;
+        };
+        /**
+         * AccountIn
+         * @description A new account.
+         */
+        AccountIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "builder" | "apprentice" | "viewer";
+        };
+        /**
+         * AccountOut
+         * @description An account. ``ready``: its password is set; ``code`` is told once, when it is made.
+         */
+        AccountOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "builder" | "apprentice" | "viewer";
+            /** Active */
+            active: boolean;
+            /** Ready */
+            ready: boolean;
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
+            /** Code */
+            code?: string | null;
+        };
         /**
          * BackupOut
          * @description A backup that lies beside the data, its size in bytes.
@@ -3616,6 +3858,33 @@ export interface components {
             /** New */
             new: string;
         };
+        /**
+         * DeviceOut
+         * @description A browser that is signed in; ``here``: the one that asks.
+         */
+        DeviceOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Device */
+            device: string;
+            /** Address */
+            address: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** Here */
+            here: boolean;
+        };
         /** DimensionIn */
         DimensionIn: {
             /** Value */
@@ -4522,6 +4791,24 @@ export interface components {
             resolution_in: number | null;
         };
         /**
+         * JoinBody
+         * @description A code, the password it is to set, and for the first owner a name.
+         */
+        JoinBody: {
+            /** Code */
+            code: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+        };
+        /**
          * KeptRocker
          * @description The answer to a try: its rocker and its build, as they are now.
          */
@@ -5285,6 +5572,28 @@ export interface components {
             };
         };
         /**
+         * MeOut
+         * @description Who asks. ``accounts``: whether the shop has any; without, whoever is here may do all.
+         *
+         *     ``first``: no owner yet, so that only the code on the terminal lets in. ``name`` and ``role``
+         *     are None while nobody is signed in.
+         */
+        MeOut: {
+            /** Accounts */
+            accounts: boolean;
+            /**
+             * First
+             * @default false
+             */
+            first: boolean;
+            /** Name */
+            name?: string | null;
+            /** Role */
+            role?: ("owner" | "builder" | "apprentice" | "viewer") | null;
+            /** Rights */
+            rights: ("see" | "measure" | "decide" | "sign" | "own")[];
+        };
+        /**
          * MeasureIn
          * @description One measurement by a method beside the bracket, as typed.
          *
@@ -6043,6 +6352,22 @@ export interface components {
              * @default 0
              */
             within_k: number;
+        };
+        /**
+         * PasswordBody
+         * @description The password of now, and the one to come.
+         */
+        PasswordBody: {
+            /**
+             * Old
+             * Format: password
+             */
+            old: string;
+            /**
+             * New
+             * Format: password
+             */
+            new: string;
         };
         /**
          * PhotoOut
@@ -6947,13 +7272,29 @@ export interface components {
              * Format: uuid
              */
             key: string;
-            /** By */
+            /**
+             * By
+             * @default
+             */
             by: string;
             /**
              * Reason
              * @default
              */
             reason: string;
+        };
+        /**
+         * SignInBody
+         * @description A name and its password.
+         */
+        SignInBody: {
+            /** Name */
+            name: string;
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
         };
         /**
          * SignOffOut
@@ -6985,6 +7326,17 @@ export interface components {
             torque_caution: string;
             /** Cautions */
             cautions: string[];
+        };
+        /**
+         * SignOutBody
+         * @description ``everywhere``: in every browser of the account.
+         */
+        SignOutBody: {
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
         };
         /**
          * SignatureOut
@@ -7826,7 +8178,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7864,6 +8225,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7919,7 +8289,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7957,6 +8336,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8008,7 +8396,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8046,6 +8443,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8093,7 +8499,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8131,6 +8546,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8176,7 +8600,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8214,6 +8647,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8265,7 +8707,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8303,6 +8754,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8348,7 +8808,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8386,6 +8855,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8431,7 +8909,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8469,6 +8956,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8514,7 +9010,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8552,6 +9057,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8611,7 +9125,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8649,6 +9172,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8700,7 +9232,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8738,6 +9279,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8783,7 +9333,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8821,6 +9380,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8870,7 +9438,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8908,6 +9485,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8959,7 +9545,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8997,6 +9592,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9053,7 +9657,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9091,6 +9704,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9145,7 +9767,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9183,6 +9814,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9237,7 +9877,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9275,6 +9924,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9341,7 +9999,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9379,6 +10046,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9436,7 +10112,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9474,6 +10159,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9526,7 +10220,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9564,6 +10267,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9612,7 +10324,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9650,6 +10371,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9702,7 +10432,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9740,6 +10479,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9811,7 +10559,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9849,6 +10606,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9906,7 +10672,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -9944,6 +10719,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9992,7 +10776,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10030,6 +10823,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10082,7 +10884,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10120,6 +10931,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10180,7 +11000,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10218,6 +11047,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10278,7 +11116,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10316,6 +11163,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10374,7 +11230,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10412,6 +11277,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10464,7 +11338,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10502,6 +11385,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10554,7 +11446,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10592,6 +11493,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10644,7 +11554,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10682,6 +11601,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10734,7 +11662,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10772,6 +11709,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10835,7 +11781,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10873,6 +11828,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10930,7 +11894,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -10968,6 +11941,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11034,7 +12016,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11072,6 +12063,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11143,7 +12143,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11181,6 +12190,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11229,7 +12247,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11267,6 +12294,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11315,7 +12351,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11353,6 +12398,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11413,7 +12467,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11451,6 +12514,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11503,7 +12575,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11541,6 +12622,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11593,7 +12683,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11631,6 +12730,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11682,7 +12790,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11720,6 +12837,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11768,7 +12894,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11806,6 +12941,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11854,7 +12998,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11892,6 +13045,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11957,7 +13119,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -11995,6 +13166,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12061,7 +13241,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12099,6 +13288,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12160,7 +13358,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12198,6 +13405,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12252,7 +13468,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12290,6 +13515,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12337,7 +13571,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12375,6 +13618,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12422,7 +13674,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12460,6 +13721,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12511,7 +13781,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12549,6 +13828,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12626,7 +13914,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12664,6 +13961,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12711,7 +14017,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12749,6 +14064,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12796,7 +14120,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12834,6 +14167,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12881,7 +14223,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -12919,6 +14270,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12966,7 +14326,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13004,6 +14373,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13054,7 +14432,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13092,6 +14479,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13143,7 +14539,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13181,6 +14586,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13226,7 +14640,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13264,6 +14687,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13313,7 +14745,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13351,6 +14792,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13402,7 +14852,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13440,6 +14899,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13501,7 +14969,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13539,6 +15016,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13606,7 +15092,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13644,6 +15139,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13702,7 +15206,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13740,6 +15253,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13789,7 +15311,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13827,6 +15358,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13874,7 +15414,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13912,6 +15461,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13959,7 +15517,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -13997,6 +15564,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14047,7 +15623,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14085,6 +15670,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14130,7 +15724,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14168,6 +15771,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14215,7 +15827,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14253,6 +15874,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14300,7 +15930,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14338,6 +15977,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14396,7 +16044,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14434,6 +16091,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14486,7 +16152,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14524,6 +16199,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14572,7 +16256,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14610,6 +16303,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14662,7 +16364,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14700,6 +16411,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14752,7 +16472,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14790,6 +16519,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14841,7 +16579,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14879,6 +16626,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14931,7 +16687,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -14969,6 +16734,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15020,7 +16794,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15058,6 +16841,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15105,7 +16897,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15143,6 +16944,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15202,7 +17012,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15240,6 +17059,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15298,7 +17126,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15336,6 +17173,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15386,7 +17232,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15424,6 +17279,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15476,7 +17340,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15514,6 +17387,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15560,7 +17442,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15598,6 +17489,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15648,7 +17548,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15686,6 +17595,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15731,7 +17649,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15769,6 +17696,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15814,7 +17750,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15852,6 +17797,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15899,7 +17853,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15937,6 +17900,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15988,7 +17960,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16026,6 +18007,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16071,7 +18061,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16109,6 +18108,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16154,7 +18162,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16192,6 +18209,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16240,7 +18266,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16278,6 +18313,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16323,7 +18367,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16361,6 +18414,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16410,7 +18472,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16448,6 +18519,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16496,7 +18576,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16534,6 +18623,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16581,7 +18679,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16619,6 +18726,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16664,7 +18780,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16702,6 +18827,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16753,7 +18887,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16791,6 +18934,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16839,7 +18991,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16877,6 +19038,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16924,7 +19094,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16962,6 +19141,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17009,7 +19197,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17047,6 +19244,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17098,7 +19304,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17136,6 +19351,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17187,7 +19411,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17225,6 +19458,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17272,7 +19514,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17310,6 +19561,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17360,7 +19620,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17398,6 +19667,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17443,7 +19721,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17481,6 +19768,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17526,7 +19822,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17564,6 +19869,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17609,7 +19923,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17647,6 +19970,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17694,7 +20026,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17732,6 +20073,1055 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_read_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOutBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_read_accounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_make_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_change_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_make_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accounts_sign_out_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17777,7 +21167,16 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description A write from another site's page */
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17815,6 +21214,15 @@ export interface operations {
             };
             /** @description A value cannot be right */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -21,6 +21,7 @@ import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
 import { leaveOnEscape, useKeys } from '../kit/keys'
 import { keepFocus } from '../kit/keptFocus'
+import { askMe, locked, me } from '../kit/me'
 import { usePrefs } from '../kit/prefs'
 import { useWho } from '../kit/who'
 import WhoDialog from '../kit/WhoDialog.vue'
@@ -29,6 +30,7 @@ import { useTour } from '../stations/practice/tour'
 import TourButton from '../stations/practice/TourButton.vue'
 import TourStrip from '../stations/practice/TourStrip.vue'
 
+const SignIn = defineAsyncComponent(() => import('../stations/accounts/SignIn.vue'))
 const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
 const route = useRoute()
@@ -58,6 +60,7 @@ useKeys([
 ])
 
 useOutbox().start(useQueryClient())
+void askMe().catch(() => undefined)
 
 const { data: build } = useBuild(buildId)
 const { at: tour } = useTour()
@@ -80,6 +83,7 @@ const STATIONS: Record<string, string> = {
   history: 'History',
   shop_history: 'History of the shop',
   learned: 'What the shop has learned',
+  people: 'People',
   practice: 'Practice engines',
   ending: 'The engine runs',
 }
@@ -121,7 +125,7 @@ function skip() {
 <template>
   <a class="skip" href="#station" @click.prevent="skip">Skip to the station</a>
   <BusySign />
-  <header>
+  <header :inert="locked">
     <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
       <svg viewBox="0 0 40 24" aria-hidden="true">
         <path d="M3 18 L18 7 L36 13" />
@@ -154,7 +158,10 @@ function skip() {
     </template>
     <OutboxNotice />
     <div class="prefs">
-      <button type="button" class="plain by" @click="asking = true">
+      <RouterLink v-if="me.name" class="plain by" :to="{ name: 'people' }">
+        <span class="unseen">Signed in as </span>{{ me.name }}
+      </RouterLink>
+      <button v-else type="button" class="plain by" @click="asking = true">
         <span class="unseen">Measured by </span>{{ by || 'Who?' }}
       </button>
       <button type="button" class="plain" @click="flipUnit">
@@ -172,7 +179,7 @@ function skip() {
       <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
     </div>
   </header>
-  <main :class="{ practising: build?.exercise_id }">
+  <main :class="{ practising: build?.exercise_id }" :inert="locked">
     <div id="station" ref="station" class="here" tabindex="-1">
       <TourStrip v-if="touring" :build="build" />
       <RouterView />
@@ -183,6 +190,7 @@ function skip() {
   <NumberPad />
   <GlossaryDialog />
   <WhoDialog />
+  <SignIn v-if="locked" />
   <KeyList v-model="listOpen" v-bind="help"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 
@@ -281,6 +289,9 @@ nav .router-link-active {
 .by {
   position: relative;
   display: inline-block;
+  line-height: 42px;
+  padding-top: 0;
+  padding-bottom: 0;
   max-width: 110px;
   overflow: hidden;
   text-overflow: ellipsis;

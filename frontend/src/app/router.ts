@@ -72,6 +72,11 @@ export const router = createRouter({
       component: () => import('../stations/shop/LearnedPage.vue'),
     },
     {
+      path: '/people',
+      name: 'people',
+      component: () => import('../stations/accounts/PeoplePage.vue'),
+    },
+    {
       path: '/practice',
       name: 'practice',
       component: () => import('../stations/practice/PracticePage.vue'),

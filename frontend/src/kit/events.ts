@@ -4,12 +4,14 @@
  * A browser allows few connections to one server; a stream a tab would use them up. The stream is
  * closed when the tab that holds it is hidden, and the next tab in sight takes it over.
  */
+const AGAIN_MS = 3_000
+
 export function sharedEvents(url: string, take: (data: string) => void, lost: () => void) {
   const channel = new BroadcastChannel(`vivid-arm ${url}`)
   channel.onmessage = (event: MessageEvent<string | null>) =>
     event.data === null ? lost() : take(event.data)
 
-  function open(): EventSource {
+  function open(closed: () => void): EventSource {
     const source = new EventSource(url)
     source.onmessage = (event: MessageEvent<string>) => {
       channel.postMessage(event.data)
@@ -18,6 +20,8 @@ export function sharedEvents(url: string, take: (data: string) => void, lost: ()
     source.onerror = () => {
       channel.postMessage(null)
       lost()
+      // Where nobody was signed in, the browser does not try again by itself.
+      if (source.readyState === EventSource.CLOSED) closed()
     }
     return source
   }
@@ -28,11 +32,15 @@ export function sharedEvents(url: string, take: (data: string) => void, lost: ()
     if (document.hidden) return
     const asking = new AbortController()
     let source: EventSource | null = null
+    let again = 0
+    const start = () => {
+      source = open(() => (again = window.setTimeout(start, AGAIN_MS)))
+    }
     let done: () => void = () => undefined
     const hold = () =>
       new Promise<void>((release) => {
         done = release
-        source = open()
+        start()
       })
     if (navigator.locks)
       navigator.locks
@@ -41,6 +49,7 @@ export function sharedEvents(url: string, take: (data: string) => void, lost: ()
     else void hold()
     leave = () => {
       asking.abort()
+      clearTimeout(again)
       source?.close()
       done()
     }

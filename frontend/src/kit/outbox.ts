@@ -52,8 +52,8 @@ export interface Means {
   name?: string
 }
 
-/** No answer, or one that only says that the server is in trouble: it is sent again. */
-export const unanswered = (problem: Problem) => problem.status === 0 || problem.status >= 500
+/** No answer, trouble at the server, or nobody signed in: it is sent again. */
+export const unanswered = ({ status }: Problem) => status === 0 || status === 401 || status >= 500
 
 export function createOutbox(means: Means) {
   let opened: Promise<IDBPDatabase<Schema>> | null = null

@@ -1,9 +1,18 @@
 /** What this browser remembers of its user: unit, light or dark, name. */
 import { createGlobalState, useDark, useStorage } from '@vueuse/core'
+import { computed } from 'vue'
 import type { Unit } from './format'
+import { me } from './me'
 
-export const usePrefs = createGlobalState(() => ({
-  unit: useStorage<Unit>('vivid-arm.unit', 'in'),
-  by: useStorage('vivid-arm.by', ''),
-  dark: useDark({ storageKey: 'vivid-arm.theme' }),
-}))
+export const usePrefs = createGlobalState(() => {
+  const said = useStorage('vivid-arm.by', '')
+  return {
+    unit: useStorage<Unit>('vivid-arm.unit', 'in'),
+    /** Who measures and signs: whoever is signed in, else as it was said here. */
+    by: computed({
+      get: () => me.value.name ?? said.value,
+      set: (name: string) => (said.value = name),
+    }),
+    dark: useDark({ storageKey: 'vivid-arm.theme' }),
+  }
+})

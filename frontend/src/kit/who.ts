@@ -1,6 +1,7 @@
 /** Who measures: asked once a day, before the first reading is kept. */
-import { createGlobalState } from '@vueuse/core'
+import { createGlobalState, until } from '@vueuse/core'
 import { ref } from 'vue'
+import { me } from './me'
 import { usePrefs } from './prefs'
 
 const ASKED = 'vivid-arm.asked'
@@ -12,9 +13,16 @@ export const useWho = createGlobalState(() => {
   let waiting: (() => void)[] = []
 
   /** The name that goes with what is kept, where it is known today; else null. */
-  const known = () => (localStorage.getItem(ASKED) === today() ? by.value : null)
+  const known = () => {
+    if (me.value.accounts) return me.value.name ?? null
+    return localStorage.getItem(ASKED) === today() ? by.value : null
+  }
   /** The same; the first of a day waits until it is known. */
   async function named(): Promise<string> {
+    if (me.value.accounts) {
+      await until(() => me.value.name).toBeTruthy()
+      return me.value.name ?? ''
+    }
     if (known() === null) {
       open.value = true
       await new Promise<void>((answered) => waiting.push(answered))

@@ -8,6 +8,7 @@ from vivid_arm.api.deps import Tx, build_state, seen
 from vivid_arm.api.heads.schemas import ReadingsIn, ReadingsOut
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.documents import readings
+from vivid_arm.records.signed_in import as_written
 from vivid_arm.records.state.load import look_ahead
 
 router = APIRouter(prefix="/api/builds", tags=["heads"])
@@ -26,6 +27,7 @@ def read_readings(build_id: UUID, session: Tx) -> CsvResponse:
 def keep_readings(build_id: UUID, body: ReadingsIn, session: Tx) -> ReadingsOut:
     """Keep the readings of a CSV file, all or none; the same file again changes nothing."""
     state = build_state(session, build_id)
-    count = readings.read_csv(session, state.build, body.csv)
+    with as_written():
+        count = readings.read_csv(session, state.build, body.csv)
     look_ahead(session, state.build)
     return ReadingsOut(lines=count)

@@ -9,10 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.records.fields import Line, Strict, Text, Version
+from vivid_arm.records.signed_in import By
 from vivid_arm.records.state.orders import OrderState, Purpose
 from vivid_arm.records.writes.orders import Tried
-
-By = Annotated[Line, Field(max_length=60)]
 
 
 class OrderIn(Strict):

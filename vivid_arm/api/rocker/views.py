@@ -170,17 +170,24 @@ def _untold(found: MarksFit) -> list[str]:
     return [DIMENSIONS[n].words for n in names if n not in measured]
 
 
+_TOLD_OF = 24
+"""So many tries back it is told what was expected of each: every one of them is a fit."""
+
+
 def _marks(arm: RockerState) -> list[MarkOut]:
-    """Every try, with what the tries before it expected and what it made known."""
+    """Every try; of the latest also what those before expected, and what it made known."""
     found: list[MarkOut] = []
     told: list[SeenMark] = []
-    for mark in arm.marks:
-        before, _ = fitted(arm.sheet, told, mark.setting_in)
-        counts = mark.struck_by is None and mark.attempt is not None
-        if counts and mark.attempt is not None:
+    early = len(arm.marks) - _TOLD_OF
+    for number, mark in enumerate(arm.marks):
+        before = after = None
+        if mark.struck_by is None and mark.attempt is not None:
+            if number >= early:
+                before, _ = fitted(arm.sheet, told, mark.setting_in)
             told.append(mark.attempt)
-        after = fitted(arm.sheet, told, mark.setting_in)[0] if counts else None
-        found.append(_mark(arm, mark, before if counts else None, after))
+            if number >= early:
+                after, _ = fitted(arm.sheet, told, mark.setting_in)
+        found.append(_mark(arm, mark, before, after))
     return found
 
 

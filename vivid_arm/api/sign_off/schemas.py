@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 from vivid_arm.api.heads.schemas import HeadOut
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.sign_off.checks import CheckName
-from vivid_arm.records.fields import Line, Strict, Text
+from vivid_arm.records.fields import Strict, Text
+from vivid_arm.records.signed_in import By
 from vivid_arm.records.state.sign_off import Way
 
 
@@ -17,7 +18,7 @@ class SignIn(Strict):
     """A signature; the reason is needed while anything is open."""
 
     key: UUID
-    by: Annotated[Line, Field(max_length=60)]
+    by: By = ""
     reason: Annotated[Text, Field(max_length=2000)] = ""
 
 

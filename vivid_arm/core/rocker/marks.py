@@ -233,7 +233,7 @@ def _telling(tries: Sequence[SeenMark]) -> tuple[SeenMark, ...]:
     return tuple(t for t in tries if not (whole and t.runs_off))
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=512)
 def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
     if not tries:
         unseen = _unseen(sheet, at_in)

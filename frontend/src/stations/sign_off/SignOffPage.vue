@@ -6,6 +6,7 @@ import SignMap from '../../drawings/SignMap.vue'
 import CautionList from '../../kit/CautionList.vue'
 import { clock, day } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { me } from '../../kit/me'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useBuild } from '../builds'
@@ -147,7 +148,13 @@ const headline = computed(() => {
         <div class="do">
           <label>
             Signed by
-            <el-input v-model="by" aria-label="Signed by" maxlength="60" autocomplete="off" />
+            <el-input
+              v-model="by"
+              aria-label="Signed by"
+              maxlength="60"
+              autocomplete="off"
+              :readonly="Boolean(me.name)"
+            />
           </label>
           <button type="button" class="plain strong" @click="sign">
             {{ all.open_points.length ? 'Sign with this reason' : 'Sign' }}

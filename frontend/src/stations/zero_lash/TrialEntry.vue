@@ -15,6 +15,7 @@ import TurnDial from '../../drawings/TurnDial.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { CONVENTIONS, length, turnsWords } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
+import { unanswered } from '../../kit/outbox'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { chooseRefused, refusedBy } from '../../kit/refused'
@@ -53,32 +54,38 @@ let last: Body | null = null
 /** What was typed is read before a feel is kept, however fast the next key comes. */
 let reading: Promise<void> = Promise.resolve()
 async function feel(felt: Feel) {
-  if (counts.value && turnsText.value.trim()) await enterTurns()
+  const typed = counts.value ? turnsText.value.trim() : ''
+  if (typed) await enterTurns()
   await reading
   await nextTick()
-  if (problem.value?.field === 'turns') return
+  // Where nobody answers it goes as it was typed, and is read when it arrives: never another.
+  const unread = typed && turnsText.value.trim()
+  if (unread && problem.value && !unanswered(problem.value)) return
   problem.value = missing()
   if (problem.value) {
     caliperBox.value?.focus()
     return
   }
-  await record({
-    setting: counts.value ? turnsWords(props.turns) : caliper.value,
-    feel: felt,
-    gap: gap.value,
-    unit: unit.value,
-    reason: '',
-    instrument_id: rod.value?.id ?? null,
-    instrument_version: rod.value?.version ?? null,
-    sure: false,
-  })
+  await record(
+    {
+      setting: unread || (counts.value ? turnsWords(props.turns) : caliper.value),
+      feel: felt,
+      gap: gap.value,
+      unit: unit.value,
+      reason: '',
+      instrument_id: rod.value?.id ?? null,
+      instrument_version: rod.value?.version ?? null,
+      sure: false,
+    },
+    unread ? null : props.inches,
+  )
 }
-async function record(body: Body) {
+async function record(body: Body, inches = props.inches) {
   last = body
-  const refused = await props.keep(body, props.inches)
+  const refused = await props.keep(body, inches)
   problem.value = refused
   if (refused && refused.status >= 400 && refused.status < 500) return
-  gap.value = caliper.value = ''
+  gap.value = caliper.value = turnsText.value = ''
   emit('read', null)
   if (!counts.value) caliperBox.value?.focus()
 }

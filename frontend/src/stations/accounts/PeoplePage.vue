@@ -1,0 +1,250 @@
+<script setup lang="ts">
+/** Whoever is signed in, and for an owner everybody: roles, codes, browsers. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api, problemOf, type Account, type Problem, type Role } from '../../api/client'
+import { when } from '../../kit/format'
+import { me } from '../../kit/me'
+import ProblemNote from '../../kit/ProblemNote.vue'
+
+const ROLES: Record<Role, { name: string; may: string }> = {
+  owner: { name: 'Owner', may: 'all, accounts and backups too' },
+  builder: { name: 'Builder', may: 'measures, orders, signs' },
+  apprentice: { name: 'Apprentice', may: 'measures; neither orders nor signs' },
+  viewer: { name: 'Viewer', may: 'looks on' },
+}
+const client = useQueryClient()
+const owns = computed(() => me.value.rights.includes('own'))
+const { data: accounts } = useQuery({
+  queryKey: ['accounts'],
+  enabled: owns,
+  queryFn: () => answer(api.GET('/api/accounts')),
+})
+const problem = ref<Problem | null>(null)
+/** The code that was just made: it is shown once. */
+const told = ref<Account | null>(null)
+async function run<T>(work: () => Promise<T>): Promise<T | null> {
+  try {
+    const done = await work()
+    problem.value = null
+    return done
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+    return null
+  } finally {
+    await client.invalidateQueries({ queryKey: ['accounts'] })
+  }
+}
+
+const old = ref('')
+const fresh = ref('')
+const changed = ref(false)
+async function changePassword() {
+  const body = { old: old.value, new: fresh.value }
+  changed.value = Boolean(await run(() => answer(api.POST('/api/password', { body }))))
+  old.value = fresh.value = ''
+}
+async function leave(everywhere: boolean) {
+  const now = await run(() => answer(api.POST('/api/sign-out', { body: { everywhere } })))
+  if (!now) return
+  client.clear()
+  me.value = now
+}
+
+const name = ref('')
+const role = ref<Role>('builder')
+let id = crypto.randomUUID()
+async function add() {
+  const body = { id, name: name.value.trim(), role: role.value }
+  const made = await run(() => answer(api.POST('/api/accounts', { body })))
+  if (!made) return
+  told.value = made
+  name.value = ''
+  id = crypto.randomUUID()
+}
+const at = (account: Account) => ({ params: { path: { account_id: account.id } } })
+async function change(account: Account, to: { role?: Role; active?: boolean }) {
+  const body = { version: account.version, ...to }
+  await run(() => answer(api.PATCH('/api/accounts/{account_id}', { ...at(account), body })))
+}
+async function code(account: Account) {
+  told.value = await run(() => answer(api.POST('/api/accounts/{account_id}/code', at(account))))
+}
+const signOut = (account: Account) =>
+  run(() => answer(api.POST('/api/accounts/{account_id}/sign-out', at(account))))
+
+function state(account: Account): string {
+  if (!account.active) return 'Shut out'
+  if (!account.ready) return 'Has not used the code yet'
+  const [last] = account.devices
+  if (!last) return 'Signed in nowhere'
+  const count = account.devices.length
+  return `${count === 1 ? 'One browser' : `${count} browsers`}, seen ${when(last.seen_at)}`
+}
+</script>
+
+<template>
+  <div class="people">
+    <section>
+      <h1>{{ me.name }}</h1>
+      <p v-if="me.role" class="quiet">{{ ROLES[me.role].name }}: {{ ROLES[me.role].may }}.</p>
+      <div class="row">
+        <button type="button" class="plain" @click="leave(false)">Sign out</button>
+        <button type="button" class="plain" @click="leave(true)">Sign out everywhere</button>
+      </div>
+      <form @submit.prevent="changePassword">
+        <h2>Another password</h2>
+        <label>
+          The one of now
+          <el-input v-model="old" type="password" autocomplete="current-password" />
+        </label>
+        <label>
+          The new one
+          <el-input v-model="fresh" type="password" show-password autocomplete="new-password" />
+        </label>
+        <button type="submit" class="plain" :disabled="!old || !fresh">Change it</button>
+        <p v-if="changed" role="status">Changed; every other browser of yours is signed out.</p>
+      </form>
+      <ProblemNote :problem="problem" />
+    </section>
+
+    <section v-if="owns">
+      <h2>People</h2>
+      <p v-if="told?.code" class="code" role="status">
+        <span>Tell {{ told.name }} this code, good for a day and one use:</span>
+        <b>{{ told.code }}</b>
+        <span>With it {{ told.name }} sets a password at “I have a code”.</span>
+      </p>
+      <ul>
+        <li v-for="account in accounts ?? []" :key="account.id" :class="{ out: !account.active }">
+          <b>{{ account.name }}</b>
+          <el-select
+            :model-value="account.role"
+            :aria-label="`Role of ${account.name}`"
+            @change="change(account, { role: $event as Role })"
+          >
+            <el-option v-for="(r, key) in ROLES" :key="key" :value="key" :label="r.name" />
+          </el-select>
+          <span class="quiet">{{ state(account) }}</span>
+          <span class="row">
+            <button type="button" class="plain" @click="code(account)">New code</button>
+            <button
+              v-if="account.devices.length"
+              type="button"
+              class="plain"
+              @click="signOut(account)"
+            >
+              Sign out
+            </button>
+            <button
+              v-if="account.name !== me.name"
+              type="button"
+              class="plain"
+              @click="change(account, { active: !account.active })"
+            >
+              {{ account.active ? 'Shut out' : 'Let in again' }}
+            </button>
+          </span>
+        </li>
+      </ul>
+      <form class="add" @submit.prevent="add">
+        <label>
+          Somebody new
+          <el-input v-model="name" maxlength="60" autocomplete="off" placeholder="Name" />
+        </label>
+        <label>
+          Role
+          <el-select v-model="role" aria-label="Role">
+            <el-option
+              v-for="(r, key) in ROLES"
+              :key="key"
+              :value="key"
+              :label="`${r.name}: ${r.may}`"
+            />
+          </el-select>
+        </label>
+        <button type="submit" class="plain strong" :disabled="!name.trim()">Add</button>
+      </form>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.people {
+  display: grid;
+  grid-template-columns: minmax(260px, 340px) minmax(0, 1fr);
+  gap: 40px;
+}
+section,
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+h1 {
+  margin: 8px 0 0;
+  font-size: 28px;
+}
+h2 {
+  margin: 12px 0 0;
+  font-size: 21px;
+}
+label,
+.quiet {
+  margin: 0;
+  font-size: 15px;
+  color: var(--quiet);
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+ul {
+  display: grid;
+  grid-template-columns: minmax(110px, 1fr) 150px minmax(150px, 1.3fr) auto;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  display: grid;
+  grid-template-columns: subgrid;
+  grid-column: 1 / -1;
+  align-items: center;
+  gap: 8px 14px;
+  padding: 10px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.out b {
+  text-decoration: line-through;
+}
+.code {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  margin: 0;
+  padding: 12px 16px;
+  border-left: 4px solid var(--accent);
+  background: var(--paper);
+}
+.code b {
+  font-size: 30px;
+  letter-spacing: 0.06em;
+}
+.add {
+  display: grid;
+  grid-template-columns: minmax(150px, 1fr) minmax(220px, 1.4fr) auto;
+  align-items: end;
+}
+@container station (max-width: 900px) {
+  .people,
+  .add {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 12px;
+  }
+  ul {
+    grid-template-columns: 1fr 150px;
+  }
+}
+</style>
