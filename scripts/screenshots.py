@@ -12,6 +12,8 @@ from playwright.sync_api import Page, sync_playwright
 from benchmarks.serving import ASKED_TODAY, BROWSER, ROOT, started
 from vivid_arm.demo.tip_photos import Scene
 from vivid_arm.demo.tip_photos import take as take_photo
+from vivid_arm.records import accounts, database
+from vivid_arm.records.cluster import url_of_running
 
 TARGET = ROOT / "docs" / "screenshots"
 DESK = {"width": 1280, "height": 800}
@@ -62,7 +64,7 @@ def mark_photo(page: Page, url: str, file: Path) -> None:
 
 
 def practice(page: Page, url: str) -> None:
-    """A practice engine: its bench beside the station, and the ending."""
+    """A practice engine: its bench beside the station."""
     page.goto(f"{url}/practice?scenario=comeback&seed=8")
     page.get_by_label("Start The comeback").click()
     page.get_by_role("button", name="Rod into 1I").click()
@@ -75,19 +77,34 @@ def practice(page: Page, url: str) -> None:
     page.get_by_role("button", name="Feel it").click()
     page.wait_for_timeout(1500)
     page.screenshot(path=TARGET / "practice.png")
-    with httpx.Client(base_url=url, trust_env=False, timeout=30) as http:
-        here = next(
-            e for e in http.get("/api/practice").json()["exercises"] if e["scenario"] == "comeback"
-        )
-        valves = http.get(f"/api/builds/{here['build_id']}").json()["valves"]
-        rods = {v["name"]: 7.95 if v["kind"] == "intake" else 7.975 for v in valves}
-        http.put(f"/api/practice/{here['id']}/rods", json={"rods": rods}).raise_for_status()
-        named = {"kinds": ["cup", "springs"]}
-        http.put(f"/api/practice/{here['id']}/named", json=named).raise_for_status()
-    page.goto(f"{url}/practice/{here['id']}")
-    page.get_by_text("Points lost").wait_for()
-    page.wait_for_timeout(700)
-    page.screenshot(path=TARGET / "practice-score.png")
+
+
+def people(page: Page) -> None:
+    """A shop with accounts, as its owner sees it after letting the others in."""
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-shots-", dir="/var/tmp") as name:
+        Path(name).chmod(0o755)
+        data = Path(name) / "data"
+        with started(data, "--people") as (url, _):
+            engine = database.connect(url_of_running(data) or "")
+            with database.sessions(engine).begin() as session:
+                code = accounts.first_code(session)
+            engine.dispose()
+            page.goto(url)
+            page.get_by_label("Code").fill(code or "")
+            page.get_by_label("Name").fill("Tess")
+            page.get_by_label("Password", exact=True).fill("three words apart")
+            page.get_by_label("The same again").fill("three words apart")
+            page.get_by_role("button", name="Set it and go in").click()
+            page.get_by_role("link", name="Signed in as Tess").click()
+            for who, role in (("Jory", "apprentice"), ("Front desk", "viewer"), ("Olm", "builder")):
+                body = {"id": str(uuid4()), "name": who, "role": role}
+                page.request.post(f"{url}/api/accounts", data=body)
+            page.reload()
+            page.get_by_label("Somebody new").fill("Brand")
+            page.get_by_role("button", name="Add").click()
+            page.get_by_text("Tell Brand this code").wait_for()
+            page.wait_for_timeout(700)
+            page.screenshot(path=TARGET / "people.png")
 
 
 def main() -> None:
@@ -148,6 +165,7 @@ def main() -> None:
             desk.wait_for_timeout(700)
             desk.screenshot(path=TARGET / "shims.png")
             mark_photo(desk, tug, Path(name) / "tip.png")
+            people(browser.new_page(viewport=DESK))  # type: ignore[arg-type]
             paper(at(quarry, "order.pdf").replace("/builds/", "/api/builds/"), "order-sheet")
             bench = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             bench.add_init_script(ASKED_TODAY)
