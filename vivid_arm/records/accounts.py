@@ -192,7 +192,6 @@ def join(session: Session, code: str, name: str, password: str) -> Account:
     account.password, account.active = _hashed(password), True
     sign_out_everywhere(session, account.id)
     session.execute(delete(Invitation).where(Invitation.code_digest == found.code_digest))
-    session.execute(delete(SignInTry).where(SignInTry.key == _name_key(account.name)))
     return account
 
 
@@ -251,7 +250,7 @@ def count_try(session: Session, name: str, place: Place) -> None:
     name, or the place it comes from, has to wait.
     """
     session.execute(delete(SignInTry).where(SignInTry.at < datetime.now(UTC) - _FORGOTTEN))
-    limits = {f"from {place.address}"[:120]: FREE_TRIES_FROM_ONE_PLACE}
+    limits = {_place_key(place): FREE_TRIES_FROM_ONE_PLACE}
     if name:
         limits = {_name_key(name): FREE_TRIES} | limits
     for key, free in limits.items():
@@ -274,6 +273,10 @@ def _tries_of(session: Session, key: str) -> tuple[int, datetime]:
     return row.count, row.at
 
 
+def _place_key(place: Place) -> str:
+    return f"from {place.address}"[:120]
+
+
 def _name_key(name: str) -> str:
     return f"name {_digest(name.strip().lower())}"
 
@@ -284,12 +287,17 @@ def password_fits(session: Session, name: str, password: str) -> Account:
     account = session.scalar(found)
     if not _is_password(account.password if account else None, password) or account is None:
         raise NotLetIn("Name and password do not go together.")
-    session.execute(delete(SignInTry).where(SignInTry.key == _name_key(name)))
     return account
 
 
 def sign_in(session: Session, account: Account, place: Place) -> str:
-    """A token for one browser; it is told once and not kept."""
+    """A token for one browser; it is told once and not kept. What was tried before is forgiven."""
+    session.execute(delete(SignInTry).where(SignInTry.key == _name_key(account.name)))
+    session.execute(
+        update(SignInTry)
+        .where(SignInTry.key == _place_key(place), SignInTry.count > 0)
+        .values(count=SignInTry.count - 1)
+    )
     token = secrets.token_urlsafe(32)
     session.add(
         SignedIn(

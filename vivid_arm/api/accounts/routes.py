@@ -1,7 +1,7 @@
 """Signing in and out, and the accounts of a shop that has them."""
 
 from collections.abc import Sequence
-from typing import cast
+from typing import Literal, TypedDict, cast
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -30,10 +30,16 @@ from vivid_arm.api.deps import Tx
 from vivid_arm.api.problems import NotFound
 from vivid_arm.records import accounts
 from vivid_arm.records.accounts import LONGEST, RIGHTS, Role
-from vivid_arm.records.fields import named
 from vivid_arm.records.tables import Account, SignedIn
 
 router = APIRouter(prefix="/api", tags=["accounts"])
+
+
+class _Cookie(TypedDict):
+    path: str
+    secure: bool
+    httponly: bool
+    samesite: Literal["strict"]
 
 
 @router.get("/me")
@@ -70,9 +76,8 @@ def join(body: JoinBody, request: Request, response: Response) -> MeOut:
     with factory.begin() as session:
         accounts.count_try(session, "", place)
     with factory.begin() as session:
-        name = body.name.strip() or "Owner"
         password = body.password.get_secret_value()
-        account = accounts.join(session, body.code, named(name), password)
+        account = accounts.join(session, body.code, body.name or "Owner", password)
         token = accounts.sign_in(session, account, place)
         told = _me_out(account)
     _keep_token(request, response, token)
@@ -88,7 +93,7 @@ def sign_out(body: SignOutBody, request: Request, response: Response, session: T
     if found is not None and body.everywhere:
         accounts.sign_out_everywhere(session, found[0].id)
     accounts.sign_out(session, token)
-    response.delete_cookie(cookie_name(request), path="/")
+    response.delete_cookie(cookie_name(request), **_cookie(request))
     return MeOut(accounts=True, rights=[])
 
 
@@ -152,11 +157,13 @@ def _keep_token(request: Request, response: Response, token: str) -> None:
         cookie_name(request),
         token,
         max_age=int(LONGEST.total_seconds()),
-        path="/",
-        secure=request.url.scheme == "https",
-        httponly=True,
-        samesite="strict",
+        **_cookie(request),
     )
+
+
+def _cookie(request: Request) -> _Cookie:
+    secure = request.url.scheme == "https"
+    return {"path": "/", "secure": secure, "httponly": True, "samesite": "strict"}
 
 
 def _me_out(account: Account) -> MeOut:

@@ -4,14 +4,18 @@ from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
-from pydantic import BaseModel, Field, SecretStr
+from pydantic import AfterValidator, BaseModel, Field, SecretStr
 
 from vivid_arm.records.accounts import Right, Role
-from vivid_arm.records.fields import Line, Name, Strict, Version
+from vivid_arm.records.fields import Line, Name, Strict, Version, named
 
 AccountName = Annotated[Name, Field(max_length=60)]
 Password = Annotated[SecretStr, Field(min_length=1, max_length=200)]
 Code = Annotated[Line, Field(min_length=1, max_length=40)]
+
+
+def _name_or_none(text: str) -> str:
+    return named(text.strip()) if text.strip() else ""
 
 
 class MeOut(BaseModel):
@@ -39,7 +43,7 @@ class JoinBody(Strict):
     """A code, the password it is to set, and for the first owner a name."""
 
     code: Code
-    name: Annotated[Line, Field(max_length=60)] = ""
+    name: Annotated[Line, Field(max_length=60), AfterValidator(_name_or_none)] = ""
     password: Password
 
 
