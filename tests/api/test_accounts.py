@@ -8,6 +8,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
+from argon2 import PasswordHasher
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
@@ -22,6 +23,15 @@ ROOT = Path(__file__).parents[2]
 Json = dict[str, Any]
 PASSWORD = "three words apart"
 Enter = Callable[[str], TestClient]
+
+
+@pytest.fixture(autouse=True)
+def quick_hashes(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Passwords as dear as they are kept only where that is asked about."""
+    if "kept_as_it_is" not in request.node.name:
+        cheap = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+        monkeypatch.setattr(accounts, "_hasher", cheap)
+        monkeypatch.setattr(accounts, "_NOBODY", cheap.hash("nobody"))
 
 
 @pytest.fixture(scope="module")

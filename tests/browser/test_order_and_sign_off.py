@@ -261,6 +261,41 @@ def test_trial_rods_come_first_and_say_how_they_were(page: Page, live: str, shop
     expect(card.get_by_role("button", name="Rod 1 fits")).to_have_attribute("aria-pressed", "true")
 
 
+def test_by_keyboard_the_focus_goes_on_with_the_order(page: Page, live: str, shop: Shop) -> None:
+    """Drafted, sent, received, fitted: what had the focus goes, and what follows has it."""
+    build = measured(live, shop, plan={"strategy": "fewest"})
+    page.goto(f"{live}/builds/{build['id']}/order")
+
+    def on(*words: str) -> None:
+        page.wait_for_function(
+            "() => document.activeElement?.closest('main') !== null", timeout=30_000
+        )
+        focus = page.evaluate("() => document.activeElement.closest('article')?.ariaLabel ?? ''")
+        assert focus in words, focus
+
+    page.get_by_role("button", name="Draft the set, ordered by hand").press("Enter")
+    card = page.get_by_role("article", name="Set, order 1")
+    expect(card).to_be_visible()
+    card.get_by_role("button", name="It is sent").press("Enter")
+    page.get_by_role("button", name="Yes, it is sent").press("Enter")
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    on("Set, order 1")
+    order = kept(live, build, "orders")["orders"][0]
+    lengths = [f"{x['length_in']:.4f}" for x in order["lines"] for _ in range(x["quantity"])]
+    card.get_by_role("textbox", name="Measured lengths").fill(" ".join(lengths))
+    card.get_by_role("textbox", name="Measured lengths").press("Enter")
+    fitted = card.get_by_role("button", name="They are fitted")
+    sure = card.get_by_role("button", name="They are here all the same")
+    expect(sure.or_(fitted)).to_be_visible()
+    if sure.is_visible():
+        sure.press("Enter")
+    expect(fitted).to_be_visible()
+    on("Set, order 1")
+    fitted.press("Enter")
+    expect(card.locator("[aria-current=step]")).to_have_text("Fitted")
+    on("Set, order 1")
+
+
 def test_mistakes_stand_beside_their_field(page: Page, live: str, shop: Shop) -> None:
     build = measured(live, shop)
     page.goto(f"{live}/builds/{build['id']}/decide")
