@@ -343,7 +343,7 @@ def test_behind_a_proxy_its_word_counts(scratch: Path) -> None:
             assert told.startswith("__Host-vivid-arm=")
             carried = {"cookie": told.split(";")[0]}
             (me,) = http.get("/api/accounts", headers=carried).json()
-            assert [d["address"] for d in me["devices"]] == ["10.0.0.9"]
+            assert [one["address"] for one in me["devices"]] == ["10.0.0.9"]
     finally:
         start.send_signal(signal.SIGTERM)
         start.wait(timeout=15)
