@@ -16,6 +16,7 @@ import uvicorn
 
 from vivid_arm.records.cluster import free_port
 from vivid_arm.standins.supplier import make_supplier
+from vivid_arm.tls import Certificate
 
 
 class SupplierStandIn:
@@ -41,17 +42,19 @@ class SupplierStandIn:
 
 
 @contextmanager
-def serving(app: Any) -> Iterator[str]:
-    """An application served by uvicorn on a free port; its address."""
+def serving(app: Any, own: Certificate | None = None) -> Iterator[str]:
+    """An application served by uvicorn on a free port, over TLS with a certificate; its address."""
     port = free_port()
-    server = uvicorn.Server(
-        uvicorn.Config(app, port=port, log_level="error", timeout_graceful_shutdown=1)
-    )
+    config = uvicorn.Config(
+        app, port=port, log_level="error", timeout_graceful_shutdown=1,
+        ssl_certfile=own.cert if own else None, ssl_keyfile=own.key if own else None,
+    )  # fmt: skip
+    server = uvicorn.Server(config)
     thread = Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.01)
-    yield f"http://127.0.0.1:{port}"
+    yield f"{'https' if own else 'http'}://127.0.0.1:{port}"
     hub = getattr(app.state, "gauges", None)
     if hub is not None:
         hub.close()

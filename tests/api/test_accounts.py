@@ -253,7 +253,9 @@ def test_another_password_signs_out_everywhere_else(peopled: FastAPI, owner: Tes
     assert browser(peopled).post("/api/sign-in", json=late).status_code == 403
 
 
-def test_the_owner_shuts_out_and_cannot_shut_himself_out(owner: TestClient, enter: Enter) -> None:
+def test_the_owner_shuts_out_and_cannot_shut_himself_out(
+    peopled: FastAPI, owner: TestClient, enter: Enter
+) -> None:
     tess = enter("builder")
     listed = {a["name"]: a for a in owner.get("/api/accounts").json()}
     a, me = listed["A builder"], listed["Orla"]
@@ -266,6 +268,9 @@ def test_the_owner_shuts_out_and_cannot_shut_himself_out(owner: TestClient, ente
     shut = owner.patch(f"/api/accounts/{a['id']}", json=change).json()
     assert (shut["active"], shut["devices"]) == (False, [])
     assert tess.get("/api/builds").status_code == 401
+    code = owner.post(f"/api/accounts/{a['id']}/code").json()["code"]
+    body = {"code": code, "password": "another three words"}
+    assert browser(peopled).post("/api/join", json=body).status_code == 403
     taken = {"id": str(uuid4()), "name": "ORLA", "role": "viewer"}
     assert owner.post("/api/accounts", json=taken).json()["field"] == "name"
     back = {"version": shut["version"], "active": True, "role": "owner"}

@@ -1,20 +1,17 @@
 """Two people on two devices, over TLS: let in by codes, named by themselves, shut out."""
 
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from threading import Thread
 from typing import Any
 
 import pytest
-import uvicorn
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
+from tests.standins import serving
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import shop
 from vivid_arm.records import accounts, database
-from vivid_arm.records.cluster import free_port
 from vivid_arm.tls import own_certificate
 
 pytestmark = pytest.mark.slow
@@ -28,19 +25,9 @@ def over_tls(working: str, empty: Engine, scratch: Path) -> Iterator[str]:
     """A shop with accounts and the demo's builds, served over TLS."""
     with database.sessions(empty).begin() as session:
         shop.load(session)
-    own, port = own_certificate(scratch / "certificate", ["127.0.0.1"]), free_port()
-    config = uvicorn.Config(
-        make_app(working, people=True), port=port, log_level="error",
-        timeout_graceful_shutdown=1, ssl_certfile=own.cert, ssl_keyfile=own.key,
-    )  # fmt: skip
-    server = uvicorn.Server(config)
-    thread = Thread(target=server.run)
-    thread.start()
-    while not server.started:
-        time.sleep(0.01)
-    yield f"https://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join()
+    own = own_certificate(scratch / "certificate", ["127.0.0.1"])
+    with serving(make_app(working, people=True), own) as url:
+        yield url
 
 
 @pytest.fixture

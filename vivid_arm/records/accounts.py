@@ -42,6 +42,7 @@ SHORTEST_PASSWORD = 10
 _SEEN_EVERY = timedelta(minutes=5)
 _FORGOTTEN = timedelta(days=1)
 _LETTERS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"
+_OWNS = (Account.role == "owner", Account.active, Account.password.is_not(None))
 _hasher = PasswordHasher()
 _one_of_two = BoundedSemaphore(2)
 """A hash takes 64 MB: many guesses at once must not take the machine."""
@@ -82,10 +83,7 @@ def sign_ins(session: Session) -> Sequence[SignedIn]:
 
 def has_owner(session: Session) -> bool:
     """Whether an owner can sign in."""
-    owner = select(Account.id).where(
-        Account.role == "owner", Account.active, Account.password.is_not(None)
-    )
-    return session.scalar(owner.limit(1)) is not None
+    return session.scalar(select(Account.id).where(*_OWNS).limit(1)) is not None
 
 
 def first_code(session: Session) -> str | None:
@@ -131,17 +129,16 @@ def change_account(
         )
     wanted = (role or account.role, account.active if active is None else active)
     if account.role == "owner" and account.active and wanted != ("owner", True):
-        others = select(Account.id).where(
-            Account.role == "owner", Account.active, Account.password.is_not(None),
-            Account.id != account.id,
-        )  # fmt: skip
-        if session.scalar(others.limit(1)) is None:
+        # Held, so that two owners cannot unmake each other at the same moment.
+        owners = select(Account.id).where(*_OWNS).order_by(Account.id).with_for_update()
+        if set(session.scalars(owners)) <= {account.id}:
             raise InputError(
                 "role", "The shop's only owner stays its owner", received=wanted[0],
                 expected="another owner first", remedy="Make someone else owner, then change this",
             )  # fmt: skip
     account.role, account.active = wanted
     if not account.active:
+        session.execute(delete(Invitation).where(Invitation.account_id == account.id))
         sign_out_everywhere(session, account.id)
 
 
@@ -188,8 +185,10 @@ def join(session: Session, code: str, name: str, password: str) -> Account:
     account = session.get(Account, found.account_id) if found.account_id else None
     if account is None:
         account = new_account(session, uuid4(), name, "owner")
+    if not account.active:
+        raise NotLetIn("This account is shut out. Ask the owner.")
     _check_password(account.name, password)
-    account.password, account.active = _hashed(password), True
+    account.password = _hashed(password)
     sign_out_everywhere(session, account.id)
     session.execute(delete(Invitation).where(Invitation.code_digest == found.code_digest))
     return account
