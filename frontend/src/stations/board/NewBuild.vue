@@ -36,6 +36,10 @@ const cylinders = ref(8)
 const problem = ref<Problem | null>(null)
 const id = ref('')
 const nameBox = useTemplateRef<{ focus(): void }>('nameBox')
+/** Whoever is in a field already is left there. */
+function begin() {
+  if (!document.activeElement?.matches('input')) nameBox.value?.focus()
+}
 const counts = computed(
   () => rules.value?.layouts.find((l) => l.layout === layout.value)?.cylinders ?? [],
 )
@@ -95,13 +99,7 @@ async function make() {
 </script>
 
 <template>
-  <el-dialog
-    v-model="open"
-    align-center
-    title="New build"
-    width="min(460px, 92vw)"
-    @opened="nameBox?.focus()"
-  >
+  <el-dialog v-model="open" align-center title="New build" width="min(460px, 92vw)" @opened="begin">
     <form @submit.prevent="make">
       <label for="build-name">Name</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
