@@ -179,6 +179,13 @@ def test_guesses_are_slowed_also_many_at_once(peopled: FastAPI, owner: TestClien
     assert owner.get("/api/builds").status_code == 200
 
 
+def test_the_old_password_is_not_guessed_from_a_browser_left_open(owner: TestClient) -> None:
+    wrong = {"old": "not the one at all", "new": "another three words"}
+    told = [owner.post("/api/password", json=wrong).status_code for _ in range(7)]
+    assert told[:5] == [422] * 5
+    assert 429 in told
+
+
 def test_whoever_gets_in_is_not_slowed_by_it(peopled: FastAPI, owner: TestClient) -> None:
     """Thirty sign-ins from one address, as behind a shared one, and a slip now and then."""
     right = {"name": "Orla", "password": PASSWORD}

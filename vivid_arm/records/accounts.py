@@ -289,14 +289,19 @@ def password_fits(session: Session, name: str, password: str) -> Account:
     return account
 
 
-def sign_in(session: Session, account: Account, place: Place) -> str:
-    """A token for one browser; it is told once and not kept. What was tried before is forgiven."""
+def forgive(session: Session, account: Account, place: Place) -> None:
+    """Forget what was tried for an account that has shown its password, or its code."""
     session.execute(delete(SignInTry).where(SignInTry.key == _name_key(account.name)))
     session.execute(
         update(SignInTry)
         .where(SignInTry.key == _place_key(place), SignInTry.count > 0)
         .values(count=SignInTry.count - 1)
     )
+
+
+def sign_in(session: Session, account: Account, place: Place) -> str:
+    """A token for one browser; it is told once and not kept. What was tried before is forgiven."""
+    forgive(session, account, place)
     token = secrets.token_urlsafe(32)
     session.add(
         SignedIn(
@@ -339,11 +344,6 @@ def _alive() -> tuple[ColumnElement[bool], ...]:
 def sign_out(session: Session, token: str) -> None:
     """End one browser's sign-in."""
     _end(session, SignedIn.token_digest == _digest(token))
-
-
-def end_sign_in(session: Session, id_: UUID) -> None:
-    """End a sign-in by its id."""
-    _end(session, SignedIn.id == id_)
 
 
 def sign_out_everywhere(session: Session, account_id: UUID, but: str = "") -> None:

@@ -42,7 +42,7 @@ def lacking(role: str, right: Right) -> str:
 
 @dataclass(frozen=True)
 class Asking:
-    """Whoever asks, and the digest of the token by which he is known."""
+    """Whoever asks, and the token by which he is known."""
 
     account: Account
     token: str

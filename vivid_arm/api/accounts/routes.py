@@ -98,11 +98,16 @@ def sign_out(body: SignOutBody, request: Request, response: Response, session: T
 
 
 @router.post("/password")
-def change_password(body: PasswordBody, by: Me, session: Tx) -> MeOut:
+def change_password(body: PasswordBody, by: Me, request: Request, session: Tx) -> MeOut:
     """Another password; every other browser of the account is signed out."""
+    # A try at the old one counts like one at signing in: a browser left open is no way round.
+    place = place_of(request)
+    with request.app.state.sessions.begin() as counting:
+        accounts.count_try(counting, by.account.name, place)
     account = _found(session, by.account.id)
     old, new = body.old.get_secret_value(), body.new.get_secret_value()
     accounts.change_password(session, account, old, new, by.token)
+    accounts.forgive(session, account, place)
     return _me_out(account)
 
 
