@@ -14,7 +14,7 @@ from fastapi import FastAPI
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.app import make_app
+from vivid_arm.api.app import end_streams, make_app
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
 from vivid_arm.records.roles import working_url
@@ -93,5 +93,6 @@ def live(app: FastAPI, empty: Engine) -> Iterator[str]:
     while not server.started:
         time.sleep(0.01)
     yield f"http://127.0.0.1:{port}"
+    end_streams(app)
     server.should_exit = True
     thread.join()

@@ -14,6 +14,7 @@ from typing import Any
 import httpx
 import uvicorn
 
+from vivid_arm.api.app import end_streams
 from vivid_arm.records.cluster import free_port
 from vivid_arm.standins.supplier import make_supplier
 from vivid_arm.tls import Certificate
@@ -55,9 +56,8 @@ def serving(app: Any, own: Certificate | None = None) -> Iterator[str]:
     while not server.started:
         time.sleep(0.01)
     yield f"{'https' if own else 'http'}://127.0.0.1:{port}"
-    hub = getattr(app.state, "gauges", None)
-    if hub is not None:
-        hub.close()
+    if hasattr(app.state, "happenings"):
+        end_streams(app)
     server.should_exit = True
     thread.join(timeout=30)
 

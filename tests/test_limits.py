@@ -10,7 +10,15 @@ from vivid_arm.api.rocker import views as rocker
 from vivid_arm.core.engine import cam
 from vivid_arm.documents import photos, readings
 from vivid_arm.outside import supplier
-from vivid_arm.records import accounts, database, fields, shapes
+from vivid_arm.records import (
+    accounts,
+    database,
+    fields,
+    happenings,
+    nods,
+    shapes,
+    whereabouts,
+)
 from vivid_arm.records.state import load
 from vivid_arm.records.writes import notes, practice
 
@@ -34,7 +42,8 @@ PIXELS = photos.MOST_PIXELS
         f"supplier) | {app._LIMIT_S:g} s; {app._LONG_S:g} s |",
         f"| statement, connection or place in the pool | {database.PATIENCE_S} s |",
         f"| rows of a board worked out at once | {board.WORKED_OUT_WITHIN_S:g} s |",
-        f"| tries of a valve whose expectation is told | {rocker._TOLD_OF} |",
+        f"| tries of a valve whose expectation is told | {rocker._TOLD_OF}; of over "
+        f"{rocker._FITTED // rocker._TOLD_OF} fewer, {rocker._FITTED} / tries |",
         f"| builds a process remembers whole | {load._MOST_REMEMBERED} |",
         f"| requests a process works on at once | {deps.AT_ONCE}, long ones besides |",
         f"| wrong passwords for a name; from an address | {accounts.FREE_TRIES}; "
@@ -43,6 +52,10 @@ PIXELS = photos.MOST_PIXELS
         f"| idle sign-in; any sign-in | {accounts.IDLE.total_seconds() / 3600:g} h; "
         f"{accounts.LONGEST.days} days |",
         f"| code of an account | {accounts.CODE_LASTS.total_seconds() / 3600:g} h, one use |",
+        f"| pairing code of a device | {accounts.PAIRING_LASTS.seconds // 60} min, one use |",
+        f"| where a device stands | {whereabouts.GONE_AFTER.seconds} s unless said again |",
+        f"| what a page has not heard yet | {happenings._MOST_WAITING} things |",
+        f"| valves listed that wait for a nod | {nods._MOST}, the latest |",
         f"| shortest password | {accounts.SHORTEST_PASSWORD} characters |",
         f"| time of a reading | from {fields.FIRST_YEAR} to a day ahead |",
     ],

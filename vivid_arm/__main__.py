@@ -7,10 +7,12 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager, suppress
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from ipaddress import ip_address
@@ -23,6 +25,7 @@ import typer
 from sqlalchemy import select, text
 from sqlalchemy.exc import SQLAlchemyError
 
+from vivid_arm import logs
 from vivid_arm.api.app import make_app
 from vivid_arm.api.board.views import board_body, fill
 from vivid_arm.demo import seeding, shop
@@ -62,6 +65,12 @@ def serve(
     behind_proxy: Annotated[
         bool, typer.Option("--behind-proxy", help="A server on this machine hands requests on.")
     ] = False,
+    machine: Annotated[
+        str, typer.Option(help="What this machine is called; its gauges go by it.")
+    ] = socket.gethostname(),
+    log_json: Annotated[
+        bool, typer.Option("--log-json", help="A JSON object a line, one for each answer too.")
+    ] = False,
 ) -> None:
     """Start database, stand-ins and application; Ctrl-C stops them all."""
     _refuse_open_host(host, people)
@@ -69,6 +78,7 @@ def serve(
     _refuse_half_a_door(host, cert, key, behind_proxy)
     for number in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _leave)
+    logs.set_up(as_json=log_json)
     with (
         _database(data) as url,
         _archived(url, data, archive_in),
@@ -79,13 +89,25 @@ def serve(
         if backups is not None:
             Thread(target=_daily, args=(url, backups), daemon=True).start()
         door = _door(host, port, people, name or [], cert, key, behind_proxy, data)
+        door = replace(door, machine=machine)
         _say_where(door)
         if people:
             _say_first_code(working)
         Thread(target=_fill_beside, args=(working,), daemon=True).start()
-        made = partial(application, working, outside, backups, door, os.getpid())
-        with suppress(KeyboardInterrupt):
+        made = partial(application, working, outside, backups, door, os.getpid(), log_json)
+        with suppress(KeyboardInterrupt), _counted_together(workers):
             serve_on(made, door, workers)
+
+
+@contextmanager
+def _counted_together(workers: int) -> Iterator[None]:
+    """Where several processes answer, each leaves its figures where all are read."""
+    if workers == 1:
+        yield
+        return
+    with tempfile.TemporaryDirectory(prefix="vivid-arm-figures-") as folder:
+        os.environ["PROMETHEUS_MULTIPROC_DIR"] = folder
+        yield
 
 
 @cli.command("code")

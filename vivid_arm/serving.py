@@ -17,7 +17,8 @@ import uvicorn
 from fastapi import FastAPI
 from uvicorn.supervisors import Multiprocess
 
-from vivid_arm.api.app import LOOPBACK, make_app
+from vivid_arm import logs
+from vivid_arm.api.app import LOOPBACK, end_streams, make_app
 from vivid_arm.documents import apart
 from vivid_arm.tls import Certificate
 
@@ -37,7 +38,8 @@ class Door:
     """Where and for whom the shop is open.
 
     ``people``: with accounts. ``names``: those it answers to. ``behind_proxy``: another server
-    on this machine hands requests on, and says from whom and how they came.
+    on this machine hands requests on, and says from whom and how they came. ``machine``: what
+    this one is called.
     """
 
     host: str
@@ -46,14 +48,25 @@ class Door:
     names: tuple[str, ...] = ()
     certificate: Certificate | None = None
     behind_proxy: bool = False
+    machine: str = ""
 
 
 def application(
-    url: str, outside: Outside, backups: Path | None, door: Door, parent: int
+    url: str,
+    outside: Outside,
+    backups: Path | None,
+    door: Door,
+    parent: int,
+    log_json: bool = False,
 ) -> FastAPI:
     """The application in the process that is to serve it, which ends when its parent has."""
+    logs.set_up(as_json=log_json)
     names = LOOPBACK | {*door.names}
-    app = make_app(url, outside.supplier, outside.gauge, backups, door.people, names)
+    app = make_app(
+        url, outside.supplier, outside.gauge, backups, door.people, names,
+        door.certificate.fingerprint if door.certificate else None, os.environ.get("EVENTS_URL"),
+        os.environ.get("READ_URL"), door.machine,
+    )  # fmt: skip
     Thread(target=apart.warm, daemon=True).start()
     if os.getpid() != parent:
         Thread(target=_end_with, args=(parent,), daemon=True).start()
@@ -77,7 +90,7 @@ def serve_on(made: Callable[[], FastAPI], door: Door, workers: int) -> None:
     """Serve in this process, or in several that share one port."""
     own = door.certificate
     known: dict[str, Any] = {
-        "host": door.host, "port": door.port, "log_level": "warning",
+        "host": door.host, "port": door.port, "log_config": None,
         "timeout_graceful_shutdown": 3, "timeout_worker_healthcheck": 30,
         "proxy_headers": door.behind_proxy, "forwarded_allow_ips": "127.0.0.1,::1",
         "ssl_certfile": str(own.cert) if own else None,
@@ -126,7 +139,5 @@ class _Server(uvicorn.Server):
                 signal.signal(signal.SIGHUP, before)
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
-        hub = self.config.app.state.gauges  # type: ignore[union-attr]
-        if hub is not None:
-            hub.close()
+        end_streams(self.config.app)  # type: ignore[arg-type]
         super().handle_exit(sig, frame)

@@ -52,12 +52,23 @@ def seeded(live: str, engine: Engine) -> dict[str, str]:
     }  # fmt: skip
 
 
+SLOWEST_MS = 2_000
+SLOWEST_PAPER_MS = 20_000
+"""A paper of a build on which hundreds of readings were thrown; it is made apart, two at a time."""
+
+
+def too_late(call: dict[str, Any]) -> bool:
+    paper = urlsplit(call["request"]["url"]).path.endswith(".pdf")
+    return bool(call["time"] > (SLOWEST_PAPER_MS if paper else SLOWEST_MS))
+
+
 def fuzzed(
     live: str, engine: Engine, folder: Path, examples: int, *more: str
 ) -> list[dict[str, Any]]:
     """Schemathesis on the served OpenAPI document, its paths filled with what is there.
 
-    Fails for an answer that a check refuses; gives every request and its answer.
+    Fails for an answer that a check refuses; gives every request and its answer. The pages' live
+    stream, which has no end, has tests of its own.
     """
     config, report = folder / "schemathesis.toml", folder / "calls.har"
     filled = [f'"path.{name}" = "{value}"' for name, value in seeded(live, engine).items()]
@@ -65,7 +76,8 @@ def fuzzed(
     command = [
         SCHEMATHESIS, f"--config-file={config}", "run", f"{live}/api/openapi.json",
         f"--checks={CHECKS}", "--phases=examples,coverage,fuzzing", f"--max-examples={examples}",
-        "--generation-deterministic", "--suppress-health-check=all", "--workers=2",
+        "--exclude-path=/api/live", "--generation-deterministic",
+        "--suppress-health-check=all", "--workers=2",
         f"--report-har-path={report}", *more,
     ]  # fmt: skip
     done = subprocess.run(command, capture_output=True, text=True, check=False)
@@ -73,7 +85,7 @@ def fuzzed(
     failed = [
         (c["response"]["status"], round(c["time"]), c["request"]["method"], c["request"]["url"])
         for c in calls
-        if c["response"]["status"] >= 500 or c["time"] > 2000
+        if c["response"]["status"] >= 500 or too_late(c)
     ]
     assert done.returncode == 0, (failed[:40], done.stdout[-4000:])
     return calls
@@ -105,7 +117,9 @@ def test_nothing_a_caller_sends_is_a_server_error(live: str, empty: Engine, tmp_
 
 @pytest.mark.long
 def test_fifty_thousand_requests(live: str, empty: Engine, tmp_path: Path) -> None:
-    """None of them a server error, outside its schema, or slower than two seconds."""
-    calls = fuzzed(live, empty, tmp_path, 1000, "--max-response-time=2", "--continue-on-failure")
+    """None of them a server error, outside its schema, or slower than two seconds but papers."""
+    calls = fuzzed(live, empty, tmp_path, 1000, "--continue-on-failure")
+    late = [(round(c["time"]), c["request"]["url"]) for c in calls if too_late(c)]
     print(f"{len(calls)} requests")
     assert len(calls) >= 50_000
+    assert late == []

@@ -103,7 +103,13 @@ def test_the_button_on_the_gauge_is_heard(served: str, cable: GaugeCable) -> Non
 
 def test_without_a_cable_there_is_no_gauge(live: str) -> None:
     found = state(live)
-    assert found == {"there": False, "connected": False, "bad_lines": 0, "values": []}
+    assert found == {
+        "machine": "",
+        "there": False,
+        "connected": False,
+        "bad_lines": 0,
+        "values": [],
+    }
     answer = web.get(f"{live}/api/gauges/live")
     assert "data: {}" in answer.text
 

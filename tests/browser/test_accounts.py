@@ -66,7 +66,7 @@ def test_an_owner_lets_an_apprentice_in_who_measures_and_does_not_sign(
         "__Host-vivid-arm", True, True, "Strict",
     )  # fmt: skip
     office.get_by_role("link", name="Signed in as Orla").click()
-    people = office.get_by_role("listitem")
+    people = office.get_by_role("list", name="Accounts").get_by_role("listitem")
     office.get_by_label("Somebody new").fill("Jory")
     office.locator(".add").get_by_text("Builder: measures, orders, signs").click()
     office.get_by_role("option", name="Apprentice: measures").click()

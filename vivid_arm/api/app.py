@@ -1,15 +1,18 @@
 """The application: routes, problems, security headers, the built front end."""
 
 import asyncio
+import re
 from collections.abc import AsyncIterator, Callable, Collection
-from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from contextlib import AbstractAsyncContextManager, asynccontextmanager, suppress
 from ipaddress import ip_address
 from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
 
 from anyio import CapacityLimiter
+from asgi_correlation_id import CorrelationIdMiddleware
 from fastapi import APIRouter, Depends, FastAPI, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 from sqlalchemy import Engine
@@ -20,7 +23,8 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vivid_arm import __version__
-from vivid_arm.api import backups, gauges, problems
+from vivid_arm.api import backups, gauges, live, problems, watch
+from vivid_arm.api.accounts import devices as account_devices
 from vivid_arm.api.accounts import routes as account_routes
 from vivid_arm.api.accounts.guard import let_in, operation_of
 from vivid_arm.api.base_circle import compute as base_circle_compute
@@ -51,11 +55,15 @@ from vivid_arm.api.zero_lash import routes as zero_lash
 from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import can_write, connect, revision, sessions
+from vivid_arm.records.happenings import Happenings
+from vivid_arm.records.replica import Replica, written
 
 FRONTEND = Path(__file__).parents[2] / "frontend" / "dist"
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 MOST_BODY_BYTES = 20_000_000
+_REQUEST_NAME = re.compile(r"[0-9A-Za-z-]{8,64}")
 _LIMIT_S, _LONG_S = 8.0, 60.0
+_STREAMS = {"/api/live", "/api/gauges/live"}
 _READING = {"GET", "HEAD", "OPTIONS"}
 _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -88,6 +96,8 @@ _STEPS = (
     shop,
     practice,
     gauges,
+    live,
+    watch,
     backups,
 )
 
@@ -112,15 +122,23 @@ def make_app(
     backup_folder: Path | None = None,
     people: bool = False,
     names: Collection[str] = LOOPBACK,
+    fingerprint: str | None = None,
+    events_url: str | None = None,
+    read_url: str | None = None,
+    machine: str = "",
 ) -> FastAPI:
     """The application on a database; nothing is connected before the first request.
 
     ``supplier_url`` is where the rod supplier answers; without it the shop orders by hand.
     ``gauge`` is host and port of the gauges' data cable. ``backup_folder`` is where the
     daily backups lie. ``people``: who is not signed in sees and does nothing. ``names`` are
-    those by which it answers; with ``people`` it answers to addresses too.
+    those by which it answers; with ``people`` it answers to addresses too. ``fingerprint`` is
+    that of its own certificate. ``events_url`` is where the database is heard directly, where
+    ``database_url`` leads to a pooler; ``read_url`` a replica that takes over what only reads.
+    ``machine``: what the one is called that its gauges are at.
     """
     hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
+    happenings = Happenings(events_url or database_url, positions=read_url is not None)
     app = FastAPI(
         title="Vivid Arm",
         version=__version__,
@@ -129,12 +147,16 @@ def make_app(
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        lifespan=_reading(hub),
+        lifespan=_listening(happenings, hub),
         generate_unique_id_function=operation_of,
     )
     app.state.gauges = hub
+    app.state.happenings = happenings
+    app.state.fingerprint = fingerprint
+    app.state.machine = machine
     engine = connect(database_url)
     app.state.engine = engine
+    app.state.replica = Replica(read_url) if read_url else None
     app.state.backups = backup_folder
     app.state.refused = False
     app.state.accounts = people
@@ -144,29 +166,48 @@ def make_app(
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
     app.add_middleware(_Guard, names=frozenset(names), addresses=people)
-    for step in _STEPS:
-        app.include_router(step.router, dependencies=[Depends(let_in)] if people else [])
+    if read_url:
+        app.add_middleware(_SaysPosition, engine=engine)
+    app.add_middleware(watch.Watch)
+    app.add_middleware(CorrelationIdMiddleware, validator=_named_well, transformer=str)
+    for router in (*(step.router for step in _STEPS), zero_lash.waiting_router):
+        app.include_router(router, dependencies=[Depends(let_in)] if people else [])
     app.include_router(account_routes.router)
+    app.include_router(account_devices.router)
     app.include_router(health_router)
     _serve_frontend(app)
     return app
 
 
-def _reading(hub: GaugeHub | None) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:
-    """Reads the gauges as long as the application runs."""
+def _named_well(name: str) -> bool:
+    """Whether a request's own name may stand in the log."""
+    return bool(_REQUEST_NAME.fullmatch(name))
+
+
+def _listening(
+    happenings: Happenings, hub: GaugeHub | None
+) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:
+    """Listens to the database and reads the gauges as long as the application runs."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if hub is None:
-            yield
-            return
-        task = asyncio.create_task(hub.run())
+        heard = [happenings.run()] + ([hub.run()] if hub else [])
+        tasks = [asyncio.create_task(run) for run in heard]
         try:
             yield
         finally:
-            task.cancel()
+            for task in tasks:
+                task.cancel()
+            await asyncio.gather(*tasks, return_exceptions=True)
 
     return lifespan
+
+
+def end_streams(app: FastAPI) -> None:
+    """End the pages' live connections, so that the application can stop."""
+    app.state.happenings.close()
+    if app.state.gauges is not None:
+        app.state.gauges.close()
 
 
 @health_router.get("/api/health")
@@ -251,6 +292,28 @@ class _Guard:
         await _in_time(app, scope, _bounded(receive), send_with_headers)
 
 
+class _SaysPosition:
+    """Says after each write how far the database has written: what the page reads next has it."""
+
+    def __init__(self, app: ASGIApp, engine: Engine) -> None:
+        self.app = app
+        self.engine = engine
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] in _READING:
+            await self.app(scope, receive, send)
+            return
+
+        async def send_with_position(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                with suppress(SQLAlchemyError):
+                    position = await run_in_threadpool(written, self.engine)
+                    MutableHeaders(scope=message)["X-Written"] = position
+            await send(message)
+
+        await self.app(scope, receive, send_with_position)
+
+
 def _too_long(headers: Headers) -> bool:
     length = headers.get("content-length", "0")
     return not length.isdigit() or int(length) > MOST_BODY_BYTES
@@ -274,7 +337,7 @@ def _bounded(receive: Receive) -> Receive:
 async def _in_time(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
     """Let a request take its time, and no more: what hangs behind it is left to itself."""
     path = scope["path"]
-    if path == "/api/gauges/live":
+    if path in _STREAMS:
         await app(scope, receive, send)
         return
     started = late = False

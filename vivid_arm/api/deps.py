@@ -1,5 +1,6 @@
 """What routes share: a transaction, and things found or refused."""
 
+import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, nullcontext
 from typing import Annotated
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from vivid_arm.api.problems import NotFound
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.records.database import sessions
+from vivid_arm.records.replica import Replica
 from vivid_arm.records.rows.builds import get_build, get_valve
 from vivid_arm.records.rows.instruments import get_instrument
 from vivid_arm.records.signed_in import signed_in
@@ -24,6 +26,7 @@ from vivid_arm.records.tables import Build, Instrument, Valve
 
 LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
 """How the addresses end whose answers may take long."""
+_PAGE = re.compile(r"[0-9a-zA-Z-]{1,40}")
 AT_ONCE = 2
 """Requests of one process that are worked on at once: more would only hold up one another."""
 
@@ -37,6 +40,25 @@ async def transaction(request: Request) -> AsyncIterator[Session]:
     free = nullcontext() if request.url.path.endswith(LONG) else places
     async with free, _kept_or_undone(factory_of(request)()) as session:
         yield session
+
+
+async def reading(request: Request) -> AsyncIterator[Session]:
+    """A transaction that only reads, from the replica where that has all that the page has seen."""
+    places: CapacityLimiter = request.app.state.places
+    free = nullcontext() if request.url.path.endswith(LONG) else places
+    async with free:
+        session = await run_in_threadpool(_to_read, request)
+        try:
+            yield session
+        finally:
+            with CancelScope(shield=True):
+                await run_in_threadpool(session.close)
+
+
+def _to_read(request: Request) -> Session:
+    replica: Replica | None = request.app.state.replica
+    found = replica.session(request.headers.get("x-seen", "")) if replica else None
+    return found or factory_of(request)()
 
 
 @asynccontextmanager
@@ -56,12 +78,18 @@ def _keep(session: Session) -> None:
 
 
 def factory_of(request: Request) -> sessionmaker[Session]:
-    """Sessions that keep who writes: the page says it in the header X-By, percent-encoded."""
-    by = by_of(request)
+    """Sessions that keep who writes, and tell which page does: the headers X-By and X-Page."""
+    by, page = by_of(request), page_of(request)
     factory: sessionmaker[Session] = request.app.state.sessions
-    if not by or request.method in ("GET", "HEAD"):
+    if request.method in ("GET", "HEAD") or not (by or page):
         return factory
-    return sessions(request.app.state.engine, by)
+    return sessions(request.app.state.engine, by, page)
+
+
+def page_of(request: Request) -> str:
+    """The page that asks, by the name it gave itself, or empty."""
+    page = request.headers.get("x-page", "")
+    return page if _PAGE.fullmatch(page) else ""
 
 
 def by_of(request: Request) -> str:
@@ -73,6 +101,7 @@ def by_of(request: Request) -> str:
 
 
 Tx = Annotated[Session, Depends(transaction, scope="function")]
+Rx = Annotated[Session, Depends(reading, scope="function")]
 
 
 def found_build(session: Session, build_id: UUID) -> Build:

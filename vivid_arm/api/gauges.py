@@ -7,7 +7,10 @@ from typing import Literal
 from fastapi import APIRouter, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict
+from sqlalchemy import func, select
 
+from vivid_arm.api.accounts.guard import while_let_in
+from vivid_arm.api.deps import Tx
 from vivid_arm.outside.gauge import GaugeHub
 
 router = APIRouter(prefix="/api/gauges", tags=["gauges"])
@@ -27,8 +30,9 @@ class LiveOut(BaseModel):
 
 
 class GaugesOut(BaseModel):
-    """Whether a cable is in, what it gives, lines that could not be read."""
+    """Whether a cable is in, at which machine, what it gives, lines that could not be read."""
 
+    machine: str
     there: bool
     connected: bool
     bad_lines: int
@@ -38,15 +42,23 @@ class GaugesOut(BaseModel):
 @router.get("")
 def read_gauges(request: Request) -> GaugesOut:
     """The gauges as they stand now."""
+    machine: str = request.app.state.machine
     hub: GaugeHub | None = request.app.state.gauges
     if hub is None:
-        return GaugesOut(there=False, connected=False, bad_lines=0, values=[])
+        return GaugesOut(machine=machine, there=False, connected=False, bad_lines=0, values=[])
     return GaugesOut(
+        machine=machine,
         there=True,
         connected=hub.connected,
         bad_lines=hub.bad_lines,
         values=[LiveOut.model_validate(v) for v in list(hub.values.values())],
     )
+
+
+@router.post("/hold", status_code=204)
+def hold_gauges(session: Tx) -> None:
+    """Say that the gauges' own button writes into this page from now on, and into no other."""
+    session.execute(select(func.tell("gauges -")))
 
 
 @router.get("/live", response_class=EventSourceResponse)
@@ -56,5 +68,5 @@ async def live_gauges(request: Request) -> AsyncIterator[ServerSentEvent]:
     if hub is None:
         yield ServerSentEvent(data={}, retry=60_000)
         return
-    async for value in hub.listen():
+    async for value in while_let_in(request, hub.listen(), lambda _: False):
         yield ServerSentEvent(data={} if value is None else asdict(value))

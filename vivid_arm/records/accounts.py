@@ -36,6 +36,7 @@ RIGHTS: dict[Role, tuple[Right, ...]] = {
 IDLE = timedelta(hours=12)
 LONGEST = timedelta(days=30)
 CODE_LASTS = timedelta(hours=24)
+PAIRING_LASTS = timedelta(minutes=2)
 FREE_TRIES, MOST_WAIT_S = 5, 900
 FREE_TRIES_FROM_ONE_PLACE = 25
 SHORTEST_PASSWORD = 10
@@ -138,24 +139,55 @@ def change_account(
             )  # fmt: skip
     account.role, account.active = wanted
     if not account.active:
-        session.execute(delete(Invitation).where(Invitation.account_id == account.id))
+        _void_codes(session, account.id)
         sign_out_everywhere(session, account.id)
 
 
 def new_code(session: Session, account: Account) -> str:
     """A code with which an account sets its password; earlier ones of it are void."""
-    session.execute(delete(Invitation).where(Invitation.account_id == account.id))
+    _void_codes(session, account.id, Invitation.pairs.is_(False))
     return _new_code(session, account.id)
 
 
-def _new_code(session: Session, account_id: UUID | None) -> str:
+def new_pairing(session: Session, account: Account) -> str:
+    """A code by which one device is signed in too, for two minutes; earlier ones are void."""
+    _void_codes(session, account.id, Invitation.pairs.is_(True))
+    return _new_code(session, account.id, pairs=True)
+
+
+def pair(session: Session, code: str) -> Account:
+    """Whose device a pairing code makes; it is used up. Raises NotLetIn."""
+    found = _invitation(session, code, pairs=True)
+    account = session.get_one(Account, found.account_id)
+    session.delete(found)
+    return account
+
+
+def _void_codes(session: Session, account_id: UUID, *which: ColumnElement[bool]) -> None:
+    session.execute(delete(Invitation).where(Invitation.account_id == account_id, *which))
+
+
+def _invitation(session: Session, code: str, *, pairs: bool) -> Invitation:
+    found = session.scalar(
+        select(Invitation)
+        .where(Invitation.code_digest == _digest(_plain(code)), Invitation.until > func.now())
+        .where(Invitation.pairs.is_(pairs))
+        .with_for_update()
+    )
+    if found is None:
+        raise NotLetIn("This code does not hold: it was used, is too old, or was mistyped.")
+    return found
+
+
+def _new_code(session: Session, account_id: UUID | None, *, pairs: bool = False) -> str:
     letters = [secrets.choice(_LETTERS) for _ in range(12)]
     code = "-".join("".join(letters[i : i + 4]) for i in (0, 4, 8))
     session.add(
         Invitation(
             code_digest=_digest(_plain(code)),
             account_id=account_id,
-            until=datetime.now(UTC) + CODE_LASTS,
+            until=datetime.now(UTC) + (PAIRING_LASTS if pairs else CODE_LASTS),
+            pairs=pairs,
         )
     )
     session.flush()
@@ -175,13 +207,7 @@ def join(session: Session, code: str, name: str, password: str) -> Account:
 
     Raises NotLetIn for a code that does not hold, InputError for a poor password.
     """
-    found = session.scalar(
-        select(Invitation)
-        .where(Invitation.code_digest == _digest(_plain(code)), Invitation.until > func.now())
-        .with_for_update()
-    )
-    if found is None:
-        raise NotLetIn("This code does not hold: it was used, is too old, or was mistyped.")
+    found = _invitation(session, code, pairs=False)
     account = session.get(Account, found.account_id) if found.account_id else None
     if account is None:
         account = new_account(session, uuid4(), name, "owner")
@@ -190,7 +216,7 @@ def join(session: Session, code: str, name: str, password: str) -> Account:
     _check_password(account.name, password)
     account.password = _hashed(password)
     sign_out_everywhere(session, account.id)
-    session.execute(delete(Invitation).where(Invitation.code_digest == found.code_digest))
+    session.delete(found)
     return account
 
 
@@ -299,14 +325,17 @@ def forgive(session: Session, account: Account, place: Place) -> None:
     )
 
 
-def sign_in(session: Session, account: Account, place: Place) -> str:
-    """A token for one browser; it is told once and not kept. What was tried before is forgiven."""
+def sign_in(session: Session, account: Account, place: Place, label: str = "") -> str:
+    """A token for one browser; it is told once and not kept. What was tried before is forgiven.
+
+    ``label`` is what a device is called that is known by more than its browser.
+    """
     forgive(session, account, place)
     token = secrets.token_urlsafe(32)
     session.add(
         SignedIn(
             id=uuid4(), token_digest=_digest(token), account_id=account.id,
-            device=place.device[:120], address=place.address[:60],
+            device=place.device[:120], address=place.address[:60], label=label,
         )
     )  # fmt: skip
     session.flush()
@@ -346,6 +375,16 @@ def sign_out(session: Session, token: str) -> None:
     _end(session, SignedIn.token_digest == _digest(token))
 
 
+def device(session: Session, id_: UUID) -> SignedIn | None:
+    """A sign-in by its id."""
+    return session.get(SignedIn, id_)
+
+
+def sign_out_device(session: Session, id_: UUID) -> None:
+    """End one sign-in by its id."""
+    _end(session, SignedIn.id == id_)
+
+
 def sign_out_everywhere(session: Session, account_id: UUID, but: str = "") -> None:
     """End every sign-in of an account, but that of a token."""
     _end(session, SignedIn.account_id == account_id, SignedIn.token_digest != _digest(but))
@@ -357,3 +396,9 @@ def _end(session: Session, *which: ColumnElement[bool]) -> None:
         .where(SignedIn.ended_at.is_(None), *which)
         .values(ended_at=func.clock_timestamp())
     )
+    tell_people(session)
+
+
+def tell_people(session: Session) -> None:
+    """Say to every page that someone came, went or moved."""
+    session.execute(select(func.tell("people -")))

@@ -8,11 +8,11 @@ from uuid import UUID
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
-from psycopg import DataError
+from psycopg import DataError, OperationalError
 from psycopg.abc import Buffer
 from psycopg.types.datetime import TimestamptzLoader
 from pydantic_core import from_json
-from sqlalchemy import Connection, Engine, create_engine, event, func, select, text
+from sqlalchemy import Connection, Dialect, Engine, create_engine, event, func, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -49,7 +49,37 @@ def connect(url: str) -> Engine:
         },
     )
     event.listen(engine, "connect", _read_every_time)
+    _through_a_pooler_too(engine)
     return engine
+
+
+def _through_a_pooler_too(engine: Engine) -> None:
+    """A pooler that lends a connection for one transaction takes no settings with it.
+
+    What it refuses is said again in each transaction, and nothing is prepared beforehand.
+    """
+    pooled = False
+
+    def connect_as_it_can(
+        dialect: Dialect, _: Any, args: tuple[Any, ...], settings: dict[str, Any]
+    ) -> Any:
+        nonlocal pooled
+        if not pooled:
+            try:
+                return dialect.connect(*args, **settings)
+            except OperationalError as error:
+                if "startup parameter" not in str(error):
+                    raise
+                pooled = True
+        plain = {k: v for k, v in settings.items() if k != "options"}
+        return dialect.connect(*args, **plain, prepare_threshold=None)
+
+    def say_patience(connection: Connection) -> None:
+        if pooled:
+            connection.exec_driver_sql(f"SET LOCAL statement_timeout = '{PATIENCE_S}s'")
+
+    event.listen(engine, "do_connect", connect_as_it_can)
+    event.listen(engine, "begin", say_patience)
 
 
 class _EveryTime(TimestamptzLoader):
@@ -66,19 +96,20 @@ def _read_every_time(connection: Any, _: Any) -> None:
     connection.adapters.register_loader("timestamptz", _EveryTime)
 
 
-def sessions(engine: Engine, by: str = "") -> sessionmaker[Session]:
+def sessions(engine: Engine, by: str = "", page: str = "") -> sessionmaker[Session]:
     """A factory of sessions whose objects stay readable after the commit.
 
-    ``by`` is who writes: the database keeps it beside what was changed.
+    ``by`` is who writes: the database keeps it beside what was changed. ``page`` is the one that
+    asks for it: the others are told.
     """
     made = sessionmaker(engine, expire_on_commit=False)
-    if by:
-        event.listen(made, "after_begin", lambda _s, _t, connection: _say_who(connection, by))
+    if by or page:
+        says = select(
+            func.set_config("vivid_arm.by", by, True),
+            func.set_config("vivid_arm.page", page, True),
+        )
+        event.listen(made, "after_begin", lambda _s, _t, connection: connection.execute(says))
     return made
-
-
-def _say_who(connection: Connection, by: str) -> None:
-    connection.execute(select(func.set_config("vivid_arm.by", by, True)))
 
 
 def can_write(engine: Engine, *, much: bool = False) -> str | None:
@@ -125,6 +156,8 @@ def migrate(engine: Engine) -> None:
     config.set_main_option("script_location", str(_MIGRATIONS))
     with engine.begin() as connection:
         connection.execute(text("SET LOCAL statement_timeout = 0"))
+        # Of several programs that start on one database, one migrates; the others find it done.
+        connection.execute(text("SELECT pg_advisory_xact_lock(hashtext('migration'))"))
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
 

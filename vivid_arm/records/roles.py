@@ -10,7 +10,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.engine import make_url
 
 WORKING = "vivid_arm_working"
-_ADD_ONLY = ("readings", "findings", "signatures", "notes")
+_ADD_ONLY = ("readings", "findings", "signatures", "notes", "nods")
 _CHANGED = (
     "builds", "valves", "instruments", "box_rods", "orders", "photos", "pulse", "summaries",
     "exercises", "deeds", "accounts", "invitations", "sign_ins", "sign_in_tries",

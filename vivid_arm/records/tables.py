@@ -599,17 +599,21 @@ class Account(Base):
 
 
 class Invitation(Base):
-    """A code for one use: it makes the first owner, or sets the password of an account."""
+    """A code for one use: it makes the first owner, sets a password, or ``pairs`` a device."""
 
     __tablename__ = "invitations"
 
     code_digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     account_id: Mapped[UUID | None] = mapped_column(ForeignKey("accounts.id"))
     until: Mapped[datetime]
+    pairs: Mapped[bool] = mapped_column(default=False)
 
 
 class SignedIn(Base):
-    """A browser that is signed in, by the digest of its token."""
+    """A browser that is signed in, by the digest of its token, and where it stands.
+
+    ``label`` is what a paired device is called; ``turns`` the setting its page shows.
+    """
 
     __tablename__ = "sign_ins"
 
@@ -621,6 +625,12 @@ class SignedIn(Base):
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     seen_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     ended_at: Mapped[datetime | None]
+    label: Mapped[str] = mapped_column(String(40), default="")
+    station: Mapped[str | None] = mapped_column(String(20))
+    build_id: Mapped[UUID | None]
+    valve_id: Mapped[UUID | None]
+    turns: Mapped[Decimal | None] = mapped_column(Numeric(6, 3))
+    there_at: Mapped[datetime | None]
 
 
 class SignInTry(Base):
@@ -633,11 +643,28 @@ class SignInTry(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class Nod(Base):
+    """A builder has looked at a valve's log down to a line."""
+
+    __tablename__ = "nods"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[UUID] = mapped_column(unique=True)
+    valve_id: Mapped[UUID] = mapped_column(ForeignKey("valves.id"), index=True)
+    reading_id: Mapped[int] = mapped_column(ForeignKey("readings.id"))
+    by: Mapped[str] = mapped_column(String(60))
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class Pulse(Base):
-    """One row that is written to see whether anything can be; ``shop`` tells shops apart."""
+    """The shop's one row: written to see whether anything can be; ``shop`` tells shops apart.
+
+    ``nods``: whether an apprentice's valves wait for a builder's nod.
+    """
 
     __tablename__ = "pulse"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     at: Mapped[datetime]
     shop: Mapped[UUID] = mapped_column(server_default=func.gen_random_uuid())
+    nods: Mapped[bool] = mapped_column(server_default="false", default=False)

@@ -72,19 +72,39 @@ export type Feel = TrialIn['feel']
 export type Me = Schemas['MeOut']
 export type Account = Schemas['AccountOut']
 export type Role = Account['role']
+export type Device = Schemas['DeviceOut']
+export type Here = Schemas['HereOut']
+export type Waiting = Schemas['WaitingOut']
+export type Pairing = Schemas['PairingOut']
 
 export const api = createClient<paths>({ baseUrl: '/' })
 let signedOut: () => void = () => undefined
 /** What to do when an answer says that nobody is signed in here. */
 export const whenSignedOut = (run: () => void) => (signedOut = run)
+/** What this page is called where others are told of its writes. */
+export const thisPage = crypto.randomUUID()
+/** How far the database had written when this page last heard of it: no answer may be older. */
+let seen = ''
+export function hasSeen(position: string | null | undefined) {
+  if (position && (!seen || place(position) > place(seen))) seen = position
+}
+/** A position in the database's log, such as "0/3000148", as a number. */
+const place = (position: string) =>
+  position.split('/').reduce((sum, part) => sum * 0x1_0000_0000 + parseInt(part, 16), 0)
 // Who writes stands beside what was changed.
 api.use({
   onResponse({ response }) {
     if (response.status === 401) signedOut()
+    hasSeen(response.headers.get('X-Written'))
   },
   onRequest({ request }) {
     const by = localStorage.getItem('vivid-arm.by')
-    if (by && request.method !== 'GET') request.headers.set('X-By', encodeURIComponent(by))
+    if (request.method === 'GET') {
+      if (seen) request.headers.set('X-Seen', seen)
+      return request
+    }
+    if (by) request.headers.set('X-By', encodeURIComponent(by))
+    request.headers.set('X-Page', thisPage)
     return request
   },
 })

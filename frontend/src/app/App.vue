@@ -20,9 +20,12 @@ import NumberPad from '../kit/NumberPad.vue'
 import OutboxNotice from '../kit/OutboxNotice.vue'
 import { useOutbox } from '../kit/useOutbox'
 import { leaveOnEscape, useKeys } from '../kit/keys'
+import { hearLive } from '../kit/live'
 import { keepFocus } from '../kit/keptFocus'
 import { askMe, locked, me } from '../kit/me'
+import OthersHere from '../kit/OthersHere.vue'
 import { usePrefs } from '../kit/prefs'
+import { sayWhere } from '../kit/whereabouts'
 import { useWho } from '../kit/who'
 import WhoDialog from '../kit/WhoDialog.vue'
 import { useBuild, useRules } from '../stations/builds'
@@ -30,6 +33,7 @@ import { useTour } from '../stations/practice/tour'
 import TourButton from '../stations/practice/TourButton.vue'
 import TourStrip from '../stations/practice/TourStrip.vue'
 
+const PairDoor = defineAsyncComponent(() => import('../stations/accounts/PairDoor.vue'))
 const SignIn = defineAsyncComponent(() => import('../stations/accounts/SignIn.vue'))
 const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
@@ -59,8 +63,11 @@ useKeys([
   { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
 ])
 
-useOutbox().start(useQueryClient())
+const queries = useQueryClient()
+useOutbox().start(queries)
 void askMe().catch(() => undefined)
+watch(locked, (now, _, done) => !now && done(hearLive(queries)), { immediate: true })
+sayWhere()
 
 const { data: build } = useBuild(buildId)
 const { at: tour } = useTour()
@@ -84,6 +91,7 @@ const STATIONS: Record<string, string> = {
   shop_history: 'History of the shop',
   learned: 'What the shop has learned',
   people: 'People',
+  pair: 'Pair a device',
   practice: 'Practice engines',
   ending: 'The engine runs',
 }
@@ -182,6 +190,7 @@ function skip() {
   <main :class="{ practising: build?.exercise_id }" :inert="locked">
     <div id="station" ref="station" class="here" tabindex="-1">
       <TourStrip v-if="touring" :build="build" />
+      <OthersHere v-if="me.name && buildId" :build-id="buildId" />
       <RouterView />
     </div>
     <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
@@ -190,7 +199,8 @@ function skip() {
   <NumberPad />
   <GlossaryDialog />
   <WhoDialog />
-  <SignIn v-if="locked" />
+  <PairDoor v-if="route.name === 'pair'" />
+  <SignIn v-else-if="locked" />
   <KeyList v-model="listOpen" v-bind="help"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 

@@ -76,6 +76,8 @@ export const router = createRouter({
       name: 'people',
       component: () => import('../stations/accounts/PeoplePage.vue'),
     },
+    // The door itself stands over every page: here there is nothing behind it.
+    { path: '/pair', name: 'pair', component: { render: () => null } },
     {
       path: '/practice',
       name: 'practice',

@@ -3,12 +3,13 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { length, small } from './format'
-import { typeInto, useGauges, written, type Live } from './gauge'
+import { hold, holds, typeInto, useGauges, written, type Live } from './gauge'
 import { useKeys } from './keys'
+import { me } from './me'
 import { usePrefs } from './prefs'
 
 const { unit } = usePrefs()
-const { values, connected, field, onTaken } = useGauges()
+const { values, connected, machine, field, onTaken } = useGauges()
 const shown = computed(() => Object.values(values.value))
 const said = ref('')
 const last = ref('indicator')
@@ -63,6 +64,16 @@ const title = (live: Live) =>
       <b :data-gauge-value="live.name">{{ value(live) }}</b>
       <i>{{ live.steady_in === null ? 'moving' : 'steady' }}</i>
       <kbd v-if="live.name === last">G</kbd>
+    </button>
+    <button
+      v-if="me.accounts"
+      type="button"
+      class="plain"
+      :aria-pressed="holds"
+      @mousedown.prevent
+      @click="holds ? (holds = false) : hold()"
+    >
+      <span>{{ machine }}</span> Their button writes here
     </button>
     <span v-if="said" role="alert">{{ said }}</span>
   </aside>

@@ -2,7 +2,7 @@
  * Gauges with a data cable: their values as they come, taken into the field in hand. A gauge that
  * types like a keyboard needs none of this.
  */
-import { createSharedComposable, useEventListener } from '@vueuse/core'
+import { createSharedComposable, useEventListener, useSessionStorage } from '@vueuse/core'
 import {
   computed,
   onScopeDispose,
@@ -16,12 +16,14 @@ import { answer, api } from '../api/client'
 import type { components } from '../api/schema'
 import { sharedEvents } from './events'
 import type { Unit } from './format'
+import { me } from './me'
 
 export type Live = components['schemas']['LiveOut']
 
 export const useGauges = createSharedComposable(() => {
   const values = shallowRef<Record<string, Live>>({})
   const connected = ref(false)
+  const machine = ref('')
   const field = shallowRef<HTMLInputElement | HTMLTextAreaElement | null>(null)
   let takes: ((value: Live) => void) | null = null
 
@@ -31,8 +33,9 @@ export const useGauges = createSharedComposable(() => {
     if (value.name === undefined) values.value = {}
     else {
       values.value = { ...values.value, [value.name]: value as Live }
-      // A value taken goes to the page in sight, not into every tab.
-      if (value.taken && !document.hidden) takes?.(value as Live)
+      // A value taken goes to the page in sight, not into every tab; of several devices to one.
+      const here = !document.hidden && (!me.value.accounts || holds.value)
+      if (value.taken && here) takes?.(value as Live)
     }
   }
   function lost() {
@@ -44,6 +47,7 @@ export const useGauges = createSharedComposable(() => {
   void answer(api.GET('/api/gauges'))
     .then((now) => {
       connected.value ||= now.connected
+      machine.value = now.machine
       const known = now.values.map((value) => [value.name, value] as const)
       values.value = { ...Object.fromEntries(known), ...values.value }
     })
@@ -55,8 +59,21 @@ export const useGauges = createSharedComposable(() => {
     if (texts && target.closest('main') && ['text', 'textarea', ''].includes(target.type))
       field.value = target
   })
-  return { values, connected, field, onTaken: (run: (value: Live) => void) => (takes = run) }
+  return {
+    values,
+    connected,
+    machine,
+    field,
+    onTaken: (run: (value: Live) => void) => (takes = run),
+  }
 })
+
+/** Whether the gauges' own button writes into this page, where several devices are in use. */
+export const holds = useSessionStorage('vivid-arm.holds-gauges', false)
+export async function hold() {
+  holds.value = true
+  await answer(api.POST('/api/gauges/hold'))
+}
 
 /** How many parts of the page in view have a field that a gauge reads into. */
 const wanting = ref(0)

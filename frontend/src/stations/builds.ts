@@ -17,6 +17,7 @@ export const keys = {
   rocker: (build: string, valve: string) => ['station', build, valve, 'rocker'] as const,
   motion: (build: string, valve: string) => ['station', build, valve, 'rocker', 'motion'] as const,
   instruments: ['instruments'] as const,
+  nods: ['nods'] as const,
 }
 
 export const PAGE = 30
@@ -143,6 +144,7 @@ export function keepBuild(client: QueryClient, build: Build, but?: QueryKey) {
     predicate: (query) => JSON.stringify(query.queryKey) !== known,
   })
   void client.invalidateQueries({ queryKey: keys.builds })
+  void client.invalidateQueries({ queryKey: keys.nods })
 }
 
 /** Keep the answer to a reading: its station or rocker, and the build it came with. */

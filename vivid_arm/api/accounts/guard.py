@@ -1,27 +1,30 @@
 """Who is let in, and what a role may ask: one table of rights by operation."""
 
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Callable, Iterator
 from dataclasses import dataclass
-from typing import Annotated
+from time import monotonic
+from typing import Annotated, Literal, TypedDict, TypeVar
 
-from fastapi import Depends, FastAPI, Request
+from fastapi import Depends, FastAPI, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.routing import APIRoute
 
 from vivid_arm.api.problems import NotFound, NotYours, SignInFirst
-from vivid_arm.records.accounts import RIGHTS, Place, Right, Role, may, who_has
+from vivid_arm.records.accounts import LONGEST, RIGHTS, Place, Right, Role, may, who_has
 from vivid_arm.records.signed_in import signed_in
-from vivid_arm.records.tables import Account
+from vivid_arm.records.tables import Account, SignedIn
 
-_OWN = {"backups_read_backups", "backups_read_backup"}
+_OWN = {"backups_read_backups", "backups_read_backup", "watch_read_metrics"}
 _SIGN = {"sign_off_sign"}
 _DECIDE = {
     "order_draft_order", "order_place_order", "order_ask_status", "order_move_order",
     "history_undo_change", "history_undo_shop_change",
     "setup_throw_build_away", "setup_archive_build", "setup_put_back_build",
-    "practice_throw_away_exercise",
+    "practice_throw_away_exercise", "zero_lash_add_nod",
 }  # fmt: skip
 _READS = {"GET", "HEAD"}
+_LOOKED_EVERY_S = 5.0
+Told = TypeVar("Told")
 
 
 _A = {"owner": "An owner", "builder": "A builder", "apprentice": "An apprentice",
@@ -42,9 +45,10 @@ def lacking(role: str, right: Right) -> str:
 
 @dataclass(frozen=True)
 class Asking:
-    """Whoever asks, and the token by which he is known."""
+    """Whoever asks, the sign-in of his browser, and the token by which it is known."""
 
     account: Account
+    entry: SignedIn
     token: str
 
 
@@ -85,6 +89,29 @@ def cookie_name(request: Request) -> str:
     return "__Host-vivid-arm" if request.url.scheme == "https" else "vivid-arm"
 
 
+class _Cookie(TypedDict):
+    path: str
+    secure: bool
+    httponly: bool
+    samesite: Literal["strict"]
+
+
+def _cookie(request: Request) -> _Cookie:
+    secure = request.url.scheme == "https"
+    return {"path": "/", "secure": secure, "httponly": True, "samesite": "strict"}
+
+
+def keep_token(request: Request, response: Response, token: str) -> None:
+    """Let a browser keep its token where no page reads it."""
+    lasts = int(LONGEST.total_seconds())
+    response.set_cookie(cookie_name(request), token, max_age=lasts, **_cookie(request))
+
+
+def forget_token(request: Request, response: Response) -> None:
+    """Let a browser forget its token."""
+    response.delete_cookie(cookie_name(request), **_cookie(request))
+
+
 def place_of(request: Request) -> Place:
     """Where a request comes from."""
     address = request.client.host if request.client else ""
@@ -98,7 +125,7 @@ def _find(request: Request) -> Asking | None:
         return None
     with request.app.state.sessions.begin() as session:
         found = who_has(session, token)
-        return None if found is None else Asking(found[0], token)
+        return None if found is None else Asking(*found, token)
 
 
 async def asking(request: Request) -> Asking | None:
@@ -116,6 +143,23 @@ async def let_in(request: Request) -> None:
     if not may(found.account.role, right):
         raise NotYours(lacking(found.account.role, right))
     signed_in.set(found.account.name)
+    request.state.by = found.account.name
+
+
+async def while_let_in(
+    request: Request, source: AsyncIterator[Told], at_once: Callable[[Told], bool]
+) -> AsyncIterator[Told]:
+    """A stream that ends when its browser is signed out; looked at ``at_once`` where that may be.
+
+    It is looked at every few seconds in any case, as long as anything comes.
+    """
+    looked = monotonic()
+    async for told in source:
+        if request.app.state.accounts and (at_once(told) or monotonic() - looked > _LOOKED_EVERY_S):
+            if await asking(request) is None:
+                return
+            looked = monotonic()
+        yield told
 
 
 def with_accounts(request: Request) -> None:

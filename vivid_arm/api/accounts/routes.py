@@ -1,7 +1,7 @@
 """Signing in and out, and the accounts of a shop that has them."""
 
 from collections.abc import Sequence
-from typing import Literal, TypedDict, cast
+from typing import cast
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -12,6 +12,7 @@ from vivid_arm.api.accounts.guard import (
     Nobody,
     Owner,
     cookie_name,
+    forget_token,
     place_of,
     with_accounts,
 )
@@ -19,27 +20,21 @@ from vivid_arm.api.accounts.schemas import (
     AccountChange,
     AccountIn,
     AccountOut,
-    DeviceOut,
     JoinBody,
     MeOut,
     PasswordBody,
+    ShopRules,
     SignInBody,
     SignOutBody,
 )
+from vivid_arm.api.accounts.views import device_out, let_this_browser_in, me_out
 from vivid_arm.api.deps import Tx
 from vivid_arm.api.problems import NotFound
-from vivid_arm.records import accounts
-from vivid_arm.records.accounts import LONGEST, RIGHTS, Role
+from vivid_arm.records import accounts, nods
+from vivid_arm.records.accounts import RIGHTS, Role
 from vivid_arm.records.tables import Account, SignedIn
 
 router = APIRouter(prefix="/api", tags=["accounts"])
-
-
-class _Cookie(TypedDict):
-    path: str
-    secure: bool
-    httponly: bool
-    samesite: Literal["strict"]
 
 
 @router.get("/me")
@@ -49,7 +44,7 @@ def read_me(request: Request, found: Nobody, session: Tx) -> MeOut:
         return MeOut(accounts=False, rights=list(RIGHTS["owner"]))
     if found is None:
         return MeOut(accounts=True, first=not accounts.has_owner(session), rights=[])
-    return _me_out(found.account)
+    return me_out(found.account)
 
 
 @router.post("/sign-in")
@@ -62,10 +57,7 @@ def sign_in(body: SignInBody, request: Request, response: Response) -> MeOut:
         accounts.count_try(session, body.name, place)
     with factory.begin() as session:
         account = accounts.password_fits(session, body.name, body.password.get_secret_value())
-        token = accounts.sign_in(session, account, place)
-        told = _me_out(account)
-    _keep_token(request, response, token)
-    return told
+        return let_this_browser_in(session, account, request, response)
 
 
 @router.post("/join")
@@ -78,10 +70,7 @@ def join(body: JoinBody, request: Request, response: Response) -> MeOut:
     with factory.begin() as session:
         password = body.password.get_secret_value()
         account = accounts.join(session, body.code, body.name or "Owner", password)
-        token = accounts.sign_in(session, account, place)
-        told = _me_out(account)
-    _keep_token(request, response, token)
-    return told
+        return let_this_browser_in(session, account, request, response)
 
 
 @router.post("/sign-out")
@@ -93,7 +82,7 @@ def sign_out(body: SignOutBody, request: Request, response: Response, session: T
     if found is not None and body.everywhere:
         accounts.sign_out_everywhere(session, found[0].id)
     accounts.sign_out(session, token)
-    response.delete_cookie(cookie_name(request), **_cookie(request))
+    forget_token(request, response)
     return MeOut(accounts=True, rights=[])
 
 
@@ -108,7 +97,7 @@ def change_password(body: PasswordBody, by: Me, request: Request, session: Tx) -
     old, new = body.old.get_secret_value(), body.new.get_secret_value()
     accounts.change_password(session, account, old, new, by.token)
     accounts.forgive(session, account, place)
-    return _me_out(account)
+    return me_out(account)
 
 
 @router.get("/accounts")
@@ -150,30 +139,25 @@ def sign_out_account(account_id: UUID, by: Owner, session: Tx) -> AccountOut:
     return _out(account, accounts.sign_ins(session), by)
 
 
+@router.get("/shop-rules")
+def read_shop_rules(by: Me, session: Tx) -> ShopRules:
+    """What the owner has laid down for all."""
+    return ShopRules(nods=nods.wanted(session))
+
+
+@router.put("/shop-rules")
+def set_shop_rules(body: ShopRules, by: Owner, session: Tx) -> ShopRules:
+    """Lay it down anew. Safe to repeat."""
+    nods.want(session, nods=body.nods)
+    accounts.tell_people(session)
+    return body
+
+
 def _found(session: Tx, account_id: UUID) -> Account:
     account = session.get(Account, account_id)
     if account is None:
         raise NotFound("There is no such account.")
     return account
-
-
-def _keep_token(request: Request, response: Response, token: str) -> None:
-    response.set_cookie(
-        cookie_name(request),
-        token,
-        max_age=int(LONGEST.total_seconds()),
-        **_cookie(request),
-    )
-
-
-def _cookie(request: Request) -> _Cookie:
-    secure = request.url.scheme == "https"
-    return {"path": "/", "secure": secure, "httponly": True, "samesite": "strict"}
-
-
-def _me_out(account: Account) -> MeOut:
-    role = cast(Role, account.role)
-    return MeOut(accounts=True, name=account.name, role=role, rights=list(RIGHTS[role]))
 
 
 def _out(
@@ -186,17 +170,6 @@ def _out(
         role=cast(Role, account.role),
         active=account.active,
         ready=account.password is not None,
-        devices=[
-            DeviceOut(
-                id=e.id,
-                device=e.device,
-                address=e.address,
-                made_at=e.made_at,
-                seen_at=e.seen_at,
-                here=accounts.is_token(e, by.token),
-            )
-            for e in entries
-            if e.account_id == account.id
-        ],
+        devices=[device_out(e, by) for e in entries if e.account_id == account.id],
         code=code,
     )

@@ -61,9 +61,10 @@ class PasswordBody(Strict):
 
 
 class DeviceOut(BaseModel):
-    """A browser that is signed in; ``here``: the one that asks."""
+    """A browser that is signed in; ``label``: what a paired one is called; ``here``: that asks."""
 
     id: UUID
+    label: str
     device: str
     address: str
     made_at: datetime
@@ -98,3 +99,56 @@ class AccountChange(Strict):
     version: Version
     role: Role | None = None
     active: bool | None = None
+
+
+class PairingOut(BaseModel):
+    """How a device is paired, told once.
+
+    ``picture`` is the QR code of ``address`` as a data URL, ``code`` what is typed instead.
+    ``fingerprint``: of the shop's own certificate, where it has one, since the device will ask
+    about it. ``only_here``: the address is one that no other device reaches.
+    """
+
+    code: str
+    address: str
+    picture: str
+    until: datetime
+    fingerprint: str | None
+    only_here: bool
+
+
+class PairBody(Strict):
+    """A pairing code, and what the device is to be called."""
+
+    code: Code
+    label: Annotated[Line, Field(max_length=40)] = ""
+
+
+class HereBody(Strict):
+    """What a page shows: its station, and where it has one, build, valve and the rod's turns."""
+
+    station: Annotated[str, Field(pattern="^[a-z_]{1,20}$")]
+    build_id: UUID | None = None
+    valve_id: UUID | None = None
+    turns: Annotated[float | None, Field(ge=0, le=100)] = None
+
+
+class HereOut(BaseModel):
+    """A device in use and where it stands; ``mine``: the one that asks."""
+
+    id: UUID
+    name: str
+    label: str
+    mine: bool
+    station: str
+    build_id: UUID | None
+    build_name: str | None
+    valve_id: UUID | None
+    valve_name: str | None
+    turns: float | None
+
+
+class ShopRules(Strict):
+    """``nods``: what an apprentice settles waits for a builder's nod."""
+
+    nods: bool

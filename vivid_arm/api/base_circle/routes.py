@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 
 from vivid_arm.api.base_circle.schemas import BaseCircleOut
 from vivid_arm.api.base_circle.views import base_circle_out
-from vivid_arm.api.deps import Tx, build_state, found_build, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, found_build, seen
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.api.setup.schemas import BuildSummary, LobeTableIn
@@ -25,7 +25,7 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["base_circle"])
 @router.get("/base_circle")
 def read_base_circle(
     build_id: UUID,
-    session: Tx,
+    session: Rx,
     selection: Selection = "all",
     cylinder: Annotated[int, Query(ge=1, le=16)] = 1,
     unmeasured: bool = False,
@@ -44,7 +44,7 @@ def read_base_circle(
 
 
 @router.get("/cam/{kind}.csv", response_class=CsvResponse)
-def read_lobe(build_id: UUID, kind: ValveKind, session: Tx) -> CsvResponse:
+def read_lobe(build_id: UUID, kind: ValveKind, session: Rx) -> CsvResponse:
     """A lobe as CSV: the measured table, or the model made from the cam card."""
     card = cam_of(found_build(session, build_id))
     if card is None:

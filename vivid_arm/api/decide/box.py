@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from vivid_arm.api.decide.schemas import BoxRodChange, BoxRodIn, BoxRodOut
-from vivid_arm.api.deps import Tx
+from vivid_arm.api.deps import Rx, Tx
 from vivid_arm.api.problems import NotFound
 from vivid_arm.records.rows.box import list_box
 from vivid_arm.records.tables import BoxRod
@@ -15,7 +15,7 @@ router = APIRouter(tags=["decide"])
 
 
 @router.get("/api/box")
-def read_box(session: Tx) -> list[BoxRodOut]:
+def read_box(session: Rx) -> list[BoxRodOut]:
     """The shop's own rods on the shelf, shortest first."""
     return [BoxRodOut.model_validate(r) for r in list_box(session)]
 

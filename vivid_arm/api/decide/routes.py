@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 
 from vivid_arm.api.decide.schemas import DecisionOut, InHandOut, PressedIn, PressedOut, RodOut
 from vivid_arm.api.decide.views import cuts_of, decision_out, in_hand_out, rod_out
-from vivid_arm.api.deps import Tx, build_state, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, seen
 from vivid_arm.api.responses import CsvResponse, PdfResponse
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
@@ -21,25 +21,25 @@ router = APIRouter(tags=["decide"])
 
 
 @router.get("/api/builds/{build_id}/decide")
-def read_decision(build_id: UUID, session: Tx) -> DecisionOut | None:
+def read_decision(build_id: UUID, session: Rx) -> DecisionOut | None:
     """Every valve's rod, ways of buying side by side, chances; null while nothing is measured."""
     return decision_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/in-hand")
-def read_in_hand(build_id: UUID, session: Tx) -> list[InHandOut]:
+def read_in_hand(build_id: UUID, session: Rx) -> list[InHandOut]:
     """Whether the rods on the engine fit, by kind, from preloads read without their length."""
     return in_hand_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/rod")
-def read_rod(build_id: UUID, session: Tx) -> RodOut:
+def read_rod(build_id: UUID, session: Rx) -> RodOut:
     """The rod itself: strength beside others, room in the head, cut list."""
     return rod_out(seen(session, build_id))
 
 
 @router.get("/api/builds/{build_id}/cut-list.csv", response_class=CsvResponse)
-def cut_list_csv(build_id: UUID, session: Tx) -> CsvResponse:
+def cut_list_csv(build_id: UUID, session: Rx) -> CsvResponse:
     """The cut list, one row a rod."""
     found, _ = _cuts(seen(session, build_id))
     return CsvResponse(
@@ -51,7 +51,7 @@ def cut_list_csv(build_id: UUID, session: Tx) -> CsvResponse:
 @router.get("/api/builds/{build_id}/cut-list.pdf", response_class=PdfResponse)
 def cut_list_pdf(
     build_id: UUID,
-    session: Tx,
+    session: Rx,
     unit: Annotated[Unit, Query()] = "in",
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:

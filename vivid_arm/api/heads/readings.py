@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, build_state, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, seen
 from vivid_arm.api.heads.schemas import ReadingsIn, ReadingsOut
 from vivid_arm.api.responses import CsvResponse
 from vivid_arm.documents import readings
@@ -15,7 +15,7 @@ router = APIRouter(prefix="/api/builds", tags=["heads"])
 
 
 @router.get("/{build_id}/readings.csv", response_class=CsvResponse)
-def read_readings(build_id: UUID, session: Tx) -> CsvResponse:
+def read_readings(build_id: UUID, session: Rx) -> CsvResponse:
     """Every line of the build's log; the columns are in docs/formats.md."""
     return CsvResponse(
         readings.to_csv(seen(session, build_id)),

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, seen
+from vivid_arm.api.deps import Rx, seen
 from vivid_arm.api.heads.schemas import HeadsOut
 from vivid_arm.api.heads.views import heads_out
 
@@ -12,6 +12,6 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["heads"])
 
 
 @router.get("/heads")
-def read_heads(build_id: UUID, session: Tx) -> HeadsOut:
+def read_heads(build_id: UUID, session: Rx) -> HeadsOut:
     """The heads in plan, front to rear, with spread, findings and suspicions."""
     return heads_out(seen(session, build_id))

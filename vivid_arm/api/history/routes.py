@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, found_build
+from vivid_arm.api.deps import Rx, Tx, found_build
 from vivid_arm.api.history.schemas import HappenedOut, HistoryOut, NoteOut
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.records.entries import NoteIn
@@ -25,7 +25,7 @@ Limit = Annotated[int, Query(ge=1, le=500)]
 
 @router.get("/builds/{build_id}/history")
 def read_history(
-    build_id: UUID, session: Tx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
+    build_id: UUID, session: Rx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
     limit: Limit = 100,
 ) -> HistoryOut:  # fmt: skip
     """What happened to a build, newest first; with ``kind`` only that."""
@@ -43,7 +43,7 @@ def undo_change(build_id: UUID, change_id: int, session: Tx) -> None:
 
 @router.get("/history")
 def read_shop_history(
-    session: Tx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
+    session: Rx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
     limit: Limit = 100,
 ) -> HistoryOut:  # fmt: skip
     """What happened to the shop's rod box and tools, newest first."""
@@ -57,13 +57,13 @@ def undo_shop_change(change_id: int, session: Tx) -> None:
 
 
 @router.get("/people")
-def read_people(session: Tx) -> list[str]:
+def read_people(session: Rx) -> list[str]:
     """Who has read, checked and noted here lately, the last one first."""
     return people(session)
 
 
 @router.get("/builds/{build_id}/notes")
-def read_notes(build_id: UUID, session: Tx) -> list[NoteOut]:
+def read_notes(build_id: UUID, session: Rx) -> list[NoteOut]:
     """The notes of a build as they stand, the oldest first."""
     return _notes(session, found_build(session, build_id))
 

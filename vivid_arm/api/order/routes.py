@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.api.deps import Tx, build_state, factory_of, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, factory_of, seen
 from vivid_arm.api.order.schemas import (
     CatalogueOut,
     MoveIn,
@@ -39,6 +39,7 @@ from vivid_arm.outside.supplier import (
     Wanted,
     offer,
 )
+from vivid_arm.records.nods import words_of
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
@@ -77,7 +78,7 @@ def read_supplier(request: Request) -> CatalogueOut:
 
 
 @router.get("/api/builds/{build_id}/offers")
-def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
+def read_offers(build_id: UUID, request: Request, session: Rx) -> OffersOut:
     """The set the decision asks for, in the supplier's lengths, with price and days."""
     state = seen(session, build_id)
     lines = order_lines(state, "set")
@@ -111,7 +112,7 @@ def read_offers(build_id: UUID, request: Request, session: Tx) -> OffersOut:
 
 
 @router.get(ORDERS)
-def read_orders(build_id: UUID, session: Tx) -> OrdersOut:
+def read_orders(build_id: UUID, session: Rx) -> OrdersOut:
     """A build's orders, and what can be drafted now."""
     return _orders_out(session, seen(session, build_id))
 
@@ -253,7 +254,7 @@ def labels_pdf(
     build_id: UUID,
     order_id: UUID,
     request: Request,
-    session: Tx,
+    session: Rx,
     unit: Annotated[Unit, Query()] = "in",
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
@@ -333,7 +334,7 @@ def frozen_pdf(
     build_id: UUID,
     order_id: UUID,
     request: Request,
-    session: Tx,
+    session: Rx,
     unit: Annotated[Unit, Query()] = "in",
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
@@ -435,11 +436,12 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
         lines = [_line_out(line) for line in order_lines(state, "set")]
     except InputError as error:
         refusal = str(error)
+    no_nod = [f"{words}." for words in [words_of(session, state.build.id)] if words]
     return OrdersOut(
         orders=[_order_out(state, o) for o in state.orders],
         set_lines=lines,
         refusal=refusal,
-        open=[] if refusal else order_data.open_points(state),
+        open=[] if refusal else [*order_data.open_points(state), *no_nod],
         try_first=try_first(state),
         cautions=list(ORDERING),
     )

@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, build_state
+from vivid_arm.api.deps import Rx, build_state
 from vivid_arm.api.responses import CsvResponse, PdfResponse, TextResponse
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_data, order_sheet
@@ -17,14 +17,14 @@ router = APIRouter(prefix="/api/builds/{build_id}/order", tags=["order"])
 
 
 @router.get(".json")
-def order_json(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
+def order_json(build_id: UUID, session: Rx, response: Response) -> dict[str, Any]:
     """The order sheet as JSON; its schema is in docs/formats.md."""
     response.headers["Content-Disposition"] = 'attachment; filename="rod-order.json"'
     return order_data.to_dict(_sheet(session, build_id))
 
 
 @router.get(".csv", response_class=CsvResponse)
-def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
+def order_csv(build_id: UUID, session: Rx) -> CsvResponse:
     """The order sheet as CSV, one row a length."""
     return CsvResponse(
         order_sheet.to_csv(_sheet(session, build_id)),
@@ -33,7 +33,7 @@ def order_csv(build_id: UUID, session: Tx) -> CsvResponse:
 
 
 @router.get(".txt", response_class=TextResponse)
-def order_text(build_id: UUID, session: Tx) -> TextResponse:
+def order_text(build_id: UUID, session: Rx) -> TextResponse:
     """The order as the text of an e-mail."""
     return TextResponse(order_sheet.to_text(_sheet(session, build_id)))
 
@@ -42,7 +42,7 @@ def order_text(build_id: UUID, session: Tx) -> TextResponse:
 def order_pdf(
     build_id: UUID,
     request: Request,
-    session: Tx,
+    session: Rx,
     unit: Annotated[Unit, Query()] = "in",
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, build_state, by_of
+from vivid_arm.api.deps import Rx, Tx, build_state, by_of
 from vivid_arm.api.practice.schemas import (
     CourseOut,
     DeedIn,
@@ -40,7 +40,7 @@ router = APIRouter(prefix="/api/practice", tags=["practice"])
 
 
 @router.get("")
-def read_course(session: Tx) -> CourseOut:
+def read_course(session: Rx) -> CourseOut:
     """The course, and the exercises that were started, the latest first."""
     return CourseOut(scenarios=course(), exercises=[row_out(e) for e in _listed(session)])
 
@@ -57,7 +57,7 @@ def start_exercise(body: ExerciseIn, session: Tx, request: Request) -> ExerciseO
 
 @router.get("/results.csv", response_class=CsvResponse)
 def read_results(
-    session: Tx, scenario: Annotated[str, Query(max_length=40)] = "", seed: int | None = None
+    session: Rx, scenario: Annotated[str, Query(max_length=40)] = "", seed: int | None = None
 ) -> CsvResponse:
     """Ended exercises, a line each: of one scenario and seed, as set to a class, or all."""
     out = io.StringIO()
@@ -72,7 +72,7 @@ def read_results(
 
 
 @router.get("/{exercise_id}")
-def read_exercise(exercise_id: UUID, session: Tx) -> ExerciseOut:
+def read_exercise(exercise_id: UUID, session: Rx) -> ExerciseOut:
     """An exercise as it stands."""
     return _out(session, _found(session, exercise_id))
 
@@ -94,7 +94,7 @@ def do_deed(exercise_id: UUID, body: DeedIn, session: Tx) -> DeedOut:
 
 
 @router.get("/{exercise_id}/trains/{valve}")
-def read_train(exercise_id: UUID, valve: str, session: Tx) -> TrainOut:
+def read_train(exercise_id: UUID, valve: str, session: Rx) -> TrainOut:
     """A valve's train as an eye sees it, through a whole cycle."""
     exercise = _found(session, exercise_id)
     truth = truth_of(exercise.scenario, exercise.seed)
@@ -102,7 +102,7 @@ def read_train(exercise_id: UUID, valve: str, session: Tx) -> TrainOut:
 
 
 @router.get("/{exercise_id}/mark.jpg", response_class=JpegResponse)
-def read_mark(exercise_id: UUID, session: Tx) -> JpegResponse:
+def read_mark(exercise_id: UUID, session: Rx) -> JpegResponse:
     """The mark left last, as a camera sees it: blurred, with glare, a little askew."""
     exercise = _found(session, exercise_id)
     if exercise.bench.mark is None:
@@ -146,7 +146,7 @@ def end_exercise(exercise_id: UUID, session: Tx) -> EndingOut:
 
 @router.get("/{exercise_id}/certificate.pdf", response_class=PdfResponse)
 def read_certificate(
-    exercise_id: UUID, session: Tx, unit: Unit = "in", paper: Paper = "A4"
+    exercise_id: UUID, session: Rx, unit: Unit = "in", paper: Paper = "A4"
 ) -> PdfResponse:
     """What came of an exercise, on paper; 404 before it has run."""
     exercise = _found(session, exercise_id)

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Form, UploadFile
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, found_build, found_valve, seen_valve
+from vivid_arm.api.deps import Rx, Tx, found_build, found_valve, seen_valve
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import JpegResponse
 from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, RockerOut
@@ -25,13 +25,13 @@ router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
 
 
 @router.get("/valves/{valve_id}/rocker")
-def read_rocker(build_id: UUID, valve_id: UUID, session: Tx) -> RockerOut:
+def read_rocker(build_id: UUID, valve_id: UUID, session: Rx) -> RockerOut:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
     return rocker_out(*seen_valve(session, build_id, valve_id))
 
 
 @router.get("/valves/{valve_id}/rocker/motion")
-def read_motion(build_id: UUID, valve_id: UUID, session: Tx) -> MotionOut:
+def read_motion(build_id: UUID, valve_id: UUID, session: Rx) -> MotionOut:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
     return motion_out(*seen_valve(session, build_id, valve_id))
 
@@ -89,13 +89,13 @@ def add_photo(
 
 
 @router.get("/photos/{photo_id}.jpg", response_class=JpegResponse)
-def read_picture(build_id: UUID, photo_id: UUID, session: Tx) -> JpegResponse:
+def read_picture(build_id: UUID, photo_id: UUID, session: Rx) -> JpegResponse:
     """A kept photo as JPEG."""
     return JpegResponse(_found_photo(session, build_id, photo_id).body)
 
 
 @router.get("/photos/{photo_id}")
-def read_photo(build_id: UUID, photo_id: UUID, session: Tx) -> PhotoOut:
+def read_photo(build_id: UUID, photo_id: UUID, session: Rx) -> PhotoOut:
     """A kept photo's size and the first guess on it."""
     return _photo_out(_found_photo(session, build_id, photo_id))
 

@@ -170,15 +170,18 @@ def _untold(found: MarksFit) -> list[str]:
     return [DIMENSIONS[n].words for n in names if n not in measured]
 
 
-_TOLD_OF = 24
-"""So many tries back it is told what was expected of each: every one of them is a fit."""
+_TOLD_OF, _FITTED = 24, 600
+"""So many tries back it is told what was expected of each: every one of them is a fit.
+
+Fewer where there are many tries, so that all these fits together look at no more than so many.
+"""
 
 
 def _marks(arm: RockerState) -> list[MarkOut]:
     """Every try; of the latest also what those before expected, and what it made known."""
     found: list[MarkOut] = []
     told: list[SeenMark] = []
-    early = len(arm.marks) - _TOLD_OF
+    early = len(arm.marks) - min(_TOLD_OF, _FITTED // max(len(arm.marks), 1))
     for number, mark in enumerate(arm.marks):
         before = after = None
         if mark.struck_by is None and mark.attempt is not None:

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Body, Response
 
-from vivid_arm.api.deps import Tx, build_state, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, seen
 from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.documents import build_file
@@ -17,7 +17,7 @@ router = APIRouter(prefix="/api/builds", tags=["setup"])
 
 
 @router.get("/{build_id}/file.json")
-def read_file(build_id: UUID, session: Tx, response: Response) -> dict[str, Any]:
+def read_file(build_id: UUID, session: Rx, response: Response) -> dict[str, Any]:
     """The whole build; its schema is docs/build.schema.json."""
     response.headers["Content-Disposition"] = 'attachment; filename="build.json"'
     return build_file.of_build(session, seen(session, build_id))

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, found_instrument
+from vivid_arm.api.deps import Rx, Tx, found_instrument
 from vivid_arm.api.setup.schemas import InstrumentChange, InstrumentIn, InstrumentOut
 from vivid_arm.api.setup.views import instrument_out
 from vivid_arm.records.rows import instruments
@@ -14,7 +14,7 @@ router = APIRouter(prefix="/api/instruments", tags=["setup"])
 
 
 @router.get("")
-def list_instruments(session: Tx) -> list[InstrumentOut]:
+def list_instruments(session: Rx) -> list[InstrumentOut]:
     """Every instrument, the oldest first."""
     return [instrument_out(row) for row in instruments.list_instruments(session)]
 

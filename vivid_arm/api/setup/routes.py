@@ -4,7 +4,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from vivid_arm.api.deps import Tx, build_state, found_build, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, found_build, seen
 from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary, LikeIn
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.documents import build_file
@@ -39,7 +39,7 @@ def make_build_like(build_id: UUID, body: LikeIn, session: Tx) -> BuildSummary:
 
 
 @router.get("/{build_id}")
-def read_build(build_id: UUID, session: Tx) -> BuildSummary:
+def read_build(build_id: UUID, session: Rx) -> BuildSummary:
     """One build with its valves, groups and next step."""
     return build_summary(seen(session, build_id))
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Tx, build_state, seen
+from vivid_arm.api.deps import Rx, Tx, build_state, seen
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
 from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
@@ -31,7 +31,7 @@ def _finish(session: Session, build_id: UUID) -> SignOffState:
 
 
 @router.get("/sign_off")
-def read_sign_off(build_id: UUID, session: Tx) -> SignOffOut:
+def read_sign_off(build_id: UUID, session: Rx) -> SignOffOut:
     """Every check with its limit and margin, what is open, who signed, the torque card."""
     return sign_off_out(sign_off_state(session, seen(session, build_id)))
 
@@ -59,7 +59,7 @@ def sign(build_id: UUID, body: SignIn, session: Tx) -> SignOffOut:
 def report_pdf(
     build_id: UUID,
     request: Request,
-    session: Tx,
+    session: Rx,
     unit: Annotated[Unit, Query()] = "in",
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:

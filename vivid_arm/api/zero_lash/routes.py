@@ -1,4 +1,4 @@
-"""The zero-lash station of one valve: its log, its bracket, the next trial."""
+"""The zero-lash station of one valve: its log, its bracket, the next trial, a builder's nod."""
 
 from uuid import UUID
 
@@ -6,9 +6,16 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.board.views import board_body
-from vivid_arm.api.deps import Tx, found_valve, seen_valve
-from vivid_arm.api.zero_lash.schemas import KeptStation, StationOut, ValveChange
+from vivid_arm.api.deps import Rx, Tx, found_valve, seen_valve
+from vivid_arm.api.zero_lash.schemas import (
+    KeptStation,
+    NodIn,
+    StationOut,
+    ValveChange,
+    WaitingOut,
+)
 from vivid_arm.api.zero_lash.views import kept_station, station_out
+from vivid_arm.records import nods
 from vivid_arm.records.entries import (
     CountBackIn,
     MeasureIn,
@@ -24,10 +31,11 @@ from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
 
 router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zero_lash"])
+waiting_router = APIRouter(prefix="/api/nods", tags=["zero_lash"])
 
 
 @router.get("")
-def read_station(build_id: UUID, valve_id: UUID, session: Tx) -> StationOut:
+def read_station(build_id: UUID, valve_id: UUID, session: Rx) -> StationOut:
     """Everything the station shows for a valve."""
     return station_out(*seen_valve(session, build_id, valve_id))
 
@@ -97,6 +105,19 @@ def move_reading(build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: T
     valve = found_valve(session, build_id, valve_id)
     readings.move_reading(session, valve, found_valve(session, build_id, body.to), body)
     return _kept(session, valve)
+
+
+@router.post("/nods", status_code=201)
+def add_nod(build_id: UUID, valve_id: UUID, body: NodIn, session: Tx) -> list[WaitingOut]:
+    """Keep that a builder has looked at the log; what still waits for a nod. Safe to repeat."""
+    nods.nod(session, found_valve(session, build_id, valve_id), body.key, body.reading_id)
+    return [WaitingOut.model_validate(w) for w in nods.waiting(session)]
+
+
+@waiting_router.get("")
+def read_waiting(session: Rx) -> list[WaitingOut]:
+    """Valves of the board that wait for a builder's nod, the latest read first."""
+    return [WaitingOut.model_validate(w) for w in nods.waiting(session)]
 
 
 def _kept(session: Session, valve: Valve) -> KeptStation:

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from vivid_arm.api.board.schemas import ValveSummary
 from vivid_arm.api.decide.schemas import CandidateOut
@@ -28,6 +28,26 @@ class ValveChange(Strict):
     expected: Annotated[Text, Field(max_length=60)] | None = None
     stem: Annotated[Text, Field(max_length=60)] | None = None
     unit: Unit = "in"
+
+
+class NodIn(Strict):
+    """A builder's nod, down to the last line of the log that he has seen."""
+
+    key: UUID
+    reading_id: Annotated[int, Field(ge=1, le=2_147_483_647)]
+
+
+class WaitingOut(BaseModel):
+    """A valve that waits for a nod: who measured it, and the last line of its log."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    build_id: UUID
+    build_name: str
+    valve_id: UUID
+    valve_name: str
+    by: list[str]
+    reading_id: int
 
 
 class LogLine(BaseModel):

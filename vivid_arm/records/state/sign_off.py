@@ -29,6 +29,7 @@ from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
 from vivid_arm.records.evidence import LastLink, last_link
 from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
+from vivid_arm.records.nods import words_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
 from vivid_arm.records.state.measuring import plain_turns
@@ -105,6 +106,7 @@ class SignOffState:
         orders: Sequence[Order],
         fingerprint: Fingerprint,
         last: LastLink,
+        no_nod: str,
     ) -> None:
         self.state = state
         self.findings = findings
@@ -112,6 +114,7 @@ class SignOffState:
         self.orders = orders
         self.fingerprint = fingerprint
         self.last = last
+        self.no_nod = no_nod
 
     @cached_property
     def points(self) -> tuple[Point, ...]:
@@ -206,6 +209,7 @@ class SignOffState:
     def open_points(self) -> list[str]:
         """What stands against signing, failures first, each check once."""
         found = [f"{p.words} fails" for p in self.failing] + self._disagreeing
+        found += [self.no_nod] if self.no_nod else []
         by_check: dict[str, list[str]] = {}
         for p in self.missing:
             by_check.setdefault(p.check.title, []).append(p.valve.name)
@@ -301,4 +305,5 @@ def sign_off_state(session: Session, state: BuildState) -> SignOffState:
         state.orders,
         fingerprints(session, [build_id])[build_id],
         last_link(session, build_id),
+        words_of(session, build_id),
     )

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
+from vivid_arm.records.nods import refuse_unnodded
 from vivid_arm.records.rows.kept import Conflict, exact, insert_once, touch
 from vivid_arm.records.shapes import MeasuredRod, OrderedLine
 from vivid_arm.records.state.build import BuildState
@@ -104,7 +105,8 @@ def ask(session: Session, order: Order, *, second: bool = False) -> Literal["cal
 
     The first time the box gives its share. A call that found no end, or was lost with its
     process, is made again under the same key. Raises InputError when the box is short, the
-    order was withdrawn, or another set stands already and a ``second`` is not said to be meant.
+    order was withdrawn, a builder's nod is missing, or another set stands already and a
+    ``second`` is not said to be meant.
     """
     if order.state == "withdrawn":
         raise InputError(
@@ -116,6 +118,8 @@ def ask(session: Session, order: Order, *, second: bool = False) -> Literal["cal
     if order.state not in ("draft", "asked", "unknown"):
         return "done"
     if order.state == "draft":
+        if order.purpose == "set":
+            refuse_unnodded(session, order.build_id)
         if not second:
             _refuse_second(session, order)
         for line in order.lines:

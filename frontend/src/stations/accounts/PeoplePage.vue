@@ -1,11 +1,22 @@
 <script setup lang="ts">
-/** Whoever is signed in, and for an owner everybody: roles, codes, browsers. */
+/** Whoever is signed in and on what, who is where, and for an owner everybody: roles and codes. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { answer, api, problemOf, type Account, type Problem, type Role } from '../../api/client'
+import {
+  answer,
+  api,
+  problemOf,
+  type Account,
+  type Device,
+  type Here,
+  type Problem,
+  type Role,
+} from '../../api/client'
 import { when } from '../../kit/format'
 import { me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { called, useOthers } from '../../kit/whereabouts'
+import PairOne from './PairOne.vue'
 
 const ROLES: Record<Role, { name: string; may: string }> = {
   owner: { name: 'Owner', may: 'all, accounts and backups too' },
@@ -20,6 +31,16 @@ const { data: accounts } = useQuery({
   enabled: owns,
   queryFn: () => answer(api.GET('/api/accounts')),
 })
+const { data: devices } = useQuery({
+  queryKey: ['devices'],
+  queryFn: () => answer(api.GET('/api/devices')),
+})
+const others = useOthers()
+const { data: rules } = useQuery({
+  queryKey: ['accounts', 'rules'],
+  queryFn: () => answer(api.GET('/api/shop-rules')),
+})
+const lay = (nods: boolean) => run(() => answer(api.PUT('/api/shop-rules', { body: { nods } })))
 const problem = ref<Problem | null>(null)
 /** The code that was just made: it is shown once. */
 const told = ref<Account | null>(null)
@@ -33,7 +54,19 @@ async function run<T>(work: () => Promise<T>): Promise<T | null> {
     return null
   } finally {
     await client.invalidateQueries({ queryKey: ['accounts'] })
+    void client.invalidateQueries({ queryKey: ['devices'] })
   }
+}
+const end = (device: Device) =>
+  run(() =>
+    answer(
+      api.POST('/api/devices/{device_id}/sign-out', { params: { path: { device_id: device.id } } }),
+    ),
+  )
+const deviceName = (device: Device) => device.label || `Browser at ${device.address}`
+function whereOf(seen: Here): string {
+  if (seen.valve_name) return `${seen.build_name}, ${seen.valve_name}`
+  return seen.build_name ?? 'the board'
 }
 
 const old = ref('')
@@ -92,6 +125,27 @@ function state(account: Account): string {
         <button type="button" class="plain" @click="leave(false)">Sign out</button>
         <button type="button" class="plain" @click="leave(true)">Sign out everywhere</button>
       </div>
+      <h2>Your devices</h2>
+      <ul class="devices" aria-label="Your devices">
+        <li v-for="device in devices ?? []" :key="device.id">
+          <span>
+            <b>{{ deviceName(device) }}</b>
+            <span class="quiet">{{
+              device.here ? 'this one' : `seen ${when(device.seen_at)}`
+            }}</span>
+          </span>
+          <button
+            v-if="!device.here"
+            type="button"
+            class="plain"
+            :aria-label="`Sign out ${deviceName(device)}`"
+            @click="end(device)"
+          >
+            Sign out
+          </button>
+        </li>
+      </ul>
+      <PairOne :devices="devices ?? []" />
       <form @submit.prevent="changePassword">
         <h2>Another password</h2>
         <label>
@@ -108,63 +162,85 @@ function state(account: Account): string {
       <ProblemNote :problem="problem" />
     </section>
 
-    <section v-if="owns">
-      <h2>People</h2>
-      <p v-if="told?.code" class="code" role="status">
-        <span>Tell {{ told.name }} this code, good for a day and one use:</span>
-        <b>{{ told.code }}</b>
-        <span>With it {{ told.name }} sets a password at “I have a code”.</span>
-      </p>
-      <ul>
-        <li v-for="account in accounts ?? []" :key="account.id" :class="{ out: !account.active }">
-          <b>{{ account.name }}</b>
-          <el-select
-            :model-value="account.role"
-            :aria-label="`Role of ${account.name}`"
-            @change="change(account, { role: $event as Role })"
-          >
-            <el-option v-for="(r, key) in ROLES" :key="key" :value="key" :label="r.name" />
-          </el-select>
-          <span class="quiet">{{ state(account) }}</span>
-          <span class="row">
-            <button type="button" class="plain" @click="code(account)">New code</button>
-            <button
-              v-if="account.devices.length"
-              type="button"
-              class="plain"
-              @click="signOut(account)"
+    <section>
+      <template v-if="others.length">
+        <h2>At work now</h2>
+        <ul class="devices" aria-label="At work now">
+          <li v-for="seen in others" :key="seen.id">
+            <b>{{ called(seen) }}</b>
+            <RouterLink
+              v-if="seen.build_id && seen.valve_id"
+              :to="{
+                name: 'zero_lash',
+                params: { buildId: seen.build_id, valveId: seen.valve_id },
+              }"
+              >{{ whereOf(seen) }}</RouterLink
             >
-              Sign out
-            </button>
-            <button
-              v-if="account.name !== me.name"
-              type="button"
-              class="plain"
-              @click="change(account, { active: !account.active })"
+            <span v-else class="quiet">{{ whereOf(seen) }}</span>
+          </li>
+        </ul>
+      </template>
+      <template v-if="owns">
+        <h2>People</h2>
+        <el-checkbox :model-value="rules?.nods ?? false" @change="lay(Boolean($event))">
+          What an apprentice settles waits for a builder's nod before rods are ordered
+        </el-checkbox>
+        <p v-if="told?.code" class="code" role="status">
+          <span>Tell {{ told.name }} this code, good for a day and one use:</span>
+          <b>{{ told.code }}</b>
+          <span>With it {{ told.name }} sets a password at “I have a code”.</span>
+        </p>
+        <ul aria-label="Accounts">
+          <li v-for="account in accounts ?? []" :key="account.id" :class="{ out: !account.active }">
+            <b>{{ account.name }}</b>
+            <el-select
+              :model-value="account.role"
+              :aria-label="`Role of ${account.name}`"
+              @change="change(account, { role: $event as Role })"
             >
-              {{ account.active ? 'Shut out' : 'Let in again' }}
-            </button>
-          </span>
-        </li>
-      </ul>
-      <form class="add" @submit.prevent="add">
-        <label>
-          Somebody new
-          <el-input v-model="name" maxlength="60" autocomplete="off" placeholder="Name" />
-        </label>
-        <label>
-          Role
-          <el-select v-model="role" aria-label="Role">
-            <el-option
-              v-for="(r, key) in ROLES"
-              :key="key"
-              :value="key"
-              :label="`${r.name}: ${r.may}`"
-            />
-          </el-select>
-        </label>
-        <button type="submit" class="plain strong" :disabled="!name.trim()">Add</button>
-      </form>
+              <el-option v-for="(r, key) in ROLES" :key="key" :value="key" :label="r.name" />
+            </el-select>
+            <span class="quiet">{{ state(account) }}</span>
+            <span class="row">
+              <button type="button" class="plain" @click="code(account)">New code</button>
+              <button
+                v-if="account.devices.length"
+                type="button"
+                class="plain"
+                @click="signOut(account)"
+              >
+                Sign out
+              </button>
+              <button
+                v-if="account.name !== me.name"
+                type="button"
+                class="plain"
+                @click="change(account, { active: !account.active })"
+              >
+                {{ account.active ? 'Shut out' : 'Let in again' }}
+              </button>
+            </span>
+          </li>
+        </ul>
+        <form class="add" @submit.prevent="add">
+          <label>
+            Somebody new
+            <el-input v-model="name" maxlength="60" autocomplete="off" placeholder="Name" />
+          </label>
+          <label>
+            Role
+            <el-select v-model="role" aria-label="Role">
+              <el-option
+                v-for="(r, key) in ROLES"
+                :key="key"
+                :value="key"
+                :label="`${r.name}: ${r.may}`"
+              />
+            </el-select>
+          </label>
+          <button type="submit" class="plain strong" :disabled="!name.trim()">Add</button>
+        </form>
+      </template>
     </section>
   </div>
 </template>
@@ -215,6 +291,19 @@ li {
   gap: 8px 14px;
   padding: 10px 0;
   border-bottom: 1px solid var(--rule);
+}
+ul.devices {
+  grid-template-columns: minmax(0, 1fr) auto;
+}
+.devices li {
+  min-height: 44px;
+}
+.devices li > span {
+  display: flex;
+  flex-direction: column;
+}
+.devices a {
+  line-height: 44px;
 }
 .out b {
   text-decoration: line-through;

@@ -5,6 +5,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import DoorFrame from './DoorFrame.vue'
 
 const client = useQueryClient()
 const byCode = ref(false)
@@ -19,7 +20,7 @@ const again = ref('')
 const code = ref('')
 const busy = ref(false)
 const problem = ref<Problem | null>(null)
-const first = useTemplateRef<HTMLElement>('first')
+const frame = useTemplateRef<InstanceType<typeof DoorFrame>>('frame')
 const title = computed(() => {
   if (me.value.first) return 'The first owner'
   return byCode.value ? 'Set your password' : 'Sign in'
@@ -44,113 +45,56 @@ async function enter() {
 function turn() {
   byCode.value = !byCode.value
   problem.value = null
-  first.value?.querySelector('input')?.focus()
+  ;(frame.value?.$el as HTMLElement | undefined)?.querySelector('input')?.focus()
 }
 </script>
 
 <template>
-  <div class="door" role="dialog" aria-modal="true" :aria-label="title">
-    <form ref="first" @submit.prevent="enter">
-      <svg viewBox="0 0 40 24" aria-hidden="true">
-        <path d="M3 18 L18 7 L36 13" />
-        <circle cx="18" cy="7" r="4.5" />
-      </svg>
-      <h1>{{ title }}</h1>
-      <p v-if="me.first" class="quiet">
-        This shop has no owner yet. The code stands on the terminal in which it was started.
-      </p>
-      <label v-if="byCode">
-        Code
-        <el-input v-model="code" autofocus autocomplete="one-time-code" maxlength="40" />
-      </label>
-      <label v-if="!byCode || me.first">
-        Name
-        <el-input v-model="name" :autofocus="!byCode" autocomplete="username" maxlength="60" />
-      </label>
-      <label>
-        Password
-        <el-input
-          v-model="password"
-          type="password"
-          show-password
-          maxlength="200"
-          :autocomplete="byCode ? 'new-password' : 'current-password'"
-        />
-      </label>
-      <label v-if="byCode">
-        The same again
-        <el-input
-          v-model="again"
-          type="password"
-          maxlength="200"
-          autocomplete="new-password"
-          :aria-invalid="unlike"
-        />
-      </label>
-      <p v-if="byCode" class="quiet">At least ten characters: three words apart serve well.</p>
-      <p v-if="unlike" class="unlike" role="alert">The two are not alike.</p>
-      <ProblemNote :problem="problem" />
-      <button
-        type="submit"
-        class="plain strong"
-        :disabled="busy || !password || (byCode && again !== password)"
-      >
-        {{ byCode ? 'Set it and go in' : 'Sign in' }}
-      </button>
-      <button type="button" class="plain" @click="turn">
-        {{ byCode ? 'I have a password' : 'I have a code' }}
-      </button>
-    </form>
-  </div>
+  <DoorFrame ref="frame" :title="title" @enter="enter">
+    <p v-if="me.first" class="quiet">
+      This shop has no owner yet. The code stands on the terminal in which it was started.
+    </p>
+    <label v-if="byCode">
+      Code
+      <el-input v-model="code" autofocus autocomplete="one-time-code" maxlength="40" />
+    </label>
+    <label v-if="!byCode || me.first">
+      Name
+      <el-input v-model="name" :autofocus="!byCode" autocomplete="username" maxlength="60" />
+    </label>
+    <label>
+      Password
+      <el-input
+        v-model="password"
+        type="password"
+        show-password
+        maxlength="200"
+        :autocomplete="byCode ? 'new-password' : 'current-password'"
+      />
+    </label>
+    <label v-if="byCode">
+      The same again
+      <el-input
+        v-model="again"
+        type="password"
+        maxlength="200"
+        autocomplete="new-password"
+        :aria-invalid="unlike"
+      />
+    </label>
+    <p v-if="byCode" class="quiet">At least ten characters: three words apart serve well.</p>
+    <p v-if="unlike" class="unlike" role="alert">The two are not alike.</p>
+    <ProblemNote :problem="problem" />
+    <button
+      type="submit"
+      class="plain strong"
+      :disabled="busy || !password || (byCode && again !== password)"
+    >
+      {{ byCode ? 'Set it and go in' : 'Sign in' }}
+    </button>
+    <button type="button" class="plain" @click="turn">
+      {{ byCode ? 'I have a password' : 'I have a code' }}
+    </button>
+    <RouterLink v-if="!me.first" class="plain" :to="{ name: 'pair' }">Pair this device</RouterLink>
+  </DoorFrame>
 </template>
-
-<style scoped>
-.door {
-  position: fixed;
-  inset: 0;
-  z-index: 3000;
-  display: grid;
-  place-items: center;
-  overflow: auto;
-  padding: 16px;
-  background: var(--page);
-}
-form {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  width: min(360px, 100%);
-}
-svg {
-  width: 72px;
-}
-path {
-  fill: none;
-  stroke: var(--accent);
-  stroke-width: 5;
-  stroke-linejoin: round;
-  stroke-linecap: round;
-}
-circle {
-  fill: var(--page);
-  stroke: var(--ink);
-  stroke-width: 2;
-}
-h1 {
-  margin: 0;
-  font-size: 28px;
-}
-label,
-.quiet {
-  margin: 0;
-  font-size: 15px;
-  color: var(--quiet);
-}
-.unlike {
-  margin: 0;
-  color: var(--alarm-ink);
-}
-button {
-  min-height: 52px;
-}
-</style>

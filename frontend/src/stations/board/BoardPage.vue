@@ -8,6 +8,7 @@ import { answer, api, problemOf, type BoardEntry, type Problem } from '../../api
 import MiniLadder from '../../drawings/MiniLadder.vue'
 import { day, when } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { useNods } from '../../kit/nods'
 import { usePrefs } from '../../kit/prefs'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -17,6 +18,7 @@ import BackupNote from './BackupNote.vue'
 import NewBuild from './NewBuild.vue'
 
 const { unit } = usePrefs()
+const { waiting: nods } = useNods()
 const search = ref('')
 const settled = refDebounced(search, 200)
 const page = ref(0)
@@ -160,6 +162,18 @@ const VERB = {
     <button type="button" class="plain" @click="undoMove">Undo</button>
   </p>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
+  <p v-if="nods.length" class="nods">
+    <b>{{ nods.length === 1 ? 'One valve waits' : `${nods.length} valves wait` }} for a nod:</b>
+    <RouterLink
+      v-for="valve in nods.slice(0, 6)"
+      :key="valve.valve_id"
+      :to="{
+        name: 'zero_lash',
+        params: { buildId: valve.build_id, valveId: valve.valve_id },
+      }"
+      >{{ valve.build_name }} {{ valve.valve_name }}, {{ valve.by.join(', ') }}</RouterLink
+    >
+  </p>
   <ol v-if="builds" class="board">
     <li v-for="build in builds" :key="build.id">
       <div class="name">
@@ -282,6 +296,19 @@ h1 {
   flex-wrap: wrap;
   gap: 0 24px;
   padding: 10px 0 0;
+}
+.nods {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0 18px;
+  margin: 0 0 8px;
+  padding: 0 12px;
+  border-left: 4px solid var(--accent);
+  background: var(--paper);
+}
+.nods a {
+  line-height: 44px;
 }
 .moved {
   display: flex;

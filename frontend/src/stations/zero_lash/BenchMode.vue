@@ -6,9 +6,10 @@
  */
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
-import type { Feel, Problem, Station } from '../../api/client'
+import type { Feel, Here, Problem, Station } from '../../api/client'
 import { fill, FEELS, length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import { called } from '../../kit/whereabouts'
 import { useBenchMode } from './useBenchMode'
 
 const props = defineProps<{
@@ -20,7 +21,12 @@ const props = defineProps<{
   counts: boolean
   /** Keep a feel with a gap and a length as typed; the problem when it was refused. */
   feel: (feel: Feel, gap: string, reads: string) => Promise<Problem | null>
+  /** Devices of others, and the followed one while it is in use. */
+  others: Here[]
+  followed: Here | null
 }>()
+/** The device that is followed, by its id; empty for none. */
+const follows = defineModel<string>('follows', { default: '' })
 const emit = defineEmits<{ setNext: []; go: [step: number]; close: [] }>()
 const { unit } = usePrefs()
 
@@ -77,7 +83,7 @@ const deeds = computed(() => {
     words: 'It is set',
     key: 'set',
     run: () => emit('setNext'),
-    shown: next.value?.turns != null && !atNext.value,
+    shown: next.value?.turns != null && !atNext.value && !props.followed,
   }
   const feels = (['loose', 'zero', 'tight'] as const).map((felt) => ({
     words: FEELS[felt],
@@ -85,7 +91,12 @@ const deeds = computed(() => {
     run: () => void keep(felt),
     shown: true,
   }))
-  const on = { words: `Next: ${props.upNext}`, key: 'next', run: () => emit('go', 1), shown: true }
+  const on = {
+    words: `Next: ${props.upNext}`,
+    key: 'next',
+    run: () => emit('go', 1),
+    shown: !props.followed,
+  }
   const all = settled.value ? [on, set, ...feels] : [set, ...feels, on]
   return all.filter((d) => d.shown)
 })
@@ -137,6 +148,14 @@ function close() {
     <header>
       <strong>{{ name }}</strong>
       <span class="last" role="status">{{ last }}</span>
+      <label v-if="others.length || follows" class="follow">
+        <span>Follows</span>
+        <select v-model="follows" aria-label="Follows">
+          <option value="">nobody</option>
+          <option v-for="seen in others" :key="seen.id" :value="seen.id">{{ called(seen) }}</option>
+          <option v-if="follows && !followed" :value="follows">a device not in use</option>
+        </select>
+      </label>
       <button type="button" class="plain" :aria-pressed="beeps" @click="beeps = !beeps">
         Beep
       </button>
@@ -214,6 +233,18 @@ header {
 header .plain[aria-pressed='true'] {
   color: var(--on-accent);
   background: var(--accent);
+}
+.follow {
+  flex-direction: row;
+  align-items: center;
+  gap: 8px;
+}
+select {
+  min-height: 44px;
+  font: inherit;
+  color: inherit;
+  background: var(--page);
+  border: 1px solid var(--rule);
 }
 .now {
   flex: 1;

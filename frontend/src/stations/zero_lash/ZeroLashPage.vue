@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The zero-lash station: set the rod, feel it, and watch the bracket close on the ladder. */
 import { useStorage } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import {
   problemOf,
@@ -18,7 +18,10 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
 import { length, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
+import { me } from '../../kit/me'
+import NodNote from '../../kit/NodNote.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { shownTurns } from '../../kit/whereabouts'
 import StrikeDialog from '../../kit/StrikeDialog.vue'
 import ValveStrip from '../../kit/ValveStrip.vue'
 import { useBuild, useRules } from '../builds'
@@ -33,6 +36,7 @@ import MethodEntry from './MethodEntry.vue'
 import StationSays from './StationSays.vue'
 import TrialEntry from './TrialEntry.vue'
 import TrialLog from './TrialLog.vue'
+import { useFollow } from './useFollow'
 import { useStation } from './useStation'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
@@ -53,9 +57,14 @@ const rod = computed(() => build.value?.instrument ?? null)
 const counts = computed(() => rod.value?.kind === 'checking_rod')
 const most = computed(() => rod.value?.most_turns ?? 0)
 
+const benchMode = ref(false)
+/** A tablet on the wall shows the valve, and the rod, of the hand that measures. */
+const { followed, elsewhere, follows } = useFollow(benchMode)
+
 // Where the real rod stands: it stays as it is from one valve to the next.
 const settings = useStorage<Record<string, number>>('vivid-arm.rod-turns', {})
 const turns = computed(() => {
+  if (followed.value?.turns != null) return Math.min(followed.value.turns, most.value)
   const kept = settings.value[rod.value?.id ?? '']
   if (kept !== undefined) return Math.min(kept, most.value)
   const last = station.value?.log.findLast((l) => l.kind === 'trial' && l.turns !== null)
@@ -66,6 +75,9 @@ function setTurns(value: number) {
   const within = Math.min(Math.max(value, 0), most.value)
   settings.value = { ...settings.value, [rod.value.id]: Math.round(within * 8) / 8 }
 }
+
+watch(turns, (now) => (shownTurns.value = counts.value ? now : null), { immediate: true })
+onScopeDispose(() => (shownTurns.value = null))
 
 const caliperInches = ref<number | null>(null)
 const rodInches = computed(() => {
@@ -135,7 +147,6 @@ async function workOut(way: Station['recounts'][number]) {
   problem.value = await recount(way)
 }
 
-const benchMode = ref(false)
 function feelAtBench(feel: Feel, gap: string, reads: string) {
   const body = {
     setting: counts.value ? turnsWords(turns.value) : reads,
@@ -397,6 +408,7 @@ const notches = computed(() =>
         @set-next="setNext"
         @recount="workOut"
       >
+        <NodNote v-if="me.name" :build-id="buildId" :valve-id="valveId" />
         <div v-if="place" class="followed">
           <span>
             Stop {{ place.number }} of {{ place.of
@@ -437,11 +449,14 @@ const notches = computed(() =>
     <CautionList :cautions="station.cautions" />
     <BenchMode
       v-if="benchMode"
+      v-model:follows="follows"
       :station="station"
       :turns="turns"
       :counts="counts"
       :up-next="`${upNext.turn}${upNext.name}`"
       :feel="feelAtBench"
+      :others="elsewhere"
+      :followed="followed"
       @set-next="setNext"
       @go="goTo"
       @close="benchMode = false"

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+/** A device that a code signs in: the code stands in the picture it has read. */
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api, problemOf, type Problem } from '../../api/client'
+import { me } from '../../kit/me'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import DoorFrame from './DoorFrame.vue'
+
+const client = useQueryClient()
+const router = useRouter()
+const read = decodeURIComponent(location.hash.slice(1))
+const code = ref(read)
+const label = ref(innerWidth < 700 ? 'Phone' : 'Tablet')
+const busy = ref(false)
+const problem = ref<Problem | null>(null)
+
+async function pair() {
+  busy.value = true
+  try {
+    const body = { code: code.value, label: label.value }
+    me.value = await answer(api.POST('/api/pair', { body }))
+    await client.invalidateQueries()
+    await router.replace('/')
+  } catch (thrown) {
+    problem.value = problemOf(thrown)
+  }
+  busy.value = false
+}
+</script>
+
+<template>
+  <DoorFrame title="Pair this device" @enter="pair">
+    <p class="quiet">
+      It will be signed in as whoever made the code.
+      {{ me.name ? `${me.name} is signed out.` : '' }}
+    </p>
+    <label>
+      Code
+      <el-input v-model="code" :autofocus="!read" autocomplete="off" maxlength="40" />
+    </label>
+    <label>
+      What it is called
+      <el-input v-model="label" :autofocus="Boolean(read)" autocomplete="off" maxlength="40" />
+    </label>
+    <ProblemNote :problem="problem" />
+    <button type="submit" class="plain strong" :disabled="busy || !code.trim()">Pair</button>
+    <RouterLink class="plain" to="/">Not now</RouterLink>
+  </DoorFrame>
+</template>

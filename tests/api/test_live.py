@@ -1,0 +1,166 @@
+"""What happens is told to every page, across processes, and found again after it was not heard."""
+
+import asyncio
+import contextlib
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from sqlalchemy import Engine, text
+
+from tests.builders import web
+from tests.hearing import hearing
+from tests.standins import serving
+from vivid_arm.api.app import make_app
+from vivid_arm.demo import shop
+from vivid_arm.records import database
+from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.happenings import ALL, BEAT, Happenings, Notice, read_notice
+
+Json = dict[str, Any]
+
+
+@contextlib.contextmanager
+def own_process(url: str, **env: str) -> Iterator[str]:
+    """The application as a process of its own on a database; its address."""
+    port = free_port()
+    command = [sys.executable, "-m", "vivid_arm", "serve", "--data", "/nonexistent", "--port",
+               str(port), "--no-standins", "--no-demo"]  # fmt: skip
+    process = subprocess.Popen(command, env=os.environ | {"DATABASE_URL": url} | env)
+    here = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(600):
+            with contextlib.suppress(httpx.HTTPError):
+                if web.get(f"{here}/api/health").status_code == 200:
+                    break
+            time.sleep(0.05)
+        yield here
+    finally:
+        process.terminate()
+        process.wait(timeout=30)
+
+
+def a_valve(url: str) -> str:
+    """Where a valve of the demo takes trials."""
+    build = web.get(f"{url}/api/builds").json()["builds"][0]["id"]
+    valve = web.get(f"{url}/api/builds/{build}").json()["valves"][-1]["id"]
+    return f"{url}/api/builds/{build}/valves/{valve}/trials"
+
+
+def feel(where: str, turns: str = "9", **headers: str) -> httpx.Response:
+    body = {"key": str(uuid4()), "setting": turns, "feel": "loose"}
+    answer = web.post(where, json=body, headers=headers)
+    assert answer.status_code == 201, answer.text
+    return answer
+
+
+@pytest.mark.slow
+def test_two_processes_are_one_shop(cluster_url: str, empty: Engine) -> None:
+    with database.sessions(empty).begin() as session:
+        shop.load(session)
+    with own_process(cluster_url) as one, own_process(cluster_url) as other:
+        where = a_valve(one)
+        build = where.split("/builds/")[1].split("/")[0]
+        with hearing(other) as ear:
+            kept = feel(where, **{"x-page": "page-7"}).json()
+            told = ear.until(lambda t: t["what"] == "build")[-1]
+            assert (told["id"], told["page"], told["written"]) == (build, "page-7", "")
+            seen = web.get(where.replace(one, other).removesuffix("/trials")).json()
+            assert seen["log"] == kept["log"]
+            web.put(f"{one}/api/box/{uuid4()}", json={})
+            # A page's name that could be something else is none.
+            feel(where, "9 1/8", **{"x-page": "x' OR 1; --"})
+            assert ear.until(lambda t: t["what"] == "build")[-1]["page"] == ""
+
+
+def test_a_shelf_and_a_set_up_are_told_too(live: str) -> None:
+    with hearing(live) as ear:
+        rod = {"id": str(uuid4()), "kind": "caliper", "name": "Long one", "low_in": 0.0,
+               "high_in": 12.0}  # fmt: skip
+        web.post(f"{live}/api/instruments", json=rod).raise_for_status()
+        assert ear.until(lambda t: t["what"] == "shop")[-1]["id"] == ""
+        build = {
+            "id": str(uuid4()), "name": "Told", "instrument_id": rod["id"], "travel_in": 0.2,
+            "preload_low_in": 0.05, "preload_high_in": 0.1, "preload_target_in": 0.07,
+        }  # fmt: skip
+        web.post(f"{live}/api/builds", json=build).raise_for_status()
+        mine = (("what", "build"), ("id", build["id"]))
+        ear.until(lambda t: t.items() >= dict(mine).items())
+        note = {"key": str(uuid4()), "text": "Heads are at the machinist's", "by": "Orla"}
+        web.post(f"{live}/api/builds/{build['id']}/notes", json=note).raise_for_status()
+        ear.until(lambda t: t.items() >= dict(mine).items())
+        # What is refused is told to nobody; what comes next is.
+        assert web.post(f"{live}/api/builds", json=build | {"name": ""}).status_code == 422
+        web.post(f"{live}/api/instruments", json=rod | {"id": str(uuid4())})
+        assert [t["what"] for t in ear.until(lambda t: t["what"] == "shop")] == ["shop"]
+
+
+def test_what_happened_while_a_page_was_loading_is_told(live: str) -> None:
+    rod = {"id": str(uuid4()), "kind": "caliper", "name": "Long one", "low_in": 0.0, "high_in": 9.0}
+    with hearing(live) as first:
+        web.post(f"{live}/api/instruments", json=rod).raise_for_status()
+        first.until(lambda t: t["what"] == "shop")
+        with hearing(live) as late:
+            late.until(lambda t: t["what"] == "shop")
+
+
+@pytest.mark.slow
+def test_after_the_database_was_away_everything_is_asked_for_again(scratch: Path) -> None:
+    data = scratch / "data"
+    with running_cluster(data) as url:
+        engine = database.connect(url)
+        database.migrate(engine)
+        with serving(make_app(url)) as here, hearing(here) as ear:
+            with engine.begin() as connection:
+                connection.execute(text("SELECT tell('shop -')"))
+            ear.until(lambda t: t["what"] == "shop")
+            with engine.connect() as connection:
+                connection.execute(
+                    text(
+                        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+                        " WHERE query LIKE 'LISTEN%' OR query LIKE '%pg_notify%'"
+                        " AND pid <> pg_backend_pid()"
+                    )
+                )
+            ear.until(lambda t: t["what"] == "all")
+            with engine.begin() as connection:
+                connection.execute(text("SELECT tell('shop -')"))
+            ear.until(lambda t: t["what"] == "shop")
+        engine.dispose()
+
+
+async def _heard(happenings: Happenings, count: int) -> list[Notice]:
+    found: list[Notice] = []
+    happenings.tell(BEAT)
+    async for told in happenings.listen():
+        found.append(told)
+        if len(found) == 1:
+            for n in range(count):
+                happenings.tell(Notice("build", str(n)))
+            happenings.tell(BEAT)
+        elif told == BEAT:
+            break
+    return found
+
+
+def test_a_page_that_lags_asks_for_everything() -> None:
+    few = asyncio.run(_heard(Happenings("postgresql://nowhere"), 50))
+    assert [t.id for t in few if t.what == "build"] == [str(n) for n in range(50)]
+    many = asyncio.run(_heard(Happenings("postgresql://nowhere"), 350))
+    assert ALL in many
+    # All that came after it is told one by one.
+    last = [t.id for t in many[many.index(ALL) :] if t.what == "build"]
+    assert last == [str(n) for n in range(350 - len(last), 350)]
+
+
+@pytest.mark.parametrize("payload", ["", "beat 7", "drop table", "build", "people - x y z"])
+def test_a_notice_that_says_nothing_harms_nobody(payload: str) -> None:
+    told = read_notice(payload)
+    assert told is None or told.what in ("build", "people")
