@@ -28,6 +28,8 @@ def person(
             begun = time.perf_counter()
             answer = http.request(method, path, json=body)
             answer.raise_for_status()
+            if "x-written" in answer.headers:
+                http.headers["x-seen"] = answer.headers["x-written"]
             took[name].append(time.perf_counter() - begun)
             time.sleep(rng.uniform(0.5, 1.5) * pause_s)
             return answer
@@ -47,6 +49,23 @@ def person(
                     return
 
 
+def crowd(
+    urls: list[str], people: int, builds: int, seconds: float, pause_s: float
+) -> dict[str, list[float]]:
+    """Seconds that each answer took, by its kind, of people spread over some addresses."""
+    took: dict[str, list[float]] = defaultdict(list)
+    until = time.monotonic() + seconds
+    threads = [
+        threading.Thread(target=person, args=(n, urls[n % len(urls)], builds, until, pause_s, took))
+        for n in range(people)
+    ]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    return took
+
+
 def main() -> None:
     """Print answers a second and the 50th and 95th percentile of each kind of request."""
     options = argparse.ArgumentParser()
@@ -64,18 +83,7 @@ def main() -> None:
             while not httpx.get(f"{url}/api/backups", trust_env=False).json():
                 time.sleep(1)
             for pause_s in (0.0, 2.0):
-                took: dict[str, list[float]] = defaultdict(list)
-                until = time.monotonic() + asked.seconds
-                crowd = [
-                    threading.Thread(
-                        target=person, args=(n, url, asked.builds, until, pause_s, took)
-                    )
-                    for n in range(asked.people)
-                ]
-                for one in crowd:
-                    one.start()
-                for one in crowd:
-                    one.join()
+                took = crowd([url], asked.people, asked.builds, asked.seconds, pause_s)
                 count = sum(map(len, took.values()))
                 rate = count / asked.seconds
                 print(f"{asked.people} people, pause {pause_s:g} s: {rate:.0f} a second")

@@ -14,8 +14,9 @@ from uuid import uuid4
 import httpx
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
+from sqlalchemy import make_url
 
-from vivid_arm.records.cluster import free_port
+from vivid_arm.records.cluster import free_port, owned_by_the_server, running_cluster, tool
 
 ROOT = Path(__file__).parents[1]
 BROWSER = {
@@ -113,6 +114,19 @@ def started(folder: Path, *more: str, standins: bool = False) -> Iterator[tuple[
     finally:
         process.send_signal(signal.SIGINT)
         process.wait()
+
+
+@contextmanager
+def streaming_replica(primary: str, data: Path) -> Iterator[str]:
+    """A replica that follows a cluster, by PostgreSQL's own means; its owner's URL."""
+    data.mkdir()
+    tool("pg_basebackup", "-D", str(data / "postgres"), "-X", "stream", "-c", "fast", "-R",
+         url=primary)  # fmt: skip
+    (data / "postgres.password").write_text(make_url(primary).password or "")
+    owned_by_the_server(data)
+    (data / "postgres").chmod(0o700)
+    with running_cluster(data) as url:
+        yield url
 
 
 def p95(values: list[float]) -> float:

@@ -7,7 +7,7 @@ from uuid import uuid4
 
 import cv2
 import httpx
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from benchmarks.serving import ASKED_TODAY, BROWSER, ROOT, started
 from vivid_arm.demo.tip_photos import Scene
@@ -18,6 +18,8 @@ from vivid_arm.records.cluster import url_of_running
 TARGET = ROOT / "docs" / "screenshots"
 DESK = {"width": 1280, "height": 800}
 TABLET = {"width": 820, "height": 1180}
+PHONE = {"width": 390, "height": 844}
+WALL = {"width": 1180, "height": 820}
 
 
 def take(page: Page, url: str, name: str, *keys: str) -> None:
@@ -79,8 +81,8 @@ def practice(page: Page, url: str) -> None:
     page.screenshot(path=TARGET / "practice.png")
 
 
-def people(page: Page) -> None:
-    """A shop with accounts, as its owner sees it after letting the others in."""
+def people(browser: Browser) -> None:
+    """A shop with accounts: its people, a device being paired, the tablet on the wall."""
     with tempfile.TemporaryDirectory(prefix="vivid-arm-shots-", dir="/var/tmp") as name:
         Path(name).chmod(0o755)
         data = Path(name) / "data"
@@ -89,6 +91,10 @@ def people(page: Page) -> None:
             with database.sessions(engine).begin() as session:
                 code = accounts.first_code(session)
             engine.dispose()
+            page, phone, wall = (
+                browser.new_context(viewport=size).new_page()  # type: ignore[arg-type]
+                for size in (DESK, PHONE, WALL)
+            )
             page.goto(url)
             page.get_by_label("Code").fill(code or "")
             page.get_by_label("Name").fill("Tess")
@@ -99,12 +105,35 @@ def people(page: Page) -> None:
             for who, role in (("Jory", "apprentice"), ("Front desk", "viewer"), ("Olm", "builder")):
                 body = {"id": str(uuid4()), "name": who, "role": role}
                 page.request.post(f"{url}/api/accounts", data=body)
+            for device, label in ((phone, "Phone"), (wall, "Wall")):
+                pairing = page.request.post(f"{url}/api/pairings").json()
+                device.goto(f"{url}/pair#{pairing['code']}")
+                device.get_by_label("What it is called").fill(label)
+                device.get_by_role("button", name="Pair", exact=True).click()
+            van = page.request.get(f"{url}/api/builds?search=Courier").json()["builds"][0]["id"]
+            valves = page.request.get(f"{url}/api/builds/{van}").json()["valves"]
+            for device, valve in ((phone, valves[2]), (wall, valves[0])):
+                device.goto(f"{url}/builds/{van}/zero_lash/{valve['id']}")
+            wall.get_by_role("button", name="Bench mode").click()
+            wall.get_by_label("Follows").select_option(label="Tess, Phone")
+            phone.get_by_role("textbox", name="Turns from closed").fill("11 1/2")
+            phone.locator(".feel", has_text="Loose").first.click()
+            wall.get_by_role("status").get_by_text("1: loose").wait_for()
+            wall.wait_for_timeout(700)
+            wall.screenshot(path=TARGET / "wall.png")
             page.reload()
+            page.get_by_text("Tess, Wall").wait_for()
             page.get_by_label("Somebody new").fill("Brand")
             page.get_by_role("button", name="Add").click()
             page.get_by_text("Tell Brand this code").wait_for()
             page.wait_for_timeout(700)
             page.screenshot(path=TARGET / "people.png")
+            page.reload()
+            page.get_by_role("button", name="Pair a phone or tablet").click()
+            page.get_by_role("img", name="QR code that pairs a device").wait_for()
+            page.evaluate("scrollTo(0, 0)")
+            page.wait_for_timeout(700)
+            page.screenshot(path=TARGET / "pairing.png")
 
 
 def main() -> None:
@@ -140,7 +169,6 @@ def main() -> None:
             take(page, at("Sawmill tractor inline six", "sign_off"), "sign_off")
             take(page, at(quarry, "decide"), "decide")
             take(page, f"{url}/learned", "learned")
-            take(page, station(loader, "2I"), "bench-mode", "w")
             tablet = browser.new_page(viewport=TABLET, has_touch=True)  # type: ignore[arg-type]
             tablet.add_init_script(ASKED_TODAY)
             take(tablet, station("Courier van inline six", "1E"), "tablet")
@@ -152,20 +180,12 @@ def main() -> None:
             change = {"version": now["version"], "guard_deg": 12.0}
             http.patch(quarry_url, json=change, headers={"X-By": "Tess"}).raise_for_status()
             take(page, at(quarry, "history"), "history", "d")
-            tug, dredger = (
-                at(name, f"rocker/{builds[name]['valves'][0]['id']}")
-                for name in ("Towpath tug V8", "Harbour dredger V8")
-            )
+            tug = at("Towpath tug V8", f"rocker/{builds['Towpath tug V8']['valves'][0]['id']}")
             desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             desk.add_init_script(ASKED_TODAY)
             take(desk, tug, "rocker")
-            desk.goto(dredger)
-            desk.get_by_role("button", name="Half lift").click()
-            desk.get_by_label("Gauge on the retainer reads").fill("0.262")
-            desk.wait_for_timeout(700)
-            desk.screenshot(path=TARGET / "shims.png")
             mark_photo(desk, tug, Path(name) / "tip.png")
-            people(browser.new_page(viewport=DESK))  # type: ignore[arg-type]
+            people(browser)
             paper(at(quarry, "order.pdf").replace("/builds/", "/api/builds/"), "order-sheet")
             bench = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             bench.add_init_script(ASKED_TODAY)

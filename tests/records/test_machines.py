@@ -16,6 +16,7 @@ import pytest
 from sqlalchemy import Engine, create_engine, make_url, text
 from sqlalchemy.exc import DBAPIError
 
+from benchmarks.serving import streaming_replica
 from tests.api.test_live import a_valve, feel
 from tests.builders import web
 from tests.conftest import scratch_folder
@@ -24,7 +25,7 @@ from tests.standins import serving
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import shop
 from vivid_arm.records import database
-from vivid_arm.records.cluster import free_port, owned_by_the_server, running_cluster, tool
+from vivid_arm.records.cluster import free_port, owned_by_the_server, running_cluster
 from vivid_arm.records.replica import Replica, written
 from vivid_arm.records.roles import working_url
 from vivid_arm.tls import own_certificate
@@ -65,17 +66,8 @@ def at(url: str, port: int | str) -> str:
 @pytest.fixture(scope="module")
 def replica(primary: Engine) -> Iterator[str]:
     """A streaming replica by PostgreSQL's own means; its owner's URL."""
-    with scratch_folder() as folder:
-        data = folder / "data"
-        data.mkdir()
-        tool("pg_basebackup", "-D", str(data / "postgres"), "-X", "stream", "-c", "fast", "-R",
-             url=plain(primary))  # fmt: skip
-        password = make_url(plain(primary)).password or ""
-        (data / "postgres.password").write_text(password)
-        owned_by_the_server(data)
-        (data / "postgres").chmod(0o700)
-        with running_cluster(data) as url:
-            yield url
+    with scratch_folder() as folder, streaming_replica(plain(primary), folder / "data") as url:
+        yield url
 
 
 @pytest.fixture

@@ -33,13 +33,14 @@ const here = computed(() => others.value.filter((seen) => seen.build_id === prop
   align-items: center;
   gap: 0 16px;
   margin: 0;
-  padding: 0 0 4px;
+  padding: 0;
 }
 .others a {
   display: inline-flex;
   align-items: center;
   gap: 4px;
   min-height: 44px;
+  margin: -10px 0;
 }
 .quiet {
   color: var(--quiet);

@@ -165,7 +165,7 @@ function state(account: Account): string {
     <section>
       <template v-if="others.length">
         <h2>At work now</h2>
-        <ul class="devices" aria-label="At work now">
+        <ul class="devices at-work" aria-label="At work now">
           <li v-for="seen in others" :key="seen.id">
             <b>{{ called(seen) }}</b>
             <RouterLink
@@ -294,6 +294,18 @@ li {
 }
 ul.devices {
   grid-template-columns: minmax(0, 1fr) auto;
+}
+ul.at-work {
+  grid-template-columns: minmax(160px, max-content) 1fr;
+}
+section :deep(.el-checkbox__label) {
+  font-size: 17px;
+  color: var(--ink);
+  white-space: normal;
+}
+section :deep(.el-checkbox) {
+  height: auto;
+  min-height: 44px;
 }
 .devices li {
   min-height: 44px;
