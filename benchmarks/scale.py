@@ -103,7 +103,7 @@ def main() -> None:
     options = argparse.ArgumentParser()
     options.add_argument("--builds", type=int, default=2000)
     options.add_argument("--seconds", type=float, default=15)
-    options.add_argument("--crowds", type=int, nargs="+", default=[20, 40, 60, 80, 120, 160])
+    options.add_argument("--crowds", type=int, nargs="+", default=[5, 10, 15, 20, 30, 40])
     asked = options.parse_args()
     with tempfile.TemporaryDirectory(prefix="vivid-arm-scale-", dir="/var/tmp") as name:
         Path(name).chmod(0o755)

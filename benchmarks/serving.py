@@ -90,6 +90,27 @@ FRAMES = """() => new Promise((done) => {
 })"""
 
 
+# Until nothing has been answered for half a second, and nothing is waited for. The pages' live
+# stream stays open, so that a network without connections never comes.
+_QUIET = """() => new Promise((done) => {
+  let answered = -1
+  let since = performance.now()
+  const look = () => {
+    const now = performance.getEntriesByType('resource').length
+    if (now !== answered || document.querySelector('.busy span')) since = performance.now()
+    answered = now
+    if (performance.now() - since > 500) done()
+    else setTimeout(look, 50)
+  }
+  look()
+})"""
+
+
+def quiet(page: Page) -> None:
+    """Wait until a page asks for nothing more."""
+    page.evaluate(_QUIET)
+
+
 @contextmanager
 def started(folder: Path, *more: str, standins: bool = False) -> Iterator[tuple[str, float]]:
     """./start on a free port: its address, and seconds until it is healthy."""
@@ -279,7 +300,7 @@ def initial_script_kb(url: str) -> tuple[float, float]:
         page.add_init_script(ASKED_TODAY)
         page.on("request", lambda r: asked.append(r.url) if r.url.endswith(".js") else None)
         page.goto(url)
-        page.wait_for_load_state("networkidle")
+        quiet(page)
         browser.close()
     assets = ROOT / "frontend" / "dist" / "assets"
     sizes = {f.name: len(gzip.compress(f.read_bytes())) / 1000 for f in assets.glob("*.js")}

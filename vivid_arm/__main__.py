@@ -22,7 +22,7 @@ from types import FrameType
 from typing import Annotated
 
 import typer
-from sqlalchemy import select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.exc import SQLAlchemyError
 
 from vivid_arm import logs
@@ -352,6 +352,8 @@ def _prepare(
             f"{seen:%Y-%m-%d %H:%M}. Set the clock: readings carry its time."
         )
     with database.sessions(engine).begin() as session:
+        # Of several machines that start on one empty database, one loads it.
+        session.execute(select(func.pg_advisory_xact_lock(func.hashtext("demo"))))
         if demo and (even_if_filled or not count_builds(session)):
             say(f"Demo shop: {shop.load(session)} builds")
     working = url if os.environ.get("DATABASE_URL") else working_url(engine)

@@ -191,6 +191,15 @@ def test_a_stream_ends_with_the_sign_in(working: str, empty: Engine) -> None:
             assert ear.until(lambda t: t["what"] == "ended")
 
 
+def test_a_pairing_leads_to_no_name_that_was_forged(owner: TestClient) -> None:
+    forged = owner.post("/api/pairings", headers={"host": "evil.example"})
+    assert forged.status_code == 400
+    lent = owner.post("/api/pairings", headers={"x-forwarded-host": "evil.example"}).json()
+    assert lent["address"].startswith("http://127.0.0.1/pair#")
+    other = owner.post("/api/pairings", headers={"origin": "https://evil.example"})
+    assert other.status_code == 403
+
+
 def test_nobody_hears_without_a_sign_in(nobody: TestClient) -> None:
     assert nobody.get("/api/live").status_code == 401
 

@@ -4,6 +4,7 @@ import json
 import time
 from collections.abc import Callable, Iterator
 from typing import Any
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -13,8 +14,10 @@ from sqlalchemy import Engine
 
 from tests.builders import web
 from tests.standins import GaugeCable, gauge_standin, serving
+from vivid_arm.api.accounts import guard
 from vivid_arm.api.app import make_app
 from vivid_arm.outside.gauge import BadLine, GaugeHub, TcpGauge, read_line
+from vivid_arm.records import accounts, database
 
 pytestmark = pytest.mark.slow
 Json = dict[str, Any]
@@ -99,6 +102,27 @@ def test_the_button_on_the_gauge_is_heard(served: str, cable: GaugeCable) -> Non
             if event.get("taken"):
                 break
     assert (event["name"], event["value_in"]) == ("caliper", 7.4125)
+
+
+def test_whoever_is_signed_out_hears_no_gauge(
+    working: str, empty: Engine, cable: GaugeCable, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(guard, "_LOOKED_EVERY_S", 0.2)
+    with database.sessions(empty).begin() as session:
+        account = accounts.new_account(session, uuid4(), "Orla", "owner")
+        token = accounts.sign_in(session, account, accounts.Place("127.0.0.1", ""))
+    app = make_app(working, gauge=("127.0.0.1", cable.port), people=True, machine="bench")
+    with serving(app) as url:
+        how: Json = {"cookies": {"vivid-arm": token}, "trust_env": False, "timeout": 30}
+        assert httpx.get(f"{url}/api/gauges", **how).json()["machine"] == "bench"
+        with httpx.stream("GET", f"{url}/api/gauges/live", **how) as stream:
+            lines = stream.iter_lines()
+            while not next(lines).startswith("data: "):
+                pass
+            with database.sessions(empty).begin() as session:
+                accounts.sign_out(session, token)
+            assert len(list(lines)) < 1000
+        assert httpx.get(f"{url}/api/gauges", **how).status_code == 401
 
 
 def test_without_a_cable_there_is_no_gauge(live: str) -> None:

@@ -12,6 +12,7 @@ from PIL import Image
 from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine
 
+from benchmarks.serving import quiet
 from tests.builders import at_rest, demo_builds, station_url, web
 
 SIZES = [(1280, 800), (820, 1180), (390, 844)]
@@ -95,7 +96,7 @@ def shop_pages(live: str, empty: Engine) -> dict[str, str]:
 
 def settle(page: Page, address: str) -> None:
     page.goto(address)
-    page.wait_for_load_state("networkidle")
+    quiet(page)
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

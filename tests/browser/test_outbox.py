@@ -9,6 +9,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
+from benchmarks.serving import quiet
 from tests.builders import open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
@@ -171,14 +172,14 @@ def test_a_kept_reading_asks_for_nothing_it_was_just_sent(
     """The answer to a reading holds station and build: neither is loaded again."""
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.wait_for_load_state("networkidle")
+    quiet(page)
     asked: list[str] = []
     page.on("request", lambda r: asked.append(f"{r.method} {r.url.removeprefix(live)}"))
     page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log li .number")).to_have_text(["1"])
     expect(page.locator(".log .unsent")).to_have_count(0)
-    page.wait_for_load_state("networkidle")
+    quiet(page)
     here = f"/api/builds/{build['id']}"
     valve = f"{here}/valves/{build['valves'][0]['id']}"
     assert f"POST {valve}/trials" in asked

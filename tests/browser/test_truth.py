@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
+from benchmarks.serving import quiet
 from tests.builders import at_rest, demo_builds, name_who, open_station, station_url, web
 from vivid_arm.core.entry.conventions import CONVENTIONS, RodEnd, RodEnds
 from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
@@ -129,12 +130,12 @@ def test_no_page_trips_over_its_own_policy(
     pages = [f"builds/{six['id']}/{p}" for p in ("setup", "base_circle", "heads", "order")]
     for path in ("", *pages):
         page.goto(f"{live}/{path}")
-        page.wait_for_load_state("networkidle")
+        quiet(page)
     page.goto(station_url(live, six))
-    page.wait_for_load_state("networkidle")
+    quiet(page)
     for key in ("e", "f", "u", "d", "?"):
         page.keyboard.press(key)
-        page.wait_for_load_state("networkidle")
+        quiet(page)
     assert said == []
 
 

@@ -47,7 +47,12 @@ async def reading(request: Request) -> AsyncIterator[Session]:
     places: CapacityLimiter = request.app.state.places
     free = nullcontext() if request.url.path.endswith(LONG) else places
     async with free:
-        session = await run_in_threadpool(_to_read, request)
+        # Only a replica has to be asked whether it will do.
+        session = (
+            await run_in_threadpool(_to_read, request)
+            if request.app.state.replica
+            else factory_of(request)()
+        )
         try:
             yield session
         finally:
@@ -56,9 +61,8 @@ async def reading(request: Request) -> AsyncIterator[Session]:
 
 
 def _to_read(request: Request) -> Session:
-    replica: Replica | None = request.app.state.replica
-    found = replica.session(request.headers.get("x-seen", "")) if replica else None
-    return found or factory_of(request)()
+    replica: Replica = request.app.state.replica
+    return replica.session(request.headers.get("x-seen", "")) or factory_of(request)()
 
 
 @asynccontextmanager

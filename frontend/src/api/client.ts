@@ -86,9 +86,10 @@ export const thisPage = crypto.randomUUID()
 /** How far the database had written when this page last heard of it: no answer may be older. */
 let seen = ''
 export function hasSeen(position: string | null | undefined) {
-  if (position && (!seen || place(position) > place(seen))) seen = position
+  if (position && isLater(position, seen)) seen = position
 }
-/** A position in the database's log, such as "0/3000148", as a number. */
+/** Whether a position in the database's log, such as "0/3000148", lies behind another or none. */
+export const isLater = (position: string, than: string) => place(position) > place(than || '0/0')
 const place = (position: string) =>
   position.split('/').reduce((sum, part) => sum * 0x1_0000_0000 + parseInt(part, 16), 0)
 // Who writes stands beside what was changed.
