@@ -6,7 +6,8 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -19,6 +20,7 @@ from tests.builders import web
 from tests.hearing import hearing
 from tests.standins import serving
 from vivid_arm.api.app import make_app
+from vivid_arm.api.live import _together
 from vivid_arm.demo import shop
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
@@ -150,14 +152,42 @@ async def _heard(happenings: Happenings, count: int) -> list[Notice]:
     return found
 
 
+def heard(count: int) -> list[Notice]:
+    """In a thread of its own: a browser's test may have left its loop running in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, _heard(Happenings("postgresql://nowhere"), count)).result()
+
+
 def test_a_page_that_lags_asks_for_everything() -> None:
-    few = asyncio.run(_heard(Happenings("postgresql://nowhere"), 50))
+    few = heard(50)
     assert [t.id for t in few if t.what == "build"] == [str(n) for n in range(50)]
-    many = asyncio.run(_heard(Happenings("postgresql://nowhere"), 350))
+    many = heard(350)
     assert ALL in many
     # All that came after it is told one by one.
     last = [t.id for t in many[many.index(ALL) :] if t.what == "build"]
     assert last == [str(n) for n in range(350 - len(last), 350)]
+
+
+async def _breaks() -> AsyncIterator[int]:
+    yield 1
+    raise OSError("the database went away")
+
+
+async def _goes_on() -> AsyncIterator[int]:
+    while True:
+        await asyncio.sleep(30)
+        yield 2
+
+
+async def _told(*sources: AsyncIterator[int]) -> list[int]:
+    async with asyncio.timeout(20):
+        return [told async for told in _together(*sources)]
+
+
+def test_a_stream_ends_when_one_of_its_sources_fails() -> None:
+    """The page comes again and asks for everything: a stream that stays mute would leave it old."""
+    with ThreadPoolExecutor(1) as pool:
+        assert pool.submit(asyncio.run, _told(_breaks(), _goes_on())).result() == [1]
 
 
 @pytest.mark.parametrize("payload", ["", "beat 7", "drop table", "build", "people - x y z"])

@@ -133,17 +133,16 @@ def test_a_phone_in_hand_and_a_tablet_on_the_wall(
     wall.get_by_role("button", name="Close").click()
 
     # The database goes while both enter something, and comes back: all is there, once.
-    before = len(read_lines(phone))
+    for page in (phone, tablet):
+        expect(page.get_by_role("list", name="Readings").locator("> li")).to_have_count(1)
     with peopled.without_database():
         feel(phone, "8 5/8")
         feel(tablet, "8 3/4")
         for page in (phone, tablet):
             expect(page.locator(".notice", has_text="waits for the server")).to_be_visible()
     for page in (phone, tablet):
-        page.wait_for_function(
-            f"() => document.querySelectorAll('[aria-label=\"Readings\"] > li').length"
-            f" === {before + 2}"
-        )
+        lines = page.get_by_role("list", name="Readings").locator("> li")
+        expect(lines).to_have_count(3)
         told = "\n".join(read_lines(page))
         assert told.count("8 5/8") == told.count("8 3/4") == 1
 

@@ -360,11 +360,6 @@ def who_has(session: Session, token: str) -> tuple[Account, SignedIn] | None:
     return account, entry
 
 
-def is_token(entry: SignedIn, token: str) -> bool:
-    """Whether a sign-in is that of a token."""
-    return entry.token_digest == _digest(token)
-
-
 def _alive() -> tuple[ColumnElement[bool], ...]:
     now = datetime.now(UTC)
     return SignedIn.seen_at > now - IDLE, SignedIn.made_at > now - LONGEST

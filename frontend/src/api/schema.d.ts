@@ -2111,6 +2111,9 @@ export interface paths {
         /**
          * Live
          * @description One event for each thing that moved: what it is, which build, and whose page moved it.
+         *
+         *     Where the shop has gauges, ``gauge`` with each of their values too, null when their cable is
+         *     out: a browser needs no second stream.
          */
         get: operations["live_live"];
         put?: never;

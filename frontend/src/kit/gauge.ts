@@ -12,10 +12,10 @@ import {
   watch,
   type MaybeRefOrGetter,
 } from 'vue'
-import { answer, api } from '../api/client'
+import { answer, api, thisPage } from '../api/client'
 import type { components } from '../api/schema'
-import { sharedEvents } from './events'
 import type { Unit } from './format'
+import { onTold, type Happened } from './live'
 import { me } from './me'
 
 export type Live = components['schemas']['LiveOut']
@@ -27,22 +27,22 @@ export const useGauges = createSharedComposable(() => {
   const field = shallowRef<HTMLInputElement | HTMLTextAreaElement | null>(null)
   let takes: ((value: Live) => void) | null = null
 
-  function take(data: string) {
-    const value = JSON.parse(data) as Partial<Live>
-    connected.value = value.name !== undefined
-    if (value.name === undefined) values.value = {}
+  function take(value: Live | null) {
+    connected.value = value !== null
+    if (value === null) values.value = {}
     else {
-      values.value = { ...values.value, [value.name]: value as Live }
+      values.value = { ...values.value, [value.name]: value }
       // A value taken goes to the page in sight, not into every tab; of several devices to one.
       const here = !document.hidden && (!me.value.accounts || holds.value)
-      if (value.taken && here) takes?.(value as Live)
+      if (value.taken && here) takes?.(value)
     }
   }
   function lost() {
     connected.value = false
     values.value = {}
   }
-  onScopeDispose(sharedEvents('/api/gauges/live', take, lost))
+  const told = (now: Happened) => now.what === 'gauge' && take(now.value as Live | null)
+  onScopeDispose(onTold({ told, lost }))
   // Another tab may hold the stream: what stands on the gauges now is asked for once.
   void answer(api.GET('/api/gauges'))
     .then((now) => {
@@ -70,6 +70,11 @@ export const useGauges = createSharedComposable(() => {
 
 /** Whether the gauges' own button writes into this page, where several devices are in use. */
 export const holds = useSessionStorage('vivid-arm.holds-gauges', false)
+onTold({
+  told: ({ what, page }) => {
+    if (what === 'gauges' && page !== thisPage) holds.value = false
+  },
+})
 export async function hold() {
   holds.value = true
   await answer(api.POST('/api/gauges/hold'))

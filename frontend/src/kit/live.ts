@@ -3,15 +3,27 @@ import type { QueryClient, QueryKey } from '@tanstack/vue-query'
 import { useThrottleFn } from '@vueuse/core'
 import { hasSeen, thisPage } from '../api/client'
 import { sharedEvents } from './events'
-import { holds } from './gauge'
 
 export interface Happened {
-  what: 'build' | 'shop' | 'people' | 'gauges' | 'all' | 'beat'
+  what: 'build' | 'shop' | 'people' | 'gauges' | 'gauge' | 'all' | 'beat'
   id: string
   page: string
   /** How far the database had written, where a replica is read from. */
   written: string
+  /** Of a gauge: its value; null when the cable is out. */
+  value?: unknown
 }
+/** Who wants to hear more of it than that a page has to ask again. */
+interface Listener {
+  told: (told: Happened) => void
+  lost?: () => void
+}
+const listeners = new Set<Listener>()
+export function onTold(listener: Listener) {
+  listeners.add(listener)
+  return () => listeners.delete(listener)
+}
+
 const BOARD_EVERY_MS = 1_000
 const EVERYTHING: QueryKey[] = [[]]
 
@@ -20,7 +32,7 @@ export function touched({ what, id, page }: Happened): QueryKey[] {
   if (what === 'beat' || (page !== '' && page === thisPage)) return []
   if (what === 'build') return [['build', id], ['station', id], ['builds'], ['nods']]
   if (what === 'shop') return [['instruments'], ['box'], ['build'], ['station']]
-  if (what === 'gauges') return []
+  if (what === 'gauges' || what === 'gauge') return []
   if (what === 'people') return [['here'], ['devices'], ['accounts'], ['nods']]
   return EVERYTHING
 }
@@ -33,9 +45,10 @@ export function hearLive(client: QueryClient) {
   const take = (data: string) => {
     const told = JSON.parse(data) as Happened
     hasSeen(told.written)
-    if (told.what === 'gauges' && told.page !== thisPage) holds.value = false
+    for (const listener of listeners) listener.told(told)
     for (const key of touched(told)) void (key[0] === 'builds' ? board() : again(key))
   }
   const missed = () => take(JSON.stringify({ what: 'all', id: '', page: '', written: '' }))
-  return sharedEvents('/api/live', take, () => undefined, missed)
+  const lost = () => listeners.forEach((listener) => listener.lost?.())
+  return sharedEvents('/api/live', take, lost, missed)
 }
