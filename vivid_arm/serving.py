@@ -61,12 +61,18 @@ def application(
 ) -> FastAPI:
     """The application in the process that is to serve it, which ends when its parent has."""
     logs.set_up(as_json=log_json)
-    names = LOOPBACK | {*door.names}
     app = make_app(
-        url, outside.supplier, outside.gauge, backups, door.people, names,
-        door.certificate.fingerprint if door.certificate else None, os.environ.get("EVENTS_URL"),
-        os.environ.get("READ_URL"), door.machine,
-    )  # fmt: skip
+        url,
+        supplier_url=outside.supplier,
+        gauge=outside.gauge,
+        backup_folder=backups,
+        people=door.people,
+        names=LOOPBACK | {*door.names},
+        fingerprint=door.certificate.fingerprint if door.certificate else None,
+        events_url=os.environ.get("EVENTS_URL"),
+        read_url=os.environ.get("READ_URL"),
+        machine=door.machine,
+    )
     Thread(target=apart.warm, daemon=True).start()
     if os.getpid() != parent:
         Thread(target=_end_with, args=(parent,), daemon=True).start()

@@ -200,10 +200,6 @@ def test_a_pairing_leads_to_no_name_that_was_forged(owner: TestClient) -> None:
     assert other.status_code == 403
 
 
-def test_nobody_hears_without_a_sign_in(nobody: TestClient) -> None:
-    assert nobody.get("/api/live").status_code == 401
-
-
 def test_the_picture_of_a_pairing_is_a_svg_of_its_own(owner: TestClient) -> None:
     """It loads nothing from elsewhere; what it says is read from it in the browser's test."""
     picture = owner.post("/api/pairings").json()["picture"]

@@ -129,6 +129,7 @@ def test_a_phone_in_hand_and_a_tablet_on_the_wall(
     expect(tablet).to_have_url(tablet.url.rsplit("/", 1)[0] + "/" + here)
     feel(phone, "8 1/2")
     expect(wall.get_by_role("status")).to_contain_text("loose")
+    expect(wall.get_by_text("Rod at 8 1/2 turns")).to_be_visible()
     expect(wall.get_by_role("button", name="It is set")).to_have_count(0)
     wall.get_by_role("button", name="Close").click()
 

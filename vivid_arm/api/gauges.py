@@ -1,15 +1,14 @@
-"""Gauges with a data cable: their values as they come, as server-sent events."""
+"""Gauges with a data cable: their values now, and whose page their button writes into.
 
-from collections.abc import AsyncIterator
-from dataclasses import asdict
+As they come they stand in the pages' live stream.
+"""
+
 from typing import Literal
 
 from fastapi import APIRouter, Request
-from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy import func, select
 
-from vivid_arm.api.accounts.guard import while_let_in
 from vivid_arm.api.deps import Tx
 from vivid_arm.outside.gauge import GaugeHub
 
@@ -59,14 +58,3 @@ def read_gauges(request: Request) -> GaugesOut:
 def hold_gauges(session: Tx) -> None:
     """Say that the gauges' own button writes into this page from now on, and into no other."""
     session.execute(select(func.tell("gauges -")))
-
-
-@router.get("/live", response_class=EventSourceResponse)
-async def live_gauges(request: Request) -> AsyncIterator[ServerSentEvent]:
-    """Values as they arrive, one an event; ``{}`` when the cable is out or there is none."""
-    hub: GaugeHub | None = request.app.state.gauges
-    if hub is None:
-        yield ServerSentEvent(data={}, retry=60_000)
-        return
-    async for value in while_let_in(request, hub.listen(), lambda _: False):
-        yield ServerSentEvent(data={} if value is None else asdict(value))

@@ -98,7 +98,8 @@ def words_of(session: Session, build_id: UUID) -> str:
         return ""
     names = ", ".join(w.valve_name for w in found[:4])
     more = f" and {len(found) - 4} more" if len(found) > 4 else ""
-    return f"No builder's nod yet on {names}{more}, measured by {', '.join(found[0].by)}"
+    by = ", ".join(sorted({name for w in found for name in w.by}))
+    return f"No builder's nod yet on {names}{more}, measured by {by}"
 
 
 def refuse_unnodded(session: Session, build_id: UUID) -> None:

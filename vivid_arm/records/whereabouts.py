@@ -13,7 +13,6 @@ from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.records.accounts import tell_people
 from vivid_arm.records.tables import Account, Build, SignedIn, Valve
 
-SAID_EVERY_S = 20
 GONE_AFTER = timedelta(seconds=50)
 
 

@@ -133,7 +133,7 @@ function skip() {
 <template>
   <a class="skip" href="#station" @click.prevent="skip">Skip to the station</a>
   <BusySign />
-  <header :inert="locked">
+  <header :inert="locked || route.name === 'pair'">
     <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
       <svg viewBox="0 0 40 24" aria-hidden="true">
         <path d="M3 18 L18 7 L36 13" />
@@ -187,7 +187,7 @@ function skip() {
       <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
     </div>
   </header>
-  <main :class="{ practising: build?.exercise_id }" :inert="locked">
+  <main :class="{ practising: build?.exercise_id }" :inert="locked || route.name === 'pair'">
     <div id="station" ref="station" class="here" tabindex="-1">
       <TourStrip v-if="touring" :build="build" />
       <OthersHere v-if="me.name && buildId" :build-id="buildId" />

@@ -66,12 +66,12 @@ const title = (live: Live) =>
       <kbd v-if="live.name === last">G</kbd>
     </button>
     <button
-      v-if="me.accounts"
+      v-if="me.rights.includes('measure') && me.accounts"
       type="button"
       class="plain"
       :aria-pressed="holds"
       @mousedown.prevent
-      @click="holds ? (holds = false) : hold()"
+      @click="holds ? (holds = false) : hold().catch(() => (said = 'The shop does not answer.'))"
     >
       <span>{{ machine }}</span> Their button writes here
     </button>

@@ -4,12 +4,12 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Problem } from '../api/client'
 import { me } from './me'
-import { useNods } from './nods'
+import { NODS, useNods } from './nods'
 import ProblemNote from './ProblemNote.vue'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
 const client = useQueryClient()
-const { waiting, key } = useNods()
+const waiting = useNods()
 const here = computed(() => waiting.value.find((w) => w.valve_id === props.valveId))
 const may = computed(() => me.value.rights.includes('decide'))
 const problem = ref<Problem | null>(null)
@@ -19,7 +19,7 @@ async function nod() {
   const body = { key: crypto.randomUUID(), reading_id: here.value.reading_id }
   try {
     const url = '/api/builds/{build_id}/valves/{valve_id}/nods'
-    client.setQueryData(key, await answer(api.POST(url, { params: { path }, body })))
+    client.setQueryData(NODS, await answer(api.POST(url, { params: { path }, body })))
     void client.invalidateQueries({ queryKey: ['build', props.buildId] })
     problem.value = null
   } catch (thrown) {

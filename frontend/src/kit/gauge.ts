@@ -76,8 +76,8 @@ onTold({
   },
 })
 export async function hold() {
-  holds.value = true
   await answer(api.POST('/api/gauges/hold'))
+  holds.value = true
 }
 
 /** How many parts of the page in view have a field that a gauge reads into. */

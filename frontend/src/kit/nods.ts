@@ -4,13 +4,13 @@ import { computed } from 'vue'
 import { answer, api } from '../api/client'
 import { me } from './me'
 
-const key = ['nods']
+export const NODS = ['nods']
 
 export function useNods() {
   const { data } = useQuery({
-    queryKey: key,
+    queryKey: NODS,
     enabled: computed(() => Boolean(me.value.name)),
     queryFn: () => answer(api.GET('/api/nods')),
   })
-  return { waiting: computed(() => data.value ?? []), key }
+  return computed(() => data.value ?? [])
 }

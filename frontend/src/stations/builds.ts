@@ -8,6 +8,7 @@ import {
 } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import type { paths } from '../api/schema'
+import { NODS } from '../kit/nods'
 import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
 
 export const keys = {
@@ -17,7 +18,6 @@ export const keys = {
   rocker: (build: string, valve: string) => ['station', build, valve, 'rocker'] as const,
   motion: (build: string, valve: string) => ['station', build, valve, 'rocker', 'motion'] as const,
   instruments: ['instruments'] as const,
-  nods: ['nods'] as const,
 }
 
 export const PAGE = 30
@@ -144,7 +144,7 @@ export function keepBuild(client: QueryClient, build: Build, but?: QueryKey) {
     predicate: (query) => JSON.stringify(query.queryKey) !== known,
   })
   void client.invalidateQueries({ queryKey: keys.builds })
-  void client.invalidateQueries({ queryKey: keys.nods })
+  void client.invalidateQueries({ queryKey: NODS })
 }
 
 /** Keep the answer to a reading: its station or rocker, and the build it came with. */

@@ -18,7 +18,7 @@ import BackupNote from './BackupNote.vue'
 import NewBuild from './NewBuild.vue'
 
 const { unit } = usePrefs()
-const { waiting: nods } = useNods()
+const nods = useNods()
 const search = ref('')
 const settled = refDebounced(search, 200)
 const page = ref(0)

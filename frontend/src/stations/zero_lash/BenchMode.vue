@@ -7,7 +7,7 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import type { Feel, Here, Problem, Station } from '../../api/client'
-import { fill, FEELS, length, small } from '../../kit/format'
+import { fill, FEELS, length, small, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import { called } from '../../kit/whereabouts'
 import { useBenchMode } from './useBenchMode'
@@ -148,6 +148,7 @@ function close() {
     <header>
       <strong>{{ name }}</strong>
       <span class="last" role="status">{{ last }}</span>
+      <span v-if="followed && counts">Rod at {{ turnsWords(turns) }} turns</span>
       <label v-if="others.length || follows" class="follow">
         <span>Follows</span>
         <select v-model="follows" aria-label="Follows">
