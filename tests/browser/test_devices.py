@@ -70,6 +70,7 @@ def read_picture(picture: Locator) -> str:
 def pair(office: Page, device: Page, label: str) -> str:
     """Pair a device by the picture in the office; the address that the picture held."""
     office.get_by_role("button", name="Pair a phone or tablet").click()
+    expect(office.get_by_role("button", name="Put it away")).to_be_focused()
     address = read_picture(office.get_by_role("img", name="QR code that pairs a device"))
     device.goto(address)
     device.get_by_label("What it is called").fill(label)

@@ -231,6 +231,7 @@ def test_contradiction_is_named_and_struck_out(page: Page, live: str, shop: Shop
 def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, shop: Shop) -> None:
     build = shop()
     context = browser.new_context()
+    context.route("**/api/live", lambda route: route.abort())
     one, two = context.new_page(), context.new_page()
     for page in (one, two):
         page.goto(f"{live}/builds/{build['id']}/setup")
@@ -248,6 +249,47 @@ def test_second_tab_on_stale_data_sees_both_values(browser: Browser, live: str, 
     expect(alert).to_be_hidden()
     one.reload()
     expect(one.get_by_label("Plunger travel")).to_have_value("0.1600")
+    context.close()
+
+
+@pytest.mark.parametrize(
+    ("label", "first", "theirs", "mine", "says"),
+    [
+        ("Plunger travel", "0.2000", "0.180", "0.160", ("yours 160 thou", "kept 180 thou")),
+        ("Rocker ratio, intake", "1.6", "1.7", "1.5", ("yours 1.5", "kept 1.7")),
+    ],
+)
+def test_what_is_typed_while_another_changes_it_is_not_lost(
+    browser: Browser,
+    live: str,
+    shop: Shop,
+    label: str,
+    first: str,
+    theirs: str,
+    mine: str,
+    says: tuple[str, str],
+) -> None:
+    """The other's change arrives in the middle of typing: Enter shows both, Enter again decides."""
+    build = shop()
+    context = browser.new_context()
+    one, two = context.new_page(), context.new_page()
+    for page in (one, two):
+        page.goto(f"{live}/builds/{build['id']}/setup")
+        expect(page.get_by_label(label)).to_have_value(first)
+    two.get_by_label(label).press_sequentially(mine[:-1])
+    two.get_by_label(label).fill(mine)
+    address = f"{live}/api/builds/{build['id']}"
+    with two.expect_response(lambda got: got.url == address and got.request.method == "GET"):
+        one.get_by_label(label).fill(theirs)
+        one.keyboard.press("Enter")
+    two.keyboard.press("Enter")
+    alert = two.get_by_role("alert")
+    for part in says:
+        expect(alert).to_contain_text(part)
+    expect(two.get_by_label(label)).to_have_value(mine)
+    two.keyboard.press("Enter")
+    expect(alert).to_be_hidden()
+    expect(one.get_by_label(label)).to_have_value(re.compile(f"^{mine}0*$"))
     context.close()
 
 

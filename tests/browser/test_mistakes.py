@@ -4,11 +4,13 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.builders import name_who, open_station, press_settled, web
 
 Shop = Callable[..., dict[str, Any]]
+SLOW = {"offline": False, "latency": 300, "downloadThroughput": -1, "uploadThroughput": -1}
 
 
 def set_turns(page: Page, turns: str) -> None:
@@ -124,10 +126,9 @@ def test_a_figure_is_not_lost_when_the_next_key_comes_at_once(
     """R, 10, Enter, L without a pause; then turns typed and the feel tapped without Enter."""
     build = shop(gaps=False)
     open_station(page, live, build)
-    slow = {"offline": False, "latency": 300, "downloadThroughput": -1, "uploadThroughput": -1}
     network = page.context.new_cdp_session(page)
     network.send("Network.enable")
-    network.send("Network.emulateNetworkConditions", slow)
+    network.send("Network.emulateNetworkConditions", SLOW)
     page.keyboard.press("r")
     page.keyboard.type("10")
     page.keyboard.press("Enter")
@@ -140,6 +141,30 @@ def test_a_figure_is_not_lost_when_the_next_key_comes_at_once(
     valve = f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
     log = web.get(valve).json()["log"]
     assert [(x["turns"], x["feel"]) for x in log] == [(10.0, "loose"), (11.0, "tight")]
+
+
+def test_the_next_gap_is_typed_while_the_last_is_being_kept(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """What is typed before the answer comes is the next entry: not lost, not joined to the last."""
+    build = shop()
+    open_station(page, live, build)
+    network = page.context.new_cdp_session(page)
+    network.send("Network.enable")
+    network.send("Network.emulateNetworkConditions", SLOW | {"latency": 1500})
+    page.keyboard.press("g")
+    page.keyboard.type("0.0150")
+    page.keyboard.press("Enter")
+    page.keyboard.press("g")
+    page.keyboard.type("0.0120")
+    expect(page.locator(".log li .number")).to_have_count(1)
+    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value("0.0120")
+    page.keyboard.press("Enter")
+    expect(page.locator(".log li .number")).to_have_count(2)
+    log = web.get(f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}").json()[
+        "log"
+    ]
+    assert [x["gap_in"] for x in log] == pytest.approx([0.015, 0.012])
 
 
 def test_an_empty_turns_field_records_nothing(page: Page, live: str, shop: Shop) -> None:

@@ -20,7 +20,7 @@ Made = TypeVar("Made")
 
 # A server that has read the heavy modules once; each piece of work is a fork of it.
 _context = multiprocessing.get_context("forkserver")
-_context.set_forkserver_preload(["vivid_arm.documents.photos", "weasyprint"])
+_context.set_forkserver_preload(["vivid_arm.documents.photos", "vivid_arm.documents.ready"])
 _places = threading.BoundedSemaphore(AT_A_TIME)
 
 

@@ -31,7 +31,6 @@ from vivid_arm.records.tables import Order
 class LogRow:
     """One line of a valve's log as it is printed."""
 
-    valve: str
     number: str
     what: str
     raw: str
@@ -45,22 +44,21 @@ NoteOnPaper = tuple[KeptNote, bytes | None]
 """A note with its photo as JPEG, where it has one that is printed."""
 
 
-def log_rows(state: BuildState) -> list[LogRow]:
+def log_rows(state: BuildState) -> list[tuple[str, list[LogRow]]]:
     """Every reading of the build, valve by valve, struck ones too."""
-    rows = []
+    found = []
     for valve in state.valves:
+        rows = []
         for entry in valve.log:
             row = entry.row
             if row.kind in ("void", "count_back"):
                 continue
-            what = row.feel or METHODS.get(cast(Method, row.kind)) or row.kind
             gap = f", gap {row.raw_gap}" if row.raw_gap else ""
             struck = "" if entry.struck_by is None else entry.struck_by.reason or "struck out"
             rows.append(
                 LogRow(
-                    valve.name,
                     str(row.number or ""),
-                    what,
+                    row.feel or METHODS.get(cast(Method, row.kind)) or row.kind,
                     row.raw + gap,
                     entry.length_in,
                     struck,
@@ -68,7 +66,9 @@ def log_rows(state: BuildState) -> list[LogRow]:
                     row.taken_at,
                 )
             )
-    return rows
+        if rows:
+            found.append((valve.name, rows))
+    return found
 
 
 def decision_of(state: BuildState) -> tuple[Decision | None, str]:
@@ -79,22 +79,17 @@ def decision_of(state: BuildState) -> tuple[Decision | None, str]:
         return None, str(error)
 
 
-def check_rows(finish: SignOffState) -> list[dict[str, Any]]:
-    """The checks that were made as printed, row by row: what was found, the limit, the margin.
+def check_rows(finish: SignOffState) -> list[tuple[str, list[tuple[Point, str]]]]:
+    """The checks that were made as printed: (check, its points with the way they were found).
 
     A yes has no figure and stands in ``answered_yes``.
     """
-    return [
-        {
-            "check": p.check.title,
-            "valve": p.valve.name,
-            "point": p,
-            "state": "passes" if p.judged.passed else "FAILS",
-            "way": "" if p.row is None else WAY_WORDS[cast(Way, p.row.way)],
-        }
-        for p in finish.points
-        if p.judged is not None and not (p.check.yes_no and p.judged.passed)
-    ]
+    found: dict[str, list[tuple[Point, str]]] = {}
+    for p in finish.points:
+        if p.row is None or p.judged is None or (p.check.yes_no and p.judged.passed):
+            continue
+        found.setdefault(p.check.title, []).append((p, WAY_WORDS[cast(Way, p.row.way)]))
+    return list(found.items())
 
 
 def answered_yes(finish: SignOffState) -> list[tuple[str, list[str]]]:

@@ -5,6 +5,7 @@
  */
 import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
+import { changedElsewhere } from './entries'
 import ProblemNote from './ProblemNote.vue'
 import { chooseRefused, refusedBy } from './refused'
 
@@ -27,27 +28,46 @@ const own = ref<Problem | null>(null)
 const shown = computed(
   () => typed.value ?? (props.modelValue === null ? '' : String(props.modelValue)),
 )
+let sent: string | null = null
+let kept: number | string | null = null
+/** The value was changed elsewhere under what is being typed. */
+let overtaken = false
 watch(
   () => props.modelValue,
-  () => (typed.value = own.value = null),
+  (now) => {
+    if (typed.value !== sent) overtaken = now !== kept
+    else if (!props.refusal) typed.value = own.value = null
+  },
 )
 
 const problem = computed(() => own.value ?? props.refusal ?? null)
 chooseRefused(id, problem)
-let sent: string | null = null
-function finish() {
+/** A value goes to the page, unless another came under it meanwhile: then at the second Enter. */
+function keep(value: number | string | null) {
+  if (overtaken && value !== props.modelValue) {
+    overtaken = false
+    own.value = changedElsewhere(props.label, value, props.modelValue)
+    return
+  }
+  overtaken = false
+  kept = value
+  if (typeof value === 'string') emit('keep', value)
+  else emit('keep-number', value)
+}
+/** Leaving the field after Enter is not a second entry; Enter on a refused one is. */
+function finish(again = false) {
   const text = typed.value
-  if (text === null || text === sent) return
+  if (text === null || (text === sent && !(again && problem.value))) return
   sent = text
   own.value = null
-  if (props.text) emit('keep', text)
-  else if (!text.trim() && props.optional) emit('keep-number', null)
+  if (props.text) keep(text)
+  else if (!text.trim() && props.optional) keep(null)
   else finishNumber(text)
 }
 function finishNumber(text: string) {
   const value = Number(text.replace(',', '.').replace('−', '-').replace(/°$/, ''))
   if (text.trim() && !Number.isNaN(value)) {
-    emit('keep-number', value)
+    keep(value)
     return
   }
   own.value = {
@@ -82,8 +102,8 @@ function type(text: string) {
       :inputmode="text ? 'text' : 'decimal'"
       v-bind="refusedBy(id, problem)"
       @update:model-value="type"
-      @keydown.enter.prevent="finish"
-      @blur="finish"
+      @keydown.enter.prevent="finish(true)"
+      @blur="finish()"
     >
       <template v-if="suffix" #suffix>{{ suffix }}</template>
     </el-input>

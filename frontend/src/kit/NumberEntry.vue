@@ -5,7 +5,7 @@
  */
 import { computed, ref, useId, watch } from 'vue'
 import { answer, api, problemOf, type ParseField, type Problem } from '../api/client'
-import { isRead } from './entries'
+import { changedElsewhere, isRead } from './entries'
 import { bareLength, length, small } from './format'
 import { usePrefs } from './prefs'
 import ProblemNote from './ProblemNote.vue'
@@ -57,15 +57,20 @@ watch(unit, () => {
 
 let finished: string | null = null
 let emitted: number | null = null
+/** The value was changed elsewhere under what is being typed. */
+let overtaken = false
 watch(
   () => props.modelValue,
   (now) => {
-    if (now !== emitted) typed.value = own.value = null
+    if (now === emitted) return
+    overtaken = typed.value !== finished
+    if (!overtaken) typed.value = own.value = null
   },
 )
 
 function keep(inches: number | null) {
   own.value = null
+  overtaken = false
   emitted = inches
   emit('update:modelValue', inches)
 }
@@ -87,7 +92,13 @@ async function read(): Promise<boolean> {
   }
   try {
     const body = { text, field: props.field, unit: unit.value }
-    keep((await answer(api.POST('/api/compute/length', { body }))).inches)
+    const { inches } = await answer(api.POST('/api/compute/length', { body }))
+    if (overtaken && inches !== props.modelValue) {
+      own.value = changedElsewhere(`${props.label}_in`, inches, props.modelValue)
+      overtaken = false
+      return false
+    }
+    keep(inches)
     return true
   } catch (error) {
     own.value = problemOf(error)

@@ -1,3 +1,26 @@
+import type { Ref } from 'vue'
+import type { Problem } from '../api/client'
+
+/**
+ * Take what was typed out of its fields as it is sent: what is typed next is another entry.
+ * The answer puts it back after a refusal, where nothing else stands there by then.
+ */
+export function takeOut<Text extends string>(...fields: Ref<Text | ''>[]): () => void {
+  const texts = fields.map((field) => field.value)
+  for (const field of fields) field.value = ''
+  return () => fields.forEach((field, i) => (field.value ||= texts[i] ?? ''))
+}
+
+/** What was being typed over has been changed elsewhere: both, for whoever types to choose. */
+export const changedElsewhere = (name: string, yours: unknown, stored: unknown): Problem => ({
+  type: 'about:blank',
+  title: 'Changed elsewhere',
+  status: 409,
+  code: 'conflict',
+  detail: 'Somebody else changed it meanwhile.',
+  context: { yours: { [name]: yours }, stored: { [name]: stored } },
+})
+
 /** Entries that the server is still reading: whatever keeps them waits until they are read. */
 const underway = new Set<Promise<boolean>>()
 

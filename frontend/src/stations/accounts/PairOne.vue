@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A picture for the phone's camera: it signs that phone in as whoever asks, once, within two minutes. */
 import { useIntervalFn } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, problemOf, type Device, type Pairing, type Problem } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
@@ -9,6 +9,7 @@ const props = defineProps<{ devices: Device[] }>()
 const pairing = ref<Pairing | null>(null)
 const paired = ref<string | null>(null)
 const problem = ref<Problem | null>(null)
+const away = useTemplateRef<HTMLButtonElement>('away')
 let before: string[] = []
 const now = ref(Date.now())
 useIntervalFn(() => (now.value = Date.now()), 1000)
@@ -21,6 +22,9 @@ async function begin() {
     pairing.value = await answer(api.POST('/api/pairings'))
     now.value = Date.now()
     problem.value = paired.value = null
+    await nextTick()
+    // The button that was pressed is gone; the picture stays where the eye is.
+    away.value?.focus({ preventScroll: true })
   } catch (thrown) {
     problem.value = problemOf(thrown)
   }
@@ -59,7 +63,7 @@ watch(
         </p>
         <code>{{ pairing.fingerprint }}</code>
       </details>
-      <button type="button" class="plain" @click="pairing = null">Put it away</button>
+      <button ref="away" type="button" class="plain" @click="pairing = null">Put it away</button>
     </template>
     <template v-else>
       <p v-if="paired" role="status">{{ paired }} is signed in.</p>

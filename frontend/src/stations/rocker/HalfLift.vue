@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { answer, api, type Rocker, type Problem } from '../../api/client'
 import { length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
+import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
@@ -62,13 +63,15 @@ const share = computed(() => {
 })
 
 async function record() {
-  problem.value = await props.keep({
+  const entry = {
     angle: heights.value ? '' : angle.value,
     heights: heights.value ? angle.value : '',
     angle_by: tool.value,
     lift: net.value,
-  })
-  if (!problem.value) angle.value = net.value = ''
+  }
+  const putBack = takeOut(angle, net)
+  problem.value = await props.keep(entry)
+  if (problem.value) putBack()
 }
 wantGauge()
 </script>

@@ -12,6 +12,7 @@ import {
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FilePick from '../../kit/FilePick.vue'
 import { bareLength, CONVENTIONS } from '../../kit/format'
+import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -101,7 +102,7 @@ async function record(photo?: { id: string; overlay: Overlay }) {
   const typed = !photo && how.value !== 'eye'
   const off = isOff(low.value) ? 'inboard' : isOff(high.value) ? 'outboard' : null
   const heights = tool.value === 'heights'
-  problem.value = await props.keep({
+  const entry: Parameters<KeepTry>[0] = {
     inboard: typed && off !== 'inboard' ? low.value : '',
     outboard: typed && off !== 'outboard' ? high.value : '',
     off: typed ? off : null,
@@ -121,14 +122,17 @@ async function record(photo?: { id: string; overlay: Overlay }) {
     [props.arm.stud ? 'rod' : 'shim']: setting.value,
     rod_convention: props.arm.convention,
     photo: photo ? { ...photo.overlay, photo_id: photo.id } : null,
-  })
-  if (problem.value) {
-    if (problem.value.field === 'mark' && blank) boxes.low.value?.focus()
-    return
   }
-  for (const field of [low, high, angle, lift, setting, width, across, sink, screw])
-    field.value = ''
-  closed.value = place.value = wide.value = ''
+  const takenOut = [
+    takeOut(low, high, angle, lift, setting, width, across, sink, screw),
+    takeOut(closed),
+    takeOut(place),
+    takeOut(wide),
+  ]
+  problem.value = await props.keep(entry)
+  if (!problem.value) return
+  takenOut.forEach((putBack) => putBack())
+  if (problem.value.field === 'mark' && blank) boxes.low.value?.focus()
 }
 
 const shot = ref<Photo | null>(null)

@@ -6,6 +6,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { when, small, smallSpan } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -17,11 +18,10 @@ const props = defineProps<{
   valve: string
   problem: Problem | null
   keeper: Keeper
+  /** Keep what was found; whether it was. */
+  find: (body: Omit<FindingIn, 'key' | 'by' | 'unit'>) => Promise<boolean>
 }>()
-const emit = defineEmits<{
-  find: [body: Omit<FindingIn, 'key' | 'by' | 'unit'>]
-  select: [valve: string]
-}>()
+const emit = defineEmits<{ select: [valve: string] }>()
 const { unit } = usePrefs()
 const typed = ref('')
 const way = ref(props.check.ways[0] ?? '')
@@ -63,19 +63,25 @@ const ASK: Record<string, string> = {
   clay: 'Clay at its thinnest',
 }
 const ask = computed(() => ASK[way.value] ?? 'Clearance')
-function send() {
-  if (!typed.value.trim()) return
-  emit('find', { name: props.check.name, valve: props.valve, way: way.value, text: typed.value })
+/** Once it is kept the check goes on by itself: what was typed meanwhile is for the next valve. */
+let sending = false
+async function send() {
+  const text = typed.value
+  if (!text.trim()) return
+  const putBack = takeOut(typed)
+  sending = true
+  if (!(await props.find({ name: props.check.name, valve: props.valve, way: way.value, text })))
+    putBack()
+  await nextTick()
+  sending = false
 }
 const answerWith = (yes: boolean) =>
-  emit('find', { name: props.check.name, valve: props.valve, way: '', text: '', yes })
-/** What was typed is cleared once it was kept. */
-watch(point, (now, before) => {
-  if (now?.valve === before?.valve && now?.at !== before?.at) typed.value = ''
-})
+  props.find({ name: props.check.name, valve: props.valve, way: '', text: '', yes })
 watch(
   () => props.valve,
-  () => (typed.value = ''),
+  () => {
+    if (!sending) typed.value = ''
+  },
 )
 useKeys([
   { key: 'y', does: 'Yes', run: () => props.check.yes_no && answerWith(true) },

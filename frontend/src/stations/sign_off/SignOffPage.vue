@@ -49,10 +49,11 @@ async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
   const name = body.name
   // The check stays in hand until another is chosen, also while this one is being kept.
   picked.value = name
-  if (!(await finish.find({ ...body, unit: unit.value }))) return
+  if (!(await finish.find({ ...body, unit: unit.value }))) return false
   const now = all.value?.checks.find((c) => c.name === name)
   const left = now?.points.find((p) => p.state === 'open')
   if (left && picked.value === name) pickedValve.value = left.valve
+  return true
 }
 function select(name: string) {
   pickedValve.value = name
@@ -132,7 +133,7 @@ const headline = computed(() => {
         :valve="valve"
         :problem="finish.problem.value"
         :keeper="keeper"
-        @find="find"
+        :find="find"
         @select="select"
       />
       <section class="sign" aria-label="Signature">

@@ -8,6 +8,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import type { Feel, Here, Problem, Station } from '../../api/client'
 import { fill, FEELS, length, small, turnsWords } from '../../kit/format'
+import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import { called } from '../../kit/whereabouts'
 import { useBenchMode } from './useBenchMode'
@@ -64,8 +65,10 @@ const problem = ref<Problem | null>(null)
 const gap = ref('')
 const reads = ref('')
 async function keep(felt: Feel) {
-  problem.value = await props.feel(felt, felt === 'loose' ? gap.value : '', reads.value)
-  if (!problem.value) gap.value = reads.value = ''
+  const [gapText, readsText] = [felt === 'loose' ? gap.value : '', reads.value]
+  const putBack = takeOut(gap, reads)
+  problem.value = await props.feel(felt, gapText, readsText)
+  if (problem.value) putBack()
 }
 
 // What was typed belongs to the valve it was typed for.

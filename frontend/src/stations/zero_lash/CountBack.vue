@@ -2,6 +2,7 @@
 /** Count the turns back to closed: the trade's check of a running count. */
 import { nextTick, ref, useTemplateRef } from 'vue'
 import type { Change, Problem } from '../../api/client'
+import { takeOut } from '../../kit/entries'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
 const props = defineProps<{
@@ -19,10 +20,13 @@ async function start() {
 }
 
 async function take(change?: Change) {
-  problem.value = await props.check(counted.value, change)
-  if (problem.value) return
+  const turns = counted.value
+  const putBack = takeOut(counted)
   counting.value = false
-  counted.value = ''
+  problem.value = await props.check(turns, change)
+  if (!problem.value) return
+  putBack()
+  await start()
 }
 
 defineExpose({ start })

@@ -17,6 +17,7 @@ import TurnDial from '../../drawings/TurnDial.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { CONVENTIONS, small, turnsWords } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
+import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useInstruments, useRules } from '../builds'
@@ -104,7 +105,7 @@ const { data: preview } = useQuery({
 async function takeTurns() {
   const body = { text: reading.value, bolts: true }
   const read = await answer(api.POST('/api/compute/turns', { body })).catch(() => null)
-  if (read) turns.value = read.turns
+  if (read && reading.value === body.text) turns.value = read.turns
 }
 
 watch(reading, () => method.value === 'turns' && void takeTurns())
@@ -124,10 +125,14 @@ async function record(change: Change = {}) {
   }
   const text =
     method.value === 'turns' && !reading.value.trim() ? turnsWords(turns.value) : reading.value
+  const dialled = turns.value
+  const rodText = wantsRod.value ? rod.value : ''
+  const putBack = takeOut(reading)
+  turns.value = 0
   problem.value = await props.keep({
     method: method.value,
     reading: text,
-    rod: wantsRod.value ? rod.value : '',
+    rod: rodText,
     rod_convention: convention.value,
     instrument_id: picked.value === '' ? null : (tool.value?.id ?? null),
     instrument_version: picked.value === '' ? null : (tool.value?.version ?? null),
@@ -136,9 +141,9 @@ async function record(change: Change = {}) {
     reason: '',
     ...change,
   })
-  if (problem.value) return
-  reading.value = ''
-  turns.value = 0
+  if (!problem.value) return
+  putBack()
+  turns.value ||= dialled
 }
 
 async function readingEntered() {

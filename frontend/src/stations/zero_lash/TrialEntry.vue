@@ -14,6 +14,7 @@ import {
 import TurnDial from '../../drawings/TurnDial.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { CONVENTIONS, length, turnsWords } from '../../kit/format'
+import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { unanswered } from '../../kit/outbox'
 import { usePrefs } from '../../kit/prefs'
@@ -37,7 +38,7 @@ const turnsText = ref('')
 const caliper = ref('')
 const gap = ref('')
 const problem = ref<Problem | null>(null)
-type Box = { focus(): void; blur(): void }
+type Box = { focus(): void; blur(): void; select(): void }
 const turnsBox = useTemplateRef<Box>('turnsBox')
 const caliperBox = useTemplateRef<Box>('caliperBox')
 const gapBox = useTemplateRef<Box>('gapBox')
@@ -52,14 +53,14 @@ function missing(): Problem | null {
 type Body = Omit<TrialIn, 'key' | 'by'>
 let last: Body | null = null
 /** What was typed is read before a feel is kept, however fast the next key comes. */
-let reading: Promise<void> = Promise.resolve()
+let reading: Promise<unknown> = Promise.resolve()
 async function feel(felt: Feel) {
   const typed = counts.value ? turnsText.value.trim() : ''
-  if (typed) await enterTurns()
+  const set = typed ? await enterTurns() : null
   await reading
   await nextTick()
   // Where nobody answers it goes as it was typed, and is read when it arrives: never another.
-  const unread = typed && turnsText.value.trim()
+  const unread = set === null ? typed : ''
   if (unread && problem.value && !unanswered(problem.value)) return
   problem.value = missing()
   if (problem.value) {
@@ -68,7 +69,7 @@ async function feel(felt: Feel) {
   }
   await record(
     {
-      setting: unread || (counts.value ? turnsWords(props.turns) : caliper.value),
+      setting: unread || (counts.value ? turnsWords(set ?? props.turns) : caliper.value),
       feel: felt,
       gap: gap.value,
       unit: unit.value,
@@ -82,12 +83,14 @@ async function feel(felt: Feel) {
 }
 async function record(body: Body, inches = props.inches) {
   last = body
-  const refused = await props.keep(body, inches)
-  problem.value = refused
-  if (refused && refused.status >= 400 && refused.status < 500) return
-  gap.value = caliper.value = turnsText.value = ''
+  const putBack = takeOut(gap, caliper, turnsText)
   emit('read', null)
-  if (!counts.value) caliperBox.value?.focus()
+  const refused = await props.keep(body, inches)
+  if (refused && refused.status >= 400 && refused.status < 500) {
+    putBack()
+    if (!counts.value && caliper.value === body.setting) emit('read', inches)
+  } else if (!counts.value && !caliper.value) caliperBox.value?.focus()
+  problem.value = refused
 }
 
 function moveOn(from: Box | null) {
@@ -97,18 +100,22 @@ function moveOn(from: Box | null) {
 }
 
 function enterTurns() {
-  reading = takeTurns()
-  return reading
+  const read = takeTurns(turnsText.value)
+  reading = read
+  return read
 }
-async function takeTurns() {
-  const body = { text: turnsText.value, bolts: false }
+/** The turns as the server reads them; null where it could not. */
+async function takeTurns(text: string): Promise<number | null> {
   moveOn(turnsBox.value)
   try {
-    emit('turn', (await answer(api.POST('/api/compute/turns', { body }))).turns)
-    turnsText.value = ''
+    const { turns } = await answer(api.POST('/api/compute/turns', { body: { text, bolts: false } }))
+    emit('turn', turns)
+    if (turnsText.value === text) turnsText.value = ''
+    return turns
   } catch (error) {
     problem.value = problemOf(error)
     turnsBox.value?.focus()
+    return null
   }
 }
 
@@ -152,7 +159,12 @@ chooseRefused('caliper', problem)
 
 defineExpose({
   feel,
-  typeSetting: () => (counts.value ? turnsBox : caliperBox).value?.focus(),
+  /** The next figure is typed over one that is still being read. */
+  typeSetting: () => {
+    const box = (counts.value ? turnsBox : caliperBox).value
+    box?.focus()
+    box?.select()
+  },
   typeGap: () => gapBox.value?.focus(),
 })
 wantGauge(() => !counts.value)
