@@ -49,8 +49,13 @@ export function keepFocus(): () => void {
     if (to instanceof Element && to.closest('main') && !to.closest('[role=dialog]'))
       last = placeOf(to)
   }
+  /** What is hidden keeps its focus until the next frame is drawn, however late that is. */
+  const nowhere = () => {
+    const at = document.activeElement
+    return at === null || at === document.body || at.getClientRects().length === 0
+  }
   const look = () => {
-    if (!last || last.element.isConnected || document.activeElement !== document.body) return
+    if (!last || last.element.isConnected || !nowhere()) return
     if (last.address !== location.pathname) return
     // Where fingers type, a field in focus brings up the pad unasked.
     if (matchMedia('(pointer: coarse)').matches) return
@@ -58,7 +63,6 @@ export function keepFocus(): () => void {
     last = null
     next?.focus()
   }
-  // What is hidden keeps its focus until the next frame.
   let soon: ReturnType<typeof setTimeout> | undefined
   const watch = new MutationObserver(() => {
     clearTimeout(soon)

@@ -451,18 +451,19 @@ def format_small(inches: float, unit: Unit = "in") -> str:
 
 
 MOST_TURNS = 60
+_TURNS_WORD = re.compile(r"\s*\bturns?$", re.IGNORECASE)
 
 
 def parse_turns(text: str) -> float:
-    """Read a count of turns in eighths: ``9 5/8``, ``9.625``, ``9 3/8``.
+    """Read a count of turns in eighths: ``9 5/8``, ``9.625``, ``1/2 turn``.
 
-    >>> parse_turns("9 5/8")
-    9.625
+    >>> parse_turns("9 5/8"), parse_turns("0.5 turns")
+    (9.625, 0.5)
 
     Raises InputError when empty, not a count, negative, past 60, or not a
     whole number of eighths (the nearest eighth is suggested).
     """
-    raw = text.strip()
+    raw = _TURNS_WORD.sub("", text.strip())
     if not raw:
         raise InputError(
             "turns",

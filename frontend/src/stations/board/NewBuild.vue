@@ -92,6 +92,8 @@ async function make() {
     const params = { buildId: build.id, valveId: build.valves[0]?.id ?? '' }
     // The rest of the set-up is asked where it first matters.
     await router.push({ name: build.instrument_id ? 'zero_lash' : 'setup', params })
+    // The dialog's button is gone with the board: the next Tab begins at the station.
+    document.getElementById('station')?.focus()
   } catch (error) {
     problem.value = problemOf(error)
   }

@@ -384,7 +384,7 @@ async function keepEngine(values: Values) {
       <span class="label"
         >Lengths are ordered in (<TermLink term="theoretical">theoretical</TermLink>,
         <TermLink term="measured">measured</TermLink>,
-        <TermLink term="gauge">gauge</TermLink>)</span
+        <TermLink term="gauge">gauge length</TermLink>)</span
       >
       <el-select
         :model-value="build.order_convention"
