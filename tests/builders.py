@@ -67,6 +67,15 @@ def at_revision(engine: Engine, revision: str, *, down: bool = False) -> None:
         (command.downgrade if down else command.upgrade)(config, revision)
 
 
+def worked_out(client: httpx.Client) -> list[dict[str, Any]]:
+    """The board's rows, once each build in sight has been worked out."""
+    until = time.monotonic() + 30
+    while True:
+        rows: list[dict[str, Any]] = client.get("/api/builds").json()["builds"]
+        if time.monotonic() > until or not any(row["pending"] for row in rows):
+            return rows
+
+
 def load_demo(empty: Engine) -> None:
     """Load the demo shop: made once by its own rules, its rows copied each later time."""
     with empty.begin() as connection:

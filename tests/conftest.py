@@ -90,7 +90,7 @@ def live(app: FastAPI, empty: Engine) -> Iterator[str]:
     server = uvicorn.Server(config)
     thread = Thread(target=server.run)
     thread.start()
-    while not server.started:
+    while not (server.started and app.state.happenings.hears):
         time.sleep(0.01)
     yield f"http://127.0.0.1:{port}"
     end_streams(app)

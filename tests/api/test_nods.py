@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
 from tests.api.test_accounts import Enter, enter, nobody, owner, peopled, quick_hashes
+from tests.builders import worked_out
 from vivid_arm.demo import shop
 from vivid_arm.records import database
 
@@ -22,7 +23,7 @@ def build(owner: TestClient, engine: Engine) -> str:
         shop.load(session)
     assert owner.get("/api/shop-rules").json() == {"nods": False}
     assert owner.put("/api/shop-rules", json={"nods": True}).json() == {"nods": True}
-    rows = owner.get("/api/builds").json()["builds"]
+    rows = worked_out(owner)
     return next(str(r["id"]) for r in rows if r["next_step"]["station"] == "order")
 
 

@@ -138,8 +138,8 @@ def _ground(picture: Image.Image, box: list[float]) -> tuple[int, ...] | None:
     left, top, width, height = (int(v) for v in box)
     if width < 1 or left + width > picture.width or top + height > picture.height:
         return None
-    colours = picture.crop((left, top, left + width + 1, top + height + 1)).getcolors(1 << 24)
-    return max(colours)[1]
+    letter = picture.crop((left, top, left + width + 1, top + height + 1))
+    return max(letter.getcolors(letter.width * letter.height))[1]
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import demo_builds
+from tests.builders import demo_builds, web
 from vivid_arm.demo.tip_photos import Scene, take
 
 Shop = Callable[..., dict[str, Any]]
@@ -343,9 +343,8 @@ def test_every_curve_has_its_values_as_a_table(
     """Opened on request, from the keyboard too; the figures are those of the drawing."""
     build = shop(mount="stud", geometry={"intake": SHEET})
     open_rocker(page, live, build)
-    with page.expect_response(re.compile("/rocker/motion")) as drawn:
-        page.reload()
-    settings = drawn.value.json()["settings"]
+    valve = f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    settings = web.get(f"{valve}/rocker/motion").json()["settings"]
     page.get_by_role("button", name="Values: Sweep over the rod").press("Enter")
     rows = page.get_by_role("dialog", name="Sweep over the rod").get_by_role("row")
     expect(rows).to_have_count(len(settings["setting_in"]) + 1)

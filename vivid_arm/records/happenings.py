@@ -75,6 +75,11 @@ class Happenings:
         self._last = ""
         self._hears = False
 
+    @property
+    def hears(self) -> bool:
+        """Whether the database is listened to: what happens now will be told."""
+        return self._hears
+
     async def run(self) -> None:
         """Listen for ever; a database that is away is tried again every half second."""
         while True:

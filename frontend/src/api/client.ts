@@ -1,4 +1,5 @@
 /** The server's interface: typed by its own OpenAPI document. */
+import { t } from '../kit/words'
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
@@ -119,10 +120,10 @@ export class Refused extends Error {
 
 const away: Problem = {
   type: 'about:blank',
-  title: 'No answer',
+  title: t('No answer'),
   status: 0,
   code: 'away',
-  detail: 'Vivid Arm does not answer. What you entered is kept here; try again.',
+  detail: t('Vivid Arm does not answer. What you entered is kept here; try again.'),
   context: {},
 }
 

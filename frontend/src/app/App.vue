@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../kit/words'
 import {
   computed,
   defineAsyncComponent,
@@ -58,9 +59,9 @@ watch(
 
 const flipUnit = () => (unit.value = unit.value === 'in' ? 'mm' : 'in')
 useKeys([
-  { key: '?', does: 'Help', run: () => (listOpen.value = true) },
-  { key: 'u', does: 'Inches or millimetres', run: flipUnit },
-  { key: 'd', does: 'Light or dark', run: () => (dark.value = !dark.value) },
+  { key: '?', does: t('Help'), run: () => (listOpen.value = true) },
+  { key: 'u', does: t('Inches or millimetres'), run: flipUnit },
+  { key: 'd', does: t('Light or dark'), run: () => (dark.value = !dark.value) },
 ])
 
 const queries = useQueryClient()
@@ -78,22 +79,22 @@ const touring = computed(
 )
 
 const STATIONS: Record<string, string> = {
-  board: 'Builds',
+  board: t('Builds'),
   setup: 'Set-up',
-  base_circle: 'Base circle',
-  zero_lash: 'Zero lash',
-  rocker: 'Rocker',
-  heads: 'Heads',
-  decide: 'Decide',
-  order: 'Order',
+  base_circle: t('Base circle'),
+  zero_lash: t('Zero lash'),
+  rocker: t('Rocker'),
+  heads: t('Heads'),
+  decide: t('Decide'),
+  order: t('Order'),
   sign_off: 'Sign-off',
-  history: 'History',
-  shop_history: 'History of the shop',
-  learned: 'What the shop has learned',
-  people: 'People',
-  pair: 'Pair a device',
-  practice: 'Practice engines',
-  ending: 'The engine runs',
+  history: t('History'),
+  shop_history: t('History of the shop'),
+  learned: t('What the shop has learned'),
+  people: t('People'),
+  pair: t('Pair a device'),
+  practice: t('Practice engines'),
+  ending: t('The engine runs'),
 }
 const { data: rules } = useRules()
 const help = computed(() => {
@@ -131,10 +132,10 @@ function skip() {
 </script>
 
 <template>
-  <a class="skip" href="#station" @click.prevent="skip">Skip to the station</a>
+  <a class="skip" href="#station" @click.prevent="skip">{{ t('Skip to the station') }}</a>
   <BusySign />
   <header :inert="locked || route.name === 'pair'">
-    <RouterLink to="/" class="brand" aria-label="Vivid Arm: builds">
+    <RouterLink to="/" class="brand" :aria-label="t('Vivid Arm: builds')">
       <svg viewBox="0 0 40 24" aria-hidden="true">
         <path d="M3 18 L18 7 L36 13" />
         <circle cx="18" cy="7" r="4.5" />
@@ -143,48 +144,55 @@ function skip() {
     </RouterLink>
     <template v-if="buildId && build">
       <h1 class="build">{{ build.name }}</h1>
-      <strong v-if="build.exercise_id" class="practice-mark">Practice</strong>
-      <nav ref="steps" aria-label="Steps">
-        <RouterLink :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
-        <RouterLink :to="{ name: 'base_circle', params: { buildId } }">Base circle</RouterLink>
+      <strong v-if="build.exercise_id" class="practice-mark">{{ t('Practice') }}</strong>
+      <nav ref="steps" :aria-label="t('Steps')">
+        <RouterLink :to="{ name: 'setup', params: { buildId } }">{{ t('Set-up') }}</RouterLink>
+        <RouterLink :to="{ name: 'base_circle', params: { buildId } }">{{
+          t('Base circle')
+        }}</RouterLink>
         <RouterLink
           :to="{ name: 'zero_lash', params: { buildId, valveId } }"
           :class="{ 'router-link-active': route.name === 'zero_lash' }"
-          >Zero lash</RouterLink
+          >{{ t('Zero lash') }}</RouterLink
         >
         <RouterLink
           :to="{ name: 'rocker', params: { buildId, valveId } }"
           :class="{ 'router-link-active': route.name === 'rocker' }"
-          >Rocker</RouterLink
+          >{{ t('Rocker') }}</RouterLink
         >
-        <RouterLink :to="{ name: 'heads', params: { buildId } }">Heads</RouterLink>
-        <RouterLink :to="{ name: 'decide', params: { buildId } }">Decide</RouterLink>
-        <RouterLink :to="{ name: 'order', params: { buildId } }">Order</RouterLink>
-        <RouterLink :to="{ name: 'sign_off', params: { buildId } }">Sign-off</RouterLink>
-        <RouterLink :to="{ name: 'history', params: { buildId } }">History</RouterLink>
+        <RouterLink :to="{ name: 'heads', params: { buildId } }">{{ t('Heads') }}</RouterLink>
+        <RouterLink :to="{ name: 'decide', params: { buildId } }">{{ t('Decide') }}</RouterLink>
+        <RouterLink :to="{ name: 'order', params: { buildId } }">{{ t('Order') }}</RouterLink>
+        <RouterLink :to="{ name: 'sign_off', params: { buildId } }">{{ t('Sign-off') }}</RouterLink>
+        <RouterLink :to="{ name: 'history', params: { buildId } }">{{ t('History') }}</RouterLink>
       </nav>
     </template>
     <OutboxNotice />
     <div class="prefs">
       <RouterLink v-if="me.name" class="plain by" :to="{ name: 'people' }">
-        <span class="unseen">Signed in as </span>{{ me.name }}
+        <span class="unseen">{{ `${t('Signed in as')} ` }}</span>{{ me.name }}
       </RouterLink>
       <button v-else type="button" class="plain by" @click="asking = true">
-        <span class="unseen">Measured by </span>{{ by || 'Who?' }}
+        <span class="unseen">{{ `${t('Measured by')} ` }}</span>{{ by || t('Who?') }}
       </button>
       <button type="button" class="plain" @click="flipUnit">
-        <span class="unseen">Unit, switch: </span><span :class="{ on: unit === 'in' }">in</span>
+        <span class="unseen">{{ `${t('Unit, switch:')} ` }}</span><span
+          :class="{ on: unit === 'in' }"
+          >in</span
+        >
         <span :class="{ on: unit === 'mm' }">mm</span>
       </button>
       <button
         type="button"
         class="plain"
-        :aria-label="dark ? 'Light' : 'Dark'"
+        :aria-label="dark ? t('Light') : t('Dark')"
         @click="dark = !dark"
       >
-        {{ dark ? 'Light' : 'Dark' }}
+        {{ dark ? t('Light') : t('Dark') }}
       </button>
-      <button type="button" class="plain" aria-label="Keys" @click="listOpen = true">?</button>
+      <button type="button" class="plain" :aria-label="t('Keys')" @click="listOpen = true">
+        ?
+      </button>
     </div>
   </header>
   <main :class="{ practising: build?.exercise_id }" :inert="locked || route.name === 'pair'">

@@ -3,6 +3,7 @@
  * The arm view: valve, tip, rocker, fulcrum, cup, rod and lifter at one true scale, seen along the
  * fulcrum. Inches in the stem's frame; nothing here decides, it only draws.
  */
+import { t } from '../kit/words'
 import { degrees } from '../kit/format'
 import { computed } from 'vue'
 import type { Motion } from '../api/client'
@@ -190,7 +191,12 @@ const bar = computed(() => {
     :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
     class="arm-view"
     role="img"
-    :aria-label="`Rocker at valve lift ${frame.valve.toFixed(3)} in, arm ${degrees(angle)} off square`"
+    :aria-label="
+      t('Rocker at valve lift {a} in, arm {angle} off square', {
+        a: frame.valve.toFixed(3),
+        angle: degrees(angle),
+      })
+    "
     @pointerdown="down"
     @pointermove="$event.buttons && drag($event)"
   >
@@ -298,10 +304,10 @@ const bar = computed(() => {
     <g class="words">
       <text x="14" y="26" class="big">{{ Math.abs(angle).toFixed(1) }}°</text>
       <text x="14" y="44">
-        {{ square ? 'square' : angle > 0 ? 'tip end high' : 'tip end low' }}
+        {{ square ? t('square') : angle > 0 ? t('tip end high') : t('tip end low') }}
       </text>
-      <text v-if="isHalf" x="14" y="62" class="half">half lift</text>
-      <text :x="WIDTH - 14" y="26" class="right">outboard →</text>
+      <text v-if="isHalf" x="14" y="62" class="half">{{ t('half lift') }}</text>
+      <text :x="WIDTH - 14" y="26" class="right">{{ t('outboard →') }}</text>
       <g :transform="`translate(${WIDTH - 14 - bar.px} ${HEIGHT - 16})`">
         <path :d="`M0 -5 V5 M0 0 H${bar.px} M${bar.px} -5 V5`" class="bar" />
         <text :x="bar.px" y="-9" class="right">{{ bar.inches }} in</text>

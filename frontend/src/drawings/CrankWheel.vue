@@ -4,6 +4,7 @@
  * the heel of its lobe, paler within the guard. The arm is the crank: drag it round.
  * All angles are crank degrees; nothing here decides, it only draws.
  */
+import { t } from '../kit/words'
 import { computed, ref } from 'vue'
 
 export interface Heel {
@@ -95,11 +96,11 @@ function drag(event: PointerEvent) {
     viewBox="-290 -290 580 580"
     class="wheel"
     role="slider"
-    aria-label="Crank"
+    :aria-label="t('Crank')"
     aria-valuemin="0"
     aria-valuemax="720"
     :aria-valuenow="crank"
-    :aria-valuetext="`${crank} degrees of crank`"
+    :aria-valuetext="t('{crank} degrees of crank', { crank })"
     @pointerdown="grab"
     @pointermove="drag"
     @pointerup="held = false"
@@ -108,21 +109,25 @@ function drag(event: PointerEvent) {
     <circle r="252" class="plate" />
     <circle :r="INNER - 4" class="hub" />
     <g class="ticks">
-      <path v-for="t in TICKS" :key="t" :d="`M${at(t, 238)} L${at(t, t % 90 ? 244 : 251)}`" />
+      <path
+        v-for="tick in TICKS"
+        :key="tick"
+        :d="`M${at(tick, 238)} L${at(tick, tick % 90 ? 244 : 251)}`"
+      />
     </g>
     <g class="tracks">
-      <template v-for="t in tracks" :key="t.name">
-        <circle :r="t.radius" class="rail" />
-        <g :class="[t.kind, { dim: t.dim }]">
-          <path :d="t.whole" class="guard" :stroke-width="track * 0.84" />
-          <path :d="t.safe" class="heel" :stroke-width="track * 0.84" />
+      <template v-for="own in tracks" :key="own.name">
+        <circle :r="own.radius" class="rail" />
+        <g :class="[own.kind, { dim: own.dim }]">
+          <path :d="own.whole" class="guard" :stroke-width="track * 0.84" />
+          <path :d="own.safe" class="heel" :stroke-width="track * 0.84" />
         </g>
       </template>
     </g>
     <g class="tdcs">
-      <g v-for="t in tdcs" :key="t.cylinder">
-        <path :d="`M${at(t.at, 252)} L${at(t.at, 260)}`" />
-        <text :x="point(t.at, 273)[0]" :y="point(t.at, 273)[1] + 5">{{ t.cylinder }}</text>
+      <g v-for="tdc in tdcs" :key="tdc.cylinder">
+        <path :d="`M${at(tdc.at, 252)} L${at(tdc.at, 260)}`" />
+        <text :x="point(tdc.at, 273)[0]" :y="point(tdc.at, 273)[1] + 5">{{ tdc.cylinder }}</text>
       </g>
     </g>
     <g class="spokes">
@@ -137,14 +142,14 @@ function drag(event: PointerEvent) {
     </g>
     <g v-if="readable" class="names">
       <text
-        v-for="t in tracks"
-        :key="t.name"
-        :x="t.x"
-        :y="t.y + track * 0.34"
+        v-for="own in tracks"
+        :key="own.name"
+        :x="own.x"
+        :y="own.y + track * 0.34"
         :font-size="Math.min(13, track * 0.98)"
-        :class="[t.kind, { dim: t.dim }]"
+        :class="[own.kind, { dim: own.dim }]"
       >
-        {{ t.name }}
+        {{ own.name }}
       </text>
     </g>
     <g class="spoke-labels">
@@ -156,8 +161,8 @@ function drag(event: PointerEvent) {
       </g>
     </g>
     <text y="-2" class="degrees">{{ crank }}°</text>
-    <text y="17" class="of">of 720°</text>
-    <text y="34" class="of">damper {{ Math.round(crank % 360) }}°</text>
+    <text y="17" class="of">{{ t('of 720°') }}</text>
+    <text y="34" class="of">{{ t('damper {crank}°', { crank: Math.round(crank % 360) }) }}</text>
   </svg>
 </template>
 

@@ -3,6 +3,7 @@
  * Every valve's plunger on one scale, from the clip (0) to its bottom: the window as a band, the
  * preload cold with twice its uncertainty, and hot. Rods of one length stand together.
  */
+import { t } from '../kit/words'
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { Decision } from '../api/client'
@@ -57,7 +58,11 @@ const groups = computed(() => {
 const height = computed(() => (groups.value.at(-1)?.end ?? TOP) + 4)
 const half = (r: Decision['rows'][number]) => 2 * r.u_in + props.tolerance
 const words = (r: Decision['rows'][number]) =>
-  `${r.name}: preload ${small(r.preload_in, props.unit)}${r.standing === 'inside' ? '' : `, ${r.standing}`}`
+  t('{name}: preload {preload}{standing}', {
+    name: r.name,
+    preload: small(r.preload_in, props.unit),
+    standing: r.standing === 'inside' ? '' : `, ${r.standing}`,
+  })
 </script>
 
 <template>
@@ -67,7 +72,7 @@ const words = (r: Decision['rows'][number]) =>
       :height="height"
       :viewBox="`0 0 ${width} ${height}`"
       role="img"
-      :aria-label="`Preload of every valve: ${rows.map(words).join('; ')}`"
+      :aria-label="t('Preload of every valve: {a}', { a: rows.map(words).join('; ') })"
     >
       <rect
         class="window"
@@ -86,25 +91,27 @@ const words = (r: Decision['rows'][number]) =>
         :y1="TOP - 4"
         :y2="height"
       />
-      <text v-if="!narrow" class="cap" :x="x(0)" y="16">zero lash</text>
-      <text class="cap" :x="x(lifter.travel)" y="16">bottom</text>
+      <text v-if="!narrow" class="cap" :x="x(0)" y="16">{{ t('zero lash') }}</text>
+      <text class="cap" :x="x(lifter.travel)" y="16">{{ t('bottom') }}</text>
       <text
         v-if="(x(lifter.low) + x(lifter.high)) / 2 - x(0) > 70"
         class="cap"
         :x="(x(lifter.low) + x(lifter.high)) / 2"
         y="16"
       >
-        window
+        {{ t('window') }}
       </text>
       <g class="key">
         <circle class="cold" cx="16" cy="11" r="5" />
-        <text x="26" y="16">cold</text>
+        <text x="26" y="16">{{ t('cold') }}</text>
         <template v-if="rows.some((r) => r.hot_in !== null)">
           <path class="hot" d="M74 4 l6 7 l-6 7 l-6 -7 Z" />
-          <text x="85" y="16">hot</text>
+          <text x="85" y="16">{{ t('hot') }}</text>
         </template>
       </g>
-      <text v-if="!narrow" class="cap right" :x="width - 6" y="16">cold · chance inside</text>
+      <text v-if="!narrow" class="cap right" :x="width - 6" y="16">
+        {{ t('cold · chance inside') }}
+      </text>
       <g v-for="g in groups" :key="g.lot.length_in">
         <text class="lot" x="8" :y="g.head + 20">
           {{ g.lot.valves.length }} × {{ bareLength(g.lot.length_in, unit) }}

@@ -4,6 +4,7 @@
  * line across it is the valve's own rod, the band is where the valve wants it. Without a chosen
  * rod the line is the middle of the zero-lash lengths of its kind. Nothing here decides.
  */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import type { Heads, HeadValve } from '../api/client'
 import { small, type Unit } from '../kit/format'
@@ -58,8 +59,16 @@ const y = (v: HeadValve, inches: number) =>
   )
 
 function words(v: HeadValve): string {
-  const preload = v.preload_in === null ? '' : `, preload ${small(v.preload_in, props.unit)}`
-  return `Cylinder ${v.cylinder} ${v.kind}: ${WORDS[v.state]}${preload}`
+  const preload =
+    v.preload_in === null
+      ? ''
+      : t(', preload {preload}', { preload: small(v.preload_in, props.unit) })
+  return t('Cylinder {cylinder} {kind}: {WORDS}{preload}', {
+    cylinder: v.cylinder,
+    kind: t(v.kind),
+    WORDS: WORDS[v.state],
+    preload,
+  })
 }
 
 const SHAPES: Partial<Record<HeadValve['state'], Look['shape']>> = {

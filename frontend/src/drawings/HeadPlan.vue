@@ -3,6 +3,7 @@
  * The heads in plan, front to the left: a token for each valve, round for intake and square for
  * exhaust, with the mark of how it stands. What else belongs to a valve is drawn above its token.
  */
+import { t } from '../kit/words'
 import { computed, onMounted, useTemplateRef, watch } from 'vue'
 
 export interface Look {
@@ -61,7 +62,7 @@ onMounted(show)
   <div ref="frame" class="heads">
     <figure v-for="row in rows" :key="row.bank">
       <figcaption v-if="captions">
-        <b>{{ row.bank }}</b><span>seen from above, front ← → rear</span>
+        <b>{{ row.bank }}</b><span>{{ t('seen from above, front ← → rear') }}</span>
       </figcaption>
       <svg
         :viewBox="`${-margin} -10 ${widest + 2 * margin} ${height + 14}`"

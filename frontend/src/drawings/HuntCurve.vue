@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Net lift over what was set, to scale, with lobe × ratio above and the peak where there is one. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { bareSmall, type Unit } from '../kit/format'
 
@@ -37,7 +38,11 @@ const ends = computed(() => [
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" aria-label="Net lift over the settings tried">
+  <svg
+    :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+    role="img"
+    :aria-label="t('Net lift over the settings tried')"
+  >
     <line class="aim" :x1="LEFT" :x2="WIDTH - 6" :y1="y(expected)" :y2="y(expected)" />
     <text :x="LEFT - 6" :y="y(expected) + 4" class="end">{{ bareSmall(expected, unit) }}</text>
     <text :x="LEFT - 6" :y="y(low + 0.002) + 4" class="end">

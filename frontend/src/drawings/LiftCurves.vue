@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Contact, ratio and arm angle over the valve lift, one cursor through all three. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { bareSmall, small, type Unit, degrees } from '../kit/format'
 
@@ -76,7 +77,7 @@ function hold(event: PointerEvent) {
     :viewBox="`0 0 ${WIDTH} ${3 * ROW + 18}`"
     class="curves"
     role="img"
-    aria-label="Contact, ratio and arm angle over valve lift"
+    :aria-label="t('Contact, ratio and arm angle over valve lift')"
     @pointerdown="hold"
     @pointermove="$event.buttons && follow($event)"
   >
@@ -98,11 +99,11 @@ function hold(event: PointerEvent) {
       <circle class="dot" :cx="x(now.valve)" :cy="c.at" r="4" />
     </g>
     <line class="cursor" :x1="x(now.valve)" :x2="x(now.valve)" y1="0" :y2="3 * ROW" />
-    <text class="name" :x="x(half)" :y="3 * ROW + 13" text-anchor="middle">half</text>
+    <text class="name" :x="x(half)" :y="3 * ROW + 13" text-anchor="middle">{{ t('half') }}</text>
     <text class="name" :x="WIDTH - 8" :y="3 * ROW + 13" text-anchor="end">
       {{ small(most, unit) }}
     </text>
-    <text class="name" :x="LEFT" :y="3 * ROW + 13">closed</text>
+    <text class="name" :x="LEFT" :y="3 * ROW + 13">{{ t('closed') }}</text>
   </svg>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Both lobes over crank degrees about overlap TDC, at one scale. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { small, type Unit, degrees } from '../kit/format'
 
@@ -28,11 +29,17 @@ const paths = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT + 18}`" role="img" aria-label="Lobe lift over the crank">
+  <svg
+    :viewBox="`0 0 ${WIDTH} ${HEIGHT + 18}`"
+    role="img"
+    :aria-label="t('Lobe lift over the crank')"
+  >
     <rect class="plate" :width="WIDTH" :height="HEIGHT + 18" />
-    <g v-for="t in [-270, -180, -90, 0, 90, 180, 270]" :key="t">
-      <line class="grid" :x1="x(t)" :x2="x(t)" y1="0" :y2="HEIGHT" />
-      <text class="tick" :x="x(t)" :y="HEIGHT + 14">{{ t === 0 ? 'TDC' : degrees(t, 0) }}</text>
+    <g v-for="at in [-270, -180, -90, 0, 90, 180, 270]" :key="at">
+      <line class="grid" :x1="x(at)" :x2="x(at)" y1="0" :y2="HEIGHT" />
+      <text class="tick" :x="x(at)" :y="HEIGHT + 14">
+        {{ at === 0 ? t('TDC') : degrees(at, 0) }}
+      </text>
     </g>
     <line class="base" x1="0" :x2="WIDTH" :y1="HEIGHT" :y2="HEIGHT" />
     <g v-for="p in paths" :key="p.kind" :class="p.kind">

@@ -3,6 +3,7 @@
  * The small instrument of a way of measuring: a caliper over the rod, an indicator's dial, or
  * feelers between rocker and valve tip. The dial is true; caliper and feelers are sketches.
  */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { length, small, type Unit } from '../kit/format'
 
@@ -26,7 +27,7 @@ const leaf = computed(() => Math.min(Math.max((props.value ?? 0) * 220, 1.5), 22
 </script>
 
 <template>
-  <svg viewBox="0 0 160 150" class="gauge" role="img" :aria-label="`Reads ${shown}`">
+  <svg viewBox="0 0 160 150" class="gauge" role="img" :aria-label="t('Reads {shown}', { shown })">
     <template v-if="method === 'indicator'">
       <circle cx="80" cy="70" r="66" class="rim" />
       <line

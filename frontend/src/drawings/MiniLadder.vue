@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One valve kind on the board: trials, zero lash, window and rod; every one at the same scale. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import type { Candidate, Valve } from '../api/client'
 import { bareLength, length, type Unit } from '../kit/format'
@@ -23,7 +24,7 @@ const start = computed(() => {
 const words = computed(() => {
   if (props.taken && zero.value !== null) return length(props.taken.length_in, props.unit)
   if (zero.value !== null && props.valve?.state === 'settled')
-    return `zero ${bareLength(zero.value, props.unit)}`
+    return t('zero {zero}', { zero: bareLength(zero.value, props.unit) })
   if (zero.value !== null) return `≈ ${bareLength(zero.value, props.unit)}`
   const { low_in: low, high_in: high } = props.valve ?? {}
   if (props.valve?.state === 'conflict') return 'contradiction'
@@ -37,7 +38,7 @@ const words = computed(() => {
 <template>
   <div class="mini" :class="kind">
     <span class="letter">{{ kind === 'intake' ? 'I' : 'E' }}</span>
-    <span v-if="!valve?.readings" class="waits">waits for its first reading</span>
+    <span v-if="!valve?.readings" class="waits">{{ t('waits for its first reading') }}</span>
     <svg v-else :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${kind}: ${words}`">
       <rect class="plate" :width="WIDTH" height="26" />
       <template v-if="valve">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Points of the exercises that were ended over the days they ended on, a line a person. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { day } from '../kit/format'
 
@@ -34,7 +35,12 @@ const lines = computed(() => {
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" class="progress" role="img" aria-label="Points over time">
+  <svg
+    :viewBox="`0 0 ${WIDE} ${HIGH}`"
+    class="progress"
+    role="img"
+    :aria-label="t('Points over time')"
+  >
     <g v-for="p in [0, 50, 100]" :key="p" class="scale">
       <line :x1="LEFT" :x2="WIDE - RIGHT" :y1="y(p)" :y2="y(p)" />
       <text x="28" :y="y(p) + 4" text-anchor="end">{{ p }}</text>
@@ -54,7 +60,7 @@ const lines = computed(() => {
         <title>{{ p.words }}</title>
       </circle>
       <text :x="(line.at.at(-1)?.x ?? 0) + 9" :y="(line.at.at(-1)?.y ?? 0) + 4">
-        {{ line.person || 'no name' }}
+        {{ line.person || t('no name') }}
       </text>
     </g>
   </svg>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Both ends of the rod to scale, with what the chosen convention measures between them. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import type { Build, Convention } from '../api/client'
 import { CONVENTIONS } from '../kit/format'
@@ -35,7 +36,11 @@ const to = computed(() => ends.value[1].at + (props.reach[1] ?? 0) * PER_INCH)
 </script>
 
 <template>
-  <svg viewBox="0 0 420 142" role="img" :aria-label="`Length shown: ${CONVENTIONS[convention]}`">
+  <svg
+    viewBox="0 0 420 142"
+    role="img"
+    :aria-label="t('Length shown: {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[convention] })"
+  >
     <rect width="420" height="142" class="plate" />
     <rect :x="70" :y="MID - 22" width="280" height="44" class="tube" />
     <path

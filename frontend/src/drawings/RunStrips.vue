@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Every valve of the running engine on one axis of preload: cold, hot, and the window. */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import type { EndingValve } from '../api/client'
 import { bareSmall, type Unit } from '../kit/format'
@@ -31,7 +32,7 @@ const ticks = computed(() => {
     class="strips"
     :viewBox="`0 0 ${WIDE} ${TOP + valves.length * ROW + 6}`"
     role="img"
-    aria-label="Preload of every valve, cold and hot"
+    :aria-label="t('Preload of every valve, cold and hot')"
   >
     <rect
       class="window"
@@ -40,26 +41,26 @@ const ticks = computed(() => {
       :y="TOP - 4"
       :height="valves.length * ROW + 4"
     />
-    <g v-for="t in ticks" :key="t">
+    <g v-for="tick in ticks" :key="tick">
       <line
         class="tick"
-        :class="{ nought: t === 0 }"
-        :x1="x(t)"
-        :x2="x(t)"
+        :class="{ nought: tick === 0 }"
+        :x1="x(tick)"
+        :x2="x(tick)"
         :y1="TOP - 4"
         :y2="TOP + valves.length * ROW"
       />
-      <text v-if="x(t) < WIDE - 280" :x="x(t)" y="13" text-anchor="middle">
-        {{ bareSmall(t, unit) }}
+      <text v-if="x(tick) < WIDE - 280" :x="x(tick)" y="13" text-anchor="middle">
+        {{ bareSmall(tick, unit) }}
       </text>
     </g>
     <g :transform="`translate(${WIDE - 250} 8)`">
       <circle class="cold" cx="0" cy="0" r="5" />
-      <text x="10" y="5">cold</text>
+      <text x="10" y="5">{{ t('cold') }}</text>
       <path class="hot" d="M60,-6 l6,6 l-6,6 l-6,-6 z" />
-      <text x="72" y="5">hot</text>
+      <text x="72" y="5">{{ t('hot') }}</text>
       <rect class="window" x="112" y="-6" width="22" height="12" />
-      <text x="140" y="5">window</text>
+      <text x="140" y="5">{{ t('window') }}</text>
     </g>
     <g v-for="(v, i) in valves" :key="v.name" :class="{ bad: v.runs !== 'right' }">
       <text x="6" :y="TOP + i * ROW + 15">{{ v.name }}</text>

@@ -3,6 +3,7 @@
  * Mark width over the rod's length, or over the shim: the narrowest point, where the engine stands,
  * where the exact setting lies and how well it is known, and what can be had. Drag to explore.
  */
+import { t } from '../kit/words'
 import { computed } from 'vue'
 import { bareLength, bareSmall, type Unit } from '../kit/format'
 import { graduations, type Span } from './scale'
@@ -102,7 +103,7 @@ function hold(event: PointerEvent) {
     :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
     class="setting"
     role="img"
-    :aria-label="`Mark width over ${stud ? 'rod length' : 'shim'}`"
+    :aria-label="t('Mark width over {stud}', { stud: stud ? t('rod length') : t('shim') })"
     @pointerdown="hold"
     @pointermove="$event.buttons && choose($event)"
   >
@@ -142,16 +143,18 @@ function hold(event: PointerEvent) {
       :height="BASE - 8"
     />
     <path class="curve" :d="path" />
-    <path class="flat" :d="flat"><title>Within a thou of the narrowest</title></path>
+    <path class="flat" :d="flat">
+      <title>{{ t('Within a thou of the narrowest') }}</title>
+    </path>
     <line class="axis" :x1="LEFT" :x2="WIDTH - 12" :y1="BASE" :y2="BASE" />
     <line
-      v-for="t in ticks"
-      :key="t.at"
+      v-for="tick in ticks"
+      :key="tick.at"
       class="tick"
-      :x1="x(t.at)"
-      :x2="x(t.at)"
+      :x1="x(tick.at)"
+      :x2="x(tick.at)"
       :y1="BASE"
-      :y2="BASE + (t.size === 'major' ? 9 : t.size === 'middle' ? 6 : 3)"
+      :y2="BASE + (tick.size === 'major' ? 9 : tick.size === 'middle' ? 6 : 3)"
     />
     <g v-for="n in notches" :key="n.s" class="notch" :class="{ on: Math.abs(n.s - chosen) < 1e-4 }">
       <path :d="`M${x(n.s) - 5} ${BASE + 24} l5 -10 l5 10 Z`" />
@@ -162,7 +165,7 @@ function hold(event: PointerEvent) {
     </g>
     <g class="now">
       <line :x1="x(now)" :x2="x(now)" y1="26" :y2="BASE" />
-      <text :x="x(now)" y="21">on the engine</text>
+      <text :x="x(now)" y="21">{{ t('on the engine') }}</text>
     </g>
     <g v-for="p in pins" :key="p.name" class="pin">
       <line :x1="x(p.at)" :x2="x(p.at)" y1="30" :y2="BASE" />

@@ -3,6 +3,7 @@
  * Who and what reads long or short, on one true scale: the offset as a peg with its limits, and
  * how far the same hand scatters as a band around it.
  */
+import { t } from '../kit/words'
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { GaugeOwn } from '../api/client'
@@ -49,8 +50,10 @@ const ticks = computed(() => {
   return Array.from({ length: 2 * count + 1 }, (_, i) => (i - count) * step)
 })
 const words = (own: GaugeOwn) =>
-  `${own.name}: ${own.offset_in === null ? 'not told' : small(own.offset_in, props.unit)}` +
-  (own.repeat_in === null ? '' : `, repeats within ${small(own.repeat_in, props.unit)}`)
+  `${own.name}: ${own.offset_in === null ? t('not told') : small(own.offset_in, props.unit)}` +
+  (own.repeat_in === null
+    ? ''
+    : t(', repeats within {repeat}', { repeat: small(own.repeat_in, props.unit) }))
 </script>
 
 <template>
@@ -60,9 +63,13 @@ const words = (own: GaugeOwn) =>
       :height="height"
       :viewBox="`0 0 ${width} ${height}`"
       role="img"
-      :aria-label="`Reads longer or shorter than the others: ${rows.map((r) => words(r.own)).join('; ')}`"
+      :aria-label="
+        t('Reads longer or shorter than the others: {a}', {
+          a: rows.map((r) => words(r.own)).join('; '),
+        })
+      "
     >
-      <text class="name" x="4" y="18">{{ unit === 'in' ? 'thou longer' : 'mm longer' }}</text>
+      <text class="name" x="4" y="18">{{ unit === 'in' ? t('thou longer') : 'mm longer' }}</text>
       <g v-for="at in ticks" :key="at">
         <line class="grid" :x1="x(at)" :x2="x(at)" :y1="TOP - 6" :y2="height" />
         <text class="cap" :x="x(at)" y="18">{{ bareSmall(at, unit) }}</text>

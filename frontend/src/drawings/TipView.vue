@@ -3,6 +3,7 @@
  * The valve tip seen from above, inboard left: the mark to expect, the builder's own marks over it,
  * the contact now. The two edges of a new mark can be dragged. Inches from the tip's middle.
  */
+import { t } from '../kit/words'
 import { computed, ref } from 'vue'
 import { small, type Unit } from '../kit/format'
 
@@ -75,7 +76,10 @@ function nudge(side: 'low' | 'high', event: KeyboardEvent) {
 }
 const words = computed(() => {
   const { low, high } = props.band
-  return `Mark to expect from ${small(low, props.unit)} to ${small(high, props.unit)}`
+  return t('Mark to expect from {low} to {high}', {
+    low: small(low, props.unit),
+    high: small(high, props.unit),
+  })
 })
 </script>
 
@@ -164,7 +168,7 @@ const words = computed(() => {
       :class="{ set: h.set, idle: !entering }"
       tabindex="0"
       role="slider"
-      :aria-label="h.side === 'low' ? 'Inboard edge' : 'Outboard edge'"
+      :aria-label="h.side === 'low' ? t('Inboard edge') : t('Outboard edge')"
       :aria-valuenow="Math.round(h.at * 1000)"
       :aria-valuetext="small(h.at, unit)"
       @pointerdown="hold(h.side, $event)"
@@ -180,8 +184,8 @@ const words = computed(() => {
         "
       />
     </g>
-    <text class="side" x="6" y="16">inboard</text>
-    <text class="side right" :x="SIZE - 6" y="16">outboard</text>
+    <text class="side" x="6" y="16">{{ t('inboard') }}</text>
+    <text class="side right" :x="SIZE - 6" y="16">{{ t('outboard') }}</text>
     <g :transform="`translate(6 ${SIZE - 8})`">
       <path class="bar" :d="`M0 -4 V4 M0 0 H${0.05 * scale} M${0.05 * scale} -4 V4`" />
       <text class="side" :x="0" y="-8">{{ small(0.05, unit) }}</text>

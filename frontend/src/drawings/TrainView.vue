@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A valve train from the side, to scale: lobe, lifter, rod, rocker, valve and spring. */
+import { t } from '../kit/words'
 import { computed, useTemplateRef } from 'vue'
 import type { Train } from '../api/client'
 
@@ -137,7 +138,12 @@ const plungerSpring = computed(() =>
     class="train"
     :viewBox="`${LEFT} -1.1 ${WIDE} ${HIGH}`"
     role="img"
-    :aria-label="`Valve train of ${train.valve}, lobe lifting ${lift > 0.005 ? 'the lifter' : 'nothing'}`"
+    :aria-label="
+      t('Valve train of {valve}, lobe lifting {lift}', {
+        valve: train.valve,
+        lift: lift > 0.005 ? t('the lifter') : t('nothing'),
+      })
+    "
   >
     <path class="head" d="M-1.1,1.8 H0.75 M-0.9,1.8 v0.5 M0.55,1.8 v0.5" />
     <polygon class="lobe" :points="lobe" :transform="`translate(${camX} ${y(camY)})`" />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The checking rod's thread seen end-on: drag the arm round, an eighth of a turn a click. */
+import { t } from '../kit/words'
 import { computed, ref } from 'vue'
 import { turnsWords } from '../kit/format'
 
@@ -59,8 +60,8 @@ function turnBy(event: KeyboardEvent) {
     aria-valuemin="0"
     :aria-valuemax="most"
     :aria-valuenow="turns"
-    :aria-valuetext="`${turnsWords(turns)} turns`"
-    :aria-label="`Checking rod at ${turnsWords(turns)} turns from closed`"
+    :aria-valuetext="t('{turns} turns', { turns: turnsWords(turns) })"
+    :aria-label="t('Checking rod at {turns} turns from closed', { turns: turnsWords(turns) })"
     @keydown="turnBy"
     @pointerdown="grab"
     @pointermove="drag"
@@ -84,7 +85,7 @@ function turnBy(event: KeyboardEvent) {
     </g>
     <circle r="40" class="hub" />
     <text y="2" class="count">{{ turnsWords(turns) }}</text>
-    <text y="20" class="word">turns</text>
+    <text y="20" class="word">{{ t('turns') }}</text>
   </svg>
 </template>
 

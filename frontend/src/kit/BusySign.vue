@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Says that an answer is waited for, once it takes longer than 300 ms. */
+import { t } from './words'
 import { useIsFetching, useIsMutating } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 
@@ -23,7 +24,7 @@ onScopeDispose(() => clearTimeout(timer))
 
 <template>
   <p class="busy" role="status">
-    <span v-if="shown">Working…</span>
+    <span v-if="shown">{{ t('Working…') }}</span>
   </p>
 </template>
 

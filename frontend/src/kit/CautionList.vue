@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The cautions of a station; they always stand there. */
+import { t } from './words'
 defineProps<{ cautions: string[] }>()
 </script>
 
 <template>
-  <ul class="cautions" aria-label="Cautions">
+  <ul class="cautions" :aria-label="t('Cautions')">
     <li v-for="caution in cautions" :key="caution">{{ caution }}</li>
   </ul>
 </template>

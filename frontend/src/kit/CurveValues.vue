@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The values behind a curve as a table, on request. */
+import { t } from './words'
 import { ref } from 'vue'
 
 defineProps<{ title: string; heads: string[]; rows: () => string[][] }>()
@@ -11,10 +12,10 @@ const open = ref(false)
     type="button"
     class="plain"
     aria-haspopup="dialog"
-    :aria-label="`Values: ${title}`"
+    :aria-label="t('Values: {title}', { title })"
     @click="open = true"
   >
-    Values
+    {{ t('Values') }}
   </button>
   <el-dialog v-model="open" align-center append-to-body :title="title" width="min(560px, 94vw)">
     <div class="scroll" tabindex="0" :aria-label="title">

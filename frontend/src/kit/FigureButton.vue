@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A figure that opens: the formula, the numbers put in, where it comes from. */
+import { t } from './words'
 import type { Explanation } from '../api/client'
 import { fill } from './format'
 import { usePrefs } from './prefs'
@@ -24,7 +25,7 @@ const open = defineModel<boolean>('open', { default: false })
         <button
           type="button"
           class="value"
-          :aria-label="`${label} ${value}: how it comes about`.trim()"
+          :aria-label="t('{label} {value}: how it comes about', { label, value }).trim()"
         >
           {{ value }}
         </button>

@@ -3,6 +3,7 @@
  * A plain figure or text with its unit, kept on Enter or when the field is left. What was typed
  * stays as typed; a figure that is none, or a refusal of the page, stands beside it.
  */
+import { t } from './words'
 import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
 import { changedElsewhere } from './entries'
@@ -72,13 +73,13 @@ function finishNumber(text: string) {
   }
   own.value = {
     type: 'about:blank',
-    title: 'Not a figure',
+    title: t('Not a figure'),
     status: 0,
     code: 'not_a_figure',
     context: {},
     detail: text.trim()
-      ? `${props.label}: “${text}” is not a figure.`
-      : `${props.label} is empty. Type a figure.`,
+      ? t('{label}: “{text}” is not a figure.', { label: props.label, text })
+      : t('{label} is empty. Type a figure.', { label: props.label }),
   }
 }
 function use(text: string) {

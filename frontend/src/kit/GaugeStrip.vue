@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The gauges on the cable: live values, taken by key, by touch, or by the gauge's own button. */
+import { t } from './words'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { length, small } from './format'
@@ -24,7 +25,7 @@ function take(live: Live | undefined) {
   last.value = live.name
   const into = target()
   if (!into) {
-    said.value = 'Choose a field first.'
+    said.value = t('Choose a field first.')
     return
   }
   said.value = ''
@@ -32,7 +33,7 @@ function take(live: Live | undefined) {
 }
 onTaken(take)
 const takeLast = () => take(values.value[last.value] ?? shown.value[0])
-useKeys([{ key: 'g', does: 'Take the gauge’s value (F9 while typing)', run: takeLast }])
+useKeys([{ key: 'g', does: t('Take the gauge’s value (F9 while typing)'), run: takeLast }])
 useEventListener(window, 'keydown', (event) => {
   if (event.key !== 'F9') return
   event.preventDefault()
@@ -45,11 +46,16 @@ const value = (live: Live) => {
     : length(inches, unit.value)
 }
 const title = (live: Live) =>
-  `Take ${live.name} ${value(live)}, ${small(live.value_in, unit.value)}${live.steady_in === null ? ', moving' : ''}`
+  t('Take {name} {live}, {value}{steady}', {
+    name: live.name,
+    live: value(live),
+    value: small(live.value_in, unit.value),
+    steady: live.steady_in === null ? t(', moving') : '',
+  })
 </script>
 
 <template>
-  <aside v-if="connected" class="gauges" aria-label="Gauges">
+  <aside v-if="connected" class="gauges" :aria-label="t('Gauges')">
     <button
       v-for="live in shown"
       :key="live.name"
@@ -62,7 +68,7 @@ const title = (live: Live) =>
     >
       <span>{{ live.name }}</span>
       <b :data-gauge-value="live.name">{{ value(live) }}</b>
-      <i>{{ live.steady_in === null ? 'moving' : 'steady' }}</i>
+      <i>{{ live.steady_in === null ? t('moving') : t('steady') }}</i>
       <kbd v-if="live.name === last">G</kbd>
     </button>
     <button
@@ -71,9 +77,9 @@ const title = (live: Live) =>
       class="plain"
       :aria-pressed="holds"
       @mousedown.prevent
-      @click="holds ? (holds = false) : hold().catch(() => (said = 'The shop does not answer.'))"
+      @click="holds ? (holds = false) : hold().catch(() => (said = t('The shop does not answer.')))"
     >
-      <span>{{ machine }}</span> Their button writes here
+      <span>{{ machine }}</span> {{ t('Their button writes here') }}
     </button>
     <span v-if="said" role="alert">{{ said }}</span>
   </aside>

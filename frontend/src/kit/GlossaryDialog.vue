@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the trade's words mean here, with a small drawing each. */
+import { t } from './words'
 import { computed } from 'vue'
 import { GLOSSARY, useGlossary, type Term } from './glossary'
 import TermDrawing from './TermDrawing.vue'
@@ -18,7 +19,7 @@ const terms = computed(() => {
 </script>
 
 <template>
-  <el-dialog v-model="open" align-center title="Words" width="min(620px, 94vw)">
+  <el-dialog v-model="open" align-center :title="t('Words')" width="min(620px, 94vw)">
     <dl>
       <div v-for="term in terms" :key="term">
         <TermDrawing :term="term" />
@@ -26,7 +27,9 @@ const terms = computed(() => {
         <dd>{{ GLOSSARY[term][1] }}</dd>
       </div>
     </dl>
-    <button v-if="shown" type="button" class="plain" @click="shown = ''">All words</button>
+    <button v-if="shown" type="button" class="plain" @click="shown = ''">
+      {{ t('All words') }}
+    </button>
   </el-dialog>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from './words'
 import { useGlossary } from './glossary'
 import { keysInView, singleKeys } from './keys'
 
@@ -13,14 +14,19 @@ const { lookUp } = useGlossary()
 </script>
 
 <template>
-  <el-dialog v-model="open" align-center :title="`${station}: help`" width="min(660px, 94vw)">
-    <ol v-if="steps.length" aria-label="Steps">
+  <el-dialog
+    v-model="open"
+    align-center
+    :title="t('{station}: help', { station })"
+    width="min(660px, 94vw)"
+  >
+    <ol v-if="steps.length" :aria-label="t('Steps')">
       <li v-for="step in steps" :key="step">{{ step }}</li>
     </ol>
-    <ul v-if="cautions.length" aria-label="Cautions">
+    <ul v-if="cautions.length" :aria-label="t('Cautions')">
       <li v-for="caution in cautions" :key="caution">{{ caution }}</li>
     </ul>
-    <h3>Keys</h3>
+    <h3>{{ t('Keys') }}</h3>
     <dl>
       <template v-for="key in keysInView" :key="key.key">
         <dt>
@@ -30,10 +36,13 @@ const { lookUp } = useGlossary()
       </template>
     </dl>
     <label class="single"
-      ><input v-model="singleKeys" type="checkbox" /> Single keys work outside fields</label
+      ><input v-model="singleKeys" type="checkbox" />
+      {{ t('Single keys work outside fields') }}</label
     >
     <p>
-      <button type="button" class="plain" @click="((open = false), lookUp(''))">Words</button>
+      <button type="button" class="plain" @click="((open = false), lookUp(''))">
+        {{ t('Words') }}
+      </button>
       <slot />
     </p>
   </el-dialog>

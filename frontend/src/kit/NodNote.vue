@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A valve that an apprentice measured waits for a builder's nod; here the builder gives it. */
+import { t } from './words'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Problem } from '../api/client'
@@ -31,8 +32,10 @@ async function nod() {
 
 <template>
   <p v-if="here" class="nod">
-    <span>Measured by {{ here.by.join(', ') }}; waits for a builder's nod.</span>
-    <button v-if="may" type="button" class="plain" @click="nod">I have looked: it stands</button>
+    <span>{{ t("Measured by {a}; waits for a builder's nod.", { a: here.by.join(', ') }) }}</span>
+    <button v-if="may" type="button" class="plain" @click="nod">
+      {{ t('I have looked: it stands') }}
+    </button>
   </p>
   <ProblemNote :problem="problem" />
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Digits, point, fraction and the units of the job, under the thumbs. */
+import { t } from './words'
 import { useEventListener } from '@vueuse/core'
 import { nextTick, watch } from 'vue'
 import { beforeFocus, enter, onFocus, padField, rubOut, type, useFingers, wantLetters } from './pad'
@@ -22,13 +23,18 @@ watch(padField, async (field) => {
 })
 const ROWS = ['7', '8', '9', '/', '4', '5', '6', ' ', '1', '2', '3', '.', '−', '0', '+']
 const UNITS = [' in', ' thou', ' mm', ' turns']
-const said: Record<string, string> = { ' ': 'Space', '.': 'Point', '/': 'Fraction', '−': 'Minus' }
+const said: Record<string, string> = {
+  ' ': t('Space'),
+  '.': t('Point'),
+  '/': t('Fraction'),
+  '−': t('Minus'),
+}
 const typed = (key: string) => type(key === '−' ? '-' : key)
 </script>
 
 <template>
   <!-- The field keeps the focus: nothing on the pad takes it. -->
-  <section v-if="padField" class="pad" aria-label="Number pad" @pointerdown.prevent>
+  <section v-if="padField" class="pad" :aria-label="t('Number pad')" @pointerdown.prevent>
     <div class="units">
       <button v-for="u in UNITS" :key="u" type="button" @click="type(u)">{{ u.trim() }}</button>
       <button type="button" @click="wantLetters">abc</button>
@@ -43,9 +49,9 @@ const typed = (key: string) => type(key === '−' ? '-' : key)
       >
         {{ key === ' ' ? '␣' : key }}
       </button>
-      <button type="button" aria-label="Rub out" @click="rubOut">⌫</button>
+      <button type="button" :aria-label="t('Rub out')" @click="rubOut">⌫</button>
     </div>
-    <button type="button" class="enter" @click="enter">Enter</button>
+    <button type="button" class="enter" @click="enter">{{ t('Enter') }}</button>
   </section>
 </template>
 

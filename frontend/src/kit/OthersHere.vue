@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Others at work on this build, each a way to the valve they are at. */
+import { t } from './words'
 import { computed } from 'vue'
 import { called, useOthers } from './whereabouts'
 
@@ -10,7 +11,7 @@ const here = computed(() => others.value.filter((seen) => seen.build_id === prop
 
 <template>
   <p v-if="here.length" class="others">
-    <span class="quiet">Here too:</span>
+    <span class="quiet">{{ t('Here too:') }}</span>
     <template v-for="seen in here" :key="seen.id">
       <RouterLink
         v-if="seen.valve_id"
@@ -19,7 +20,7 @@ const here = computed(() => others.value.filter((seen) => seen.build_id === prop
           params: { buildId, valveId: seen.valve_id },
         }"
       >
-        <b>{{ called(seen) }}</b> at {{ seen.valve_name }}
+        <b>{{ called(seen) }}</b> {{ t('at {valve_name}', { valve_name: seen.valve_name }) }}
       </RouterLink>
       <b v-else>{{ called(seen) }}</b>
     </template>

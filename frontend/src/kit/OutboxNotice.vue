@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** How many readings wait for the server or were refused, and a list to act on them. */
+import { t } from './words'
 import { computed, ref } from 'vue'
 import { choicesOf } from '../api/client'
 import { clock } from './format'
@@ -12,9 +13,12 @@ const listed = computed(() => [...refused.value, ...waiting.value])
 const counted = (n: number) => `${n} ${n === 1 ? 'reading' : 'readings'}`
 const words = computed(() =>
   [
-    refused.value.length ? `${counted(refused.value.length)} refused` : '',
+    refused.value.length ? t('{refused} refused', { refused: counted(refused.value.length) }) : '',
     waiting.value.length
-      ? `${counted(waiting.value.length)} ${waiting.value.length === 1 ? 'waits' : 'wait'} for the server`
+      ? t('{waiting} {waiting2} for the server', {
+          waiting: counted(waiting.value.length),
+          waiting2: waiting.value.length === 1 ? t('waits') : t('wait'),
+        })
       : '',
   ]
     .filter(Boolean)
@@ -29,8 +33,8 @@ function copy(entry: Entry) {
   <button v-if="listed.length" type="button" class="notice" role="status" @click="open = true">
     {{ words }}
   </button>
-  <el-dialog v-model="open" title="Not kept by the server yet" width="560px" align-center>
-    <p v-if="!listed.length">Everything is kept.</p>
+  <el-dialog v-model="open" :title="t('Not kept by the server yet')" width="560px" align-center>
+    <p v-if="!listed.length">{{ t('Everything is kept.') }}</p>
     <ol v-else>
       <li v-for="entry in listed" :key="entry.key">
         <span>
@@ -48,9 +52,11 @@ function copy(entry: Entry) {
             {{ choice.words }}
           </button>
         </span>
-        <button v-else type="button" class="plain" @click="retry(entry.key)">Send again</button>
-        <button type="button" class="plain" @click="copy(entry)">Copy</button>
-        <button type="button" class="plain" @click="drop(entry.key)">Discard</button>
+        <button v-else type="button" class="plain" @click="retry(entry.key)">
+          {{ t('Send again') }}
+        </button>
+        <button type="button" class="plain" @click="copy(entry)">{{ t('Copy') }}</button>
+        <button type="button" class="plain" @click="drop(entry.key)">{{ t('Discard') }}</button>
       </li>
     </ol>
   </el-dialog>

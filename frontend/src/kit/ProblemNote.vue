@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A refusal beside its field, with the likely figure to take instead. */
+import { t } from './words'
 import { computed } from 'vue'
 import { choicesOf, type Change, type Problem } from '../api/client'
 import { length, small } from './format'
@@ -31,17 +32,24 @@ const both = computed(() => {
   <div v-if="problem" class="problem" role="alert">
     {{ problem.detail }}
     <span v-for="pair in both" :key="pair.name" class="pair">
-      {{ pair.name.replace(/_in$/, '').replaceAll('_', ' ') }}: yours
-      {{ shown(pair.name, pair.yours) }}, kept {{ shown(pair.name, pair.stored) }}.
+      {{
+        t('{a}: yours {name}, kept {name2}.', {
+          a: pair.name.replace(/_in$/, '').replaceAll('_', ' '),
+          name: shown(pair.name, pair.yours),
+          name2: shown(pair.name, pair.stored),
+        })
+      }}
     </span>
-    <span v-if="both.length" class="pair">Enter it again to put yours in its place.</span>
+    <span v-if="both.length" class="pair">{{
+      t('Enter it again to put yours in its place.')
+    }}</span>
     <button
       v-if="problem.suggestion"
       type="button"
       class="use"
       @click="emit('use', problem.suggestion.text)"
     >
-      Use {{ problem.suggestion.text }}
+      {{ t('Use {text}', { text: problem.suggestion.text }) }}
     </button>
     <button
       v-for="choice in choices"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Strike a line of the log out: it stays in the log, with the reason. Open while it has a title. */
+import { t } from './words'
 import { ref, watch } from 'vue'
 
 const props = defineProps<{ title: string | null; reasons: string[] }>()
@@ -34,11 +35,11 @@ watch(
       <form @submit.prevent="other.trim() && emit('strike', other.trim())">
         <el-input
           v-model="other"
-          placeholder="Another reason"
-          aria-label="Another reason"
+          :placeholder="t('Another reason')"
+          :aria-label="t('Another reason')"
           maxlength="120"
         />
-        <button type="submit" class="plain" :disabled="!other.trim()">Strike out</button>
+        <button type="submit" class="plain" :disabled="!other.trim()">{{ t('Strike out') }}</button>
       </form>
     </div>
   </el-dialog>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A word of the trade that opens its meaning. */
+import { t } from './words'
 import { GLOSSARY, useGlossary, type Term } from './glossary'
 
 defineProps<{ term: Term }>()
@@ -10,7 +11,7 @@ const { lookUp } = useGlossary()
   <button
     type="button"
     class="term"
-    :aria-label="`What is: ${GLOSSARY[term][0]}`"
+    :aria-label="t('What is: {GLOSSARY}', { GLOSSARY: GLOSSARY[term][0] })"
     @click="lookUp(term)"
   >
     <slot>{{ GLOSSARY[term][0] }}</slot>

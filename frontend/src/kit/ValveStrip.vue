@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Every valve of the build in a row: where this page stands, and the way to another valve. */
+import { t } from './words'
 import type { Build } from '../api/client'
 import { stateWords } from './states'
 import ValveToken from './ValveToken.vue'
@@ -25,7 +26,7 @@ function along(event: KeyboardEvent) {
 </script>
 
 <template>
-  <nav class="valves" aria-label="Valves" @keydown="along">
+  <nav class="valves" :aria-label="t('Valves')" @keydown="along">
     <RouterLink
       v-for="valve in build.valves"
       :key="valve.id"
@@ -33,7 +34,14 @@ function along(event: KeyboardEvent) {
       replace
       :tabindex="valve.id === valveId ? 0 : -1"
       :aria-current="valve.id === valveId ? 'true' : undefined"
-      :aria-label="`${valve.name}, cylinder ${valve.cylinder} ${valve.kind}: ${stateWords(valve)}`"
+      :aria-label="
+        t('{name}, cylinder {cylinder} {kind}: {valve}', {
+          name: valve.name,
+          cylinder: valve.cylinder,
+          kind: t(valve.kind),
+          valve: stateWords(valve),
+        })
+      "
     >
       <ValveToken :valve="valve" :current="valve.id === valveId" :bare="bare" />
     </RouterLink>

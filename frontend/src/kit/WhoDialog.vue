@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Who measures: the names of the shop, a new one, or none. */
+import { t } from './words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef } from 'vue'
 import { answer, api } from '../api/client'
@@ -26,7 +27,7 @@ function begin() {
   <el-dialog
     :model-value="open"
     align-center
-    title="Who measures?"
+    :title="t('Who measures?')"
     width="min(420px, 92vw)"
     @open="other = ''"
     @opened="begin"
@@ -39,13 +40,13 @@ function begin() {
       <form @submit.prevent="other.trim() && answered(other)">
         <el-input
           v-model="other"
-          aria-label="Another name"
-          placeholder="Another name"
+          :aria-label="t('Another name')"
+          :placeholder="t('Another name')"
           maxlength="60"
         />
-        <button type="submit" class="plain" :disabled="!other.trim()">This one</button>
+        <button type="submit" class="plain" :disabled="!other.trim()">{{ t('This one') }}</button>
       </form>
-      <button type="button" class="plain none" @click="answered('')">No name</button>
+      <button type="button" class="plain none" @click="answered('')">{{ t('No name') }}</button>
     </div>
   </el-dialog>
 </template>

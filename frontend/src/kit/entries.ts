@@ -1,3 +1,4 @@
+import { t } from './words'
 import type { Ref } from 'vue'
 import type { Problem } from '../api/client'
 
@@ -14,10 +15,10 @@ export function takeOut<Text extends string>(...fields: Ref<Text | ''>[]): () =>
 /** What was being typed over has been changed elsewhere: both, for whoever types to choose. */
 export const changedElsewhere = (name: string, yours: unknown, stored: unknown): Problem => ({
   type: 'about:blank',
-  title: 'Changed elsewhere',
+  title: t('Changed elsewhere'),
   status: 409,
   code: 'conflict',
-  detail: 'Somebody else changed it meanwhile.',
+  detail: t('Somebody else changed it meanwhile.'),
   context: { yours: { [name]: yours }, stored: { [name]: stored } },
 })
 

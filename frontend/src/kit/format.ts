@@ -1,11 +1,13 @@
 /** Writing figures the way the server does: inches and thou, or millimetres. */
+import { decimal, t } from './words'
 import type { Convention, Feel } from '../api/client'
 
 export type Unit = 'in' | 'mm'
 
 const MM = 25.4
 /** A half is rounded away from zero, as the server does it. */
-const fixed = (value: number, places: number) => (value + Math.sign(value) * 1e-9).toFixed(places)
+const fixed = (value: number, places: number) =>
+  decimal((value + Math.sign(value) * 1e-9).toFixed(places))
 
 /** A figure with its sign as it is printed: a true minus, and none before nothing. */
 export function signed(value: number, places: number): string {
@@ -26,26 +28,26 @@ export function bareLength(inches: number, unit: Unit): string {
 /** A small length: thou up to an inch. */
 export function small(inches: number, unit: Unit): string {
   if (unit === 'mm' || Math.abs(inches) >= 1) return length(inches, unit)
-  return `${signed(inches * 1000, 1).replace(/\.0$/, '')} thou`
+  return `${signed(inches * 1000, 1).replace(/[.,]0$/, '')} thou`
 }
 
 /** How well something is known: two places are enough. */
 export function within(inches: number, unit: Unit): string {
   if (unit === 'mm') return `± ${fixed(inches * MM, 2)} mm`
   const thou = inches * 1000
-  return `± ${thou < 10 ? Number(thou.toFixed(1)) : Math.round(thou)} thou`
+  return `± ${thou < 10 ? decimal(String(Number(thou.toFixed(1)))) : Math.round(thou)} thou`
 }
 
 /** A small length without its unit, signed as it is: thou or millimetres. */
 export function bareSmall(inches: number, unit: Unit): string {
   if (unit === 'mm') return signed(inches * MM, 2)
-  return signed(inches * 1000, 1).replace(/\.0$/, '')
+  return signed(inches * 1000, 1).replace(/[.,]0$/, '')
 }
 
 /** Two small lengths with one unit: 50 to 100 thou. */
 export function smallSpan(low: number, high: number, unit: Unit): string {
   const first = small(low, unit).split(' ')[0]
-  return `${first} to ${small(high, unit)}`
+  return t('{first} to {high}', { first, high: small(high, unit) })
 }
 
 /** Put figures into a sentence of the server's. */
@@ -94,18 +96,18 @@ export function when(iso: string): string {
 }
 
 export const CONVENTIONS: Record<Convention, string> = {
-  centre: 'centre length',
-  theoretical: 'theoretical overall',
-  measured: 'measured overall',
-  gauge: 'gauge length',
+  centre: t('centre length'),
+  theoretical: t('theoretical overall'),
+  measured: t('measured overall'),
+  gauge: t('gauge length'),
 }
 
 /** Feels in the trade's words. */
 export const FEELS: Record<Feel, string> = {
-  loose: 'loose',
-  zero: 'zero',
-  tight: 'tight',
-  no_lash: 'no lash',
-  barely: 'barely loose',
-  quite: 'quite loose',
+  loose: t('loose'),
+  zero: t('zero'),
+  tight: t('tight'),
+  no_lash: t('no lash'),
+  barely: t('barely loose'),
+  quite: t('quite loose'),
 }

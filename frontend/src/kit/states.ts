@@ -1,4 +1,5 @@
 /** How a valve stands on the head map: its mark and its words, one set for drawing and page. */
+import { t } from './words'
 import type { HeadValve, Valve } from '../api/client'
 
 type State = HeadValve['state']
@@ -15,25 +16,25 @@ export const MARKS: Record<State, string> = {
 }
 
 export const WORDS: Record<State, string> = {
-  waiting: 'not measured',
-  measuring: 'being measured',
+  waiting: t('not measured'),
+  measuring: t('being measured'),
   measured: 'measured',
-  fits: 'fits the chosen rod',
-  limit: 'at the limit of the window',
-  outside: 'outside the window',
+  fits: t('fits the chosen rod'),
+  limit: t('at the limit of the window'),
+  outside: t('outside the window'),
   suspicious: 'suspicious',
-  odd: 'the odd one',
+  odd: t('the odd one'),
 }
 
 const MEASURED = {
-  waiting: 'not measured',
-  closing: 'being measured',
-  settled: 'zero lash known',
-  conflict: 'trials contradict',
-  outside: 'outside the window',
+  waiting: t('not measured'),
+  closing: t('being measured'),
+  settled: t('zero lash known'),
+  conflict: t('trials contradict'),
+  outside: t('outside the window'),
 } as const
 
 /** How a valve's zero lash stands, in words. */
 export function stateWords(valve: Valve): string {
-  return valve.doubted ? 'not believable as measured' : MEASURED[valve.state]
+  return valve.doubted ? t('not believable as measured') : MEASURED[valve.state]
 }

@@ -3,6 +3,7 @@
  * Before zero lash is known: what loose, zero and tight look like at the rocker and in the lifter,
  * drawn at one scale, with the preload that is aimed at.
  */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import { small, type Unit } from '../../kit/format'
 
@@ -27,17 +28,20 @@ const roomy = computed(() => across.value > 200)
 const feels = computed(() => {
   const down = props.target === null ? 0 : props.target * SCALE
   const open = props.target === null ? 0.03 * SCALE : 0
-  const long = props.target === null ? 'the valve is held open' : 'the plunger gives'
+  const long = props.target === null ? t('the valve is held open') : t('the plunger gives')
   return [
-    { name: 'Loose', words: 'a gap, it rattles', gap: GAP * SCALE, down: 0, open: 0 },
-    { name: 'Zero', words: 'no gap, a light drag', gap: 0, down: 0, open: 0 },
+    { name: 'Loose', words: t('a gap, it rattles'), gap: GAP * SCALE, down: 0, open: 0 },
+    { name: 'Zero', words: t('no gap, a light drag'), gap: 0, down: 0, open: 0 },
     { name: 'Tight', words: long, gap: 0, down, open },
   ].map((feel, i) => ({ ...feel, x: left.value + i * across.value + 14 }))
 })
 const scale = computed(() =>
   props.target === null
-    ? `gap drawn ${small(GAP, props.unit)}`
-    : `gap drawn ${small(GAP, props.unit)}, plunger ${small(props.target, props.unit)} down`,
+    ? t('gap drawn {GAP}', { GAP: small(GAP, props.unit) })
+    : t('gap drawn {GAP}, plunger {target} down', {
+        GAP: small(GAP, props.unit),
+        target: small(props.target, props.unit),
+      }),
 )
 </script>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The lifter: its plunger's travel from the clip to the bottom, and where the rod leaves it. */
+import { t } from '../../kit/words'
 import { computed, useId } from 'vue'
 import { small } from '../../kit/format'
 import { LANE, windowWords, zeroWords, type LadderLifter, type Plan } from './plan'
@@ -42,7 +43,7 @@ function springPath(from: number, to: number): string {
 const said = computed(() => ({
   zero: zeroWords(props.zero, props.spread, props.plan.unit),
   window: windowWords(props.lifter, props.plan.unit),
-  bottom: `bottom, ${small(props.lifter.travel, props.plan.unit)} of travel`,
+  bottom: t('bottom, {travel} of travel', { travel: small(props.lifter.travel, props.plan.unit) }),
 }))
 const zeroLabelX = computed(() => Math.min(Math.max(plunger.value.zero, 4), props.plan.width - 240))
 const bottomEnd = computed(() => Math.min(plunger.value.bottom + 16, props.plan.width - 6))
@@ -114,7 +115,7 @@ const showBottom = computed(() => {
         :y="plan.lane + LANE / 2 + 5"
         :class="{ left: hot! < 0 }"
       >
-        hot
+        {{ t('hot') }}
       </text>
     </g>
     <g class="captions">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The steel rule with its graduations, stock lengths notched into its lower edge. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import { bareLength } from '../../kit/format'
 import { graduations } from '../scale'
@@ -61,7 +62,7 @@ const labelled = computed(() => {
     </g>
 
     <text v-if="notchWords && notches.length" class="notch-words" x="8" :y="plan.ruleBottom + 20">
-      stock lengths: {{ notchWords }}
+      {{ t('stock lengths: {notchWords}', { notchWords }) }}
     </text>
     <!-- stock lengths, notched into the lower edge -->
     <g

@@ -4,6 +4,7 @@
  * same axis the preload window, the plunger's travel, and the stock lengths as notches.
  * All figures are inches in one convention; nothing here decides, it only draws.
  */
+import { t } from '../../kit/words'
 import {
   TransitionPresets,
   useElementSize,
@@ -114,12 +115,17 @@ const chosen = computed(() => props.notches.find((n) => n.best) ?? null)
 
 const summary = computed(() => {
   const { unit, zero, spread, lifter } = props
-  const parts = props.trials.map(
-    (t) => `trial ${t.number} ${FEELS[t.feel]} at ${length(t.length, unit)}`,
+  const parts = props.trials.map((trial) =>
+    t('trial {number} {feel} at {length}', {
+      number: trial.number,
+      feel: FEELS[trial.feel],
+      length: length(trial.length, unit),
+    }),
   )
   if (zero !== null) parts.push(zeroWords(zero, spread, unit), windowWords(lifter, unit))
-  if (chosen.value) parts.push(`stock length ${length(chosen.value.label, unit)}`)
-  return `Length ladder: ${parts.join('; ') || 'no trial yet'}`
+  if (chosen.value)
+    parts.push(t('stock length {label}', { label: length(chosen.value.label, unit) }))
+  return t('Length ladder: {a}', { a: parts.join('; ') || t('no trial yet') })
 })
 </script>
 

@@ -1,4 +1,5 @@
 /** What the parts of the ladder share: what is drawn, and where an inch stands on the screen. */
+import { t } from '../../kit/words'
 import type { Feel } from '../../api/client'
 import { length, small, smallSpan, type Unit } from '../../kit/format'
 import { rowsFor, type Span } from '../scale'
@@ -112,10 +113,10 @@ export function tagsOf(
 }
 
 export const windowWords = (lifter: LadderLifter, unit: Unit) =>
-  `window ${smallSpan(lifter.low, lifter.high, unit)}`
+  t('window {low}', { low: smallSpan(lifter.low, lifter.high, unit) })
 
 export function zeroWords(zero: number | null, spread: number | null, unit: Unit): string {
   if (zero === null) return ''
   const known = spread === null ? '' : ` ± ${small(spread, unit)}`
-  return `zero lash ${length(zero, unit)}${known}`
+  return t('zero lash {zero}{known}', { zero: length(zero, unit), known })
 }

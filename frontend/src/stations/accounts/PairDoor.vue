@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A device that a code signs in: the code stands in the picture it has read. */
+import { t } from '../../kit/words'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -12,7 +13,7 @@ const client = useQueryClient()
 const router = useRouter()
 const read = decodeURIComponent(location.hash.slice(1))
 const code = ref(read)
-const label = ref(innerWidth < 700 ? 'Phone' : 'Tablet')
+const label = ref(innerWidth < 700 ? t('Phone') : t('Tablet'))
 const busy = ref(false)
 const problem = ref<Problem | null>(null)
 
@@ -31,21 +32,26 @@ async function pair() {
 </script>
 
 <template>
-  <DoorFrame title="Pair this device" @enter="pair">
+  <DoorFrame :title="t('Pair this device')" @enter="pair">
     <p class="quiet">
-      It will be signed in as whoever made the code.
-      {{ me.name ? `${me.name} is signed out.` : '' }}
+      {{
+        t('It will be signed in as whoever made the code. {name}', {
+          name: me.name ? t('{name} is signed out.', { name: me.name }) : '',
+        })
+      }}
     </p>
     <label>
-      Code
+      {{ t('Code') }}
       <el-input v-model="code" :autofocus="!read" autocomplete="off" maxlength="40" />
     </label>
     <label>
-      What it is called
+      {{ t('What it is called') }}
       <el-input v-model="label" :autofocus="Boolean(read)" autocomplete="off" maxlength="40" />
     </label>
     <ProblemNote :problem="problem" />
-    <button type="submit" class="plain strong" :disabled="busy || !code.trim()">Pair</button>
-    <RouterLink class="plain" to="/">Not now</RouterLink>
+    <button type="submit" class="plain strong" :disabled="busy || !code.trim()">
+      {{ t('Pair') }}
+    </button>
+    <RouterLink class="plain" to="/">{{ t('Not now') }}</RouterLink>
   </DoorFrame>
 </template>

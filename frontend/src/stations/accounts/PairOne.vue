@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A picture for the phone's camera: it signs that phone in as whoever asks, once, within two minutes. */
+import { t } from '../../kit/words'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, problemOf, type Device, type Pairing, type Problem } from '../../api/client'
@@ -34,7 +35,7 @@ watch(
   (devices) => {
     const fresh = devices.find((device) => !before.includes(device.id))
     if (!pairing.value || !fresh) return
-    paired.value = fresh.label || 'A device'
+    paired.value = fresh.label || t('A device')
     pairing.value = null
   },
 )
@@ -43,32 +44,54 @@ watch(
 <template>
   <div class="pairing">
     <template v-if="pairing && left > 0">
-      <img :src="pairing.picture" alt="QR code that pairs a device" width="232" height="232" />
+      <img
+        :src="pairing.picture"
+        :alt="t('QR code that pairs a device')"
+        width="232"
+        height="232"
+      />
       <p>
-        Point the phone's camera at it, or open <b>{{ pairing.address.split('/pair')[0] }}/pair</b>
-        and type
+        {{ t("Point the phone's camera at it, or open") }}
+        <b>{{ pairing.address.split('/pair')[0] }}/pair</b>
+        {{ t('and type') }}
       </p>
       <b class="code">{{ pairing.code }}</b>
       <p class="quiet" role="timer">
-        For one device, {{ Math.floor(left / 60) }}:{{ String(left % 60).padStart(2, '0') }} left.
+        {{
+          t('For one device, {left}:{a} left.', {
+            left: Math.floor(left / 60),
+            a: String(left % 60).padStart(2, '0'),
+          })
+        }}
       </p>
       <p v-if="pairing.only_here" class="warn">
-        No other device reaches this address. Open this page by the machine's name or number on the
-        network first.
+        {{
+          t(
+            "No other device reaches this address. Open this page by the machine's name or number on the network first.",
+          )
+        }}
       </p>
       <details v-if="pairing.fingerprint">
-        <summary>The phone warns of the certificate</summary>
+        <summary>{{ t('The phone warns of the certificate') }}</summary>
         <p class="quiet">
-          The shop made it itself. Go on only where the phone shows this fingerprint (SHA-256):
+          {{
+            t(
+              'The shop made it itself. Go on only where the phone shows this fingerprint (SHA-256):',
+            )
+          }}
         </p>
         <code>{{ pairing.fingerprint }}</code>
       </details>
-      <button ref="away" type="button" class="plain" @click="pairing = null">Put it away</button>
+      <button ref="away" type="button" class="plain" @click="pairing = null">
+        {{ t('Put it away') }}
+      </button>
     </template>
     <template v-else>
-      <p v-if="paired" role="status">{{ paired }} is signed in.</p>
-      <p v-else-if="pairing" role="status">Two minutes are over; the code is void.</p>
-      <button type="button" class="plain strong" @click="begin">Pair a phone or tablet</button>
+      <p v-if="paired" role="status">{{ t('{paired} is signed in.', { paired }) }}</p>
+      <p v-else-if="pairing" role="status">{{ t('Two minutes are over; the code is void.') }}</p>
+      <button type="button" class="plain strong" @click="begin">
+        {{ t('Pair a phone or tablet') }}
+      </button>
     </template>
     <ProblemNote :problem="problem" />
   </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Whoever is signed in and on what, who is where, and for an owner everybody: roles and codes. */
+import { t } from '../../kit/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import {
@@ -19,10 +20,10 @@ import { called, useOthers } from '../../kit/whereabouts'
 import PairOne from './PairOne.vue'
 
 const ROLES: Record<Role, { name: string; may: string }> = {
-  owner: { name: 'Owner', may: 'all, accounts and backups too' },
-  builder: { name: 'Builder', may: 'measures, orders, signs' },
-  apprentice: { name: 'Apprentice', may: 'measures; neither orders nor signs' },
-  viewer: { name: 'Viewer', may: 'looks on' },
+  owner: { name: t('Owner'), may: t('all, accounts and backups too') },
+  builder: { name: t('Builder'), may: t('measures, orders, signs') },
+  apprentice: { name: t('Apprentice'), may: t('measures; neither orders nor signs') },
+  viewer: { name: t('Viewer'), may: t('looks on') },
 }
 const client = useQueryClient()
 const owns = computed(() => me.value.rights.includes('own'))
@@ -63,10 +64,11 @@ const end = (device: Device) =>
       api.POST('/api/devices/{device_id}/sign-out', { params: { path: { device_id: device.id } } }),
     ),
   )
-const deviceName = (device: Device) => device.label || `Browser at ${device.address}`
+const deviceName = (device: Device) =>
+  device.label || t('Browser at {address}', { address: device.address })
 function whereOf(seen: Here): string {
   if (seen.valve_name) return `${seen.build_name}, ${seen.valve_name}`
-  return seen.build_name ?? 'the board'
+  return seen.build_name ?? t('the board')
 }
 
 const old = ref('')
@@ -107,12 +109,15 @@ const signOut = (account: Account) =>
   run(() => answer(api.POST('/api/accounts/{account_id}/sign-out', at(account))))
 
 function state(account: Account): string {
-  if (!account.active) return 'Shut out'
-  if (!account.ready) return 'Has not used the code yet'
+  if (!account.active) return t('Shut out')
+  if (!account.ready) return t('Has not used the code yet')
   const [last] = account.devices
-  if (!last) return 'Signed in nowhere'
+  if (!last) return t('Signed in nowhere')
   const count = account.devices.length
-  return `${count === 1 ? 'One browser' : `${count} browsers`}, seen ${when(last.seen_at)}`
+  return t('{count}, seen {seen_at}', {
+    count: count === 1 ? t('One browser') : t('{count} browsers', { count }),
+    seen_at: when(last.seen_at),
+  })
 }
 </script>
 
@@ -122,50 +127,54 @@ function state(account: Account): string {
       <h1>{{ me.name }}</h1>
       <p v-if="me.role" class="quiet">{{ ROLES[me.role].name }}: {{ ROLES[me.role].may }}.</p>
       <div class="row">
-        <button type="button" class="plain" @click="leave(false)">Sign out</button>
-        <button type="button" class="plain" @click="leave(true)">Sign out everywhere</button>
+        <button type="button" class="plain" @click="leave(false)">{{ t('Sign out') }}</button>
+        <button type="button" class="plain" @click="leave(true)">
+          {{ t('Sign out everywhere') }}
+        </button>
       </div>
-      <h2>Your devices</h2>
-      <ul class="devices" aria-label="Your devices">
+      <h2>{{ t('Your devices') }}</h2>
+      <ul class="devices" :aria-label="t('Your devices')">
         <li v-for="device in devices ?? []" :key="device.id">
           <span>
             <b>{{ deviceName(device) }}</b>
             <span class="quiet">{{
-              device.here ? 'this one' : `seen ${when(device.seen_at)}`
+              device.here ? t('this one') : t('seen {seen_at}', { seen_at: when(device.seen_at) })
             }}</span>
           </span>
           <button
             v-if="!device.here"
             type="button"
             class="plain"
-            :aria-label="`Sign out ${deviceName(device)}`"
+            :aria-label="t('Sign out {device}', { device: deviceName(device) })"
             @click="end(device)"
           >
-            Sign out
+            {{ t('Sign out') }}
           </button>
         </li>
       </ul>
       <PairOne :devices="devices ?? []" />
       <form @submit.prevent="changePassword">
-        <h2>Another password</h2>
+        <h2>{{ t('Another password') }}</h2>
         <label>
-          The one of now
+          {{ t('The one of now') }}
           <el-input v-model="old" type="password" autocomplete="current-password" />
         </label>
         <label>
-          The new one
+          {{ t('The new one') }}
           <el-input v-model="fresh" type="password" show-password autocomplete="new-password" />
         </label>
-        <button type="submit" class="plain" :disabled="!old || !fresh">Change it</button>
-        <p v-if="changed" role="status">Changed; every other browser of yours is signed out.</p>
+        <button type="submit" class="plain" :disabled="!old || !fresh">{{ t('Change it') }}</button>
+        <p v-if="changed" role="status">
+          {{ t('Changed; every other browser of yours is signed out.') }}
+        </p>
       </form>
       <ProblemNote :problem="problem" />
     </section>
 
     <section>
       <template v-if="others.length">
-        <h2>At work now</h2>
-        <ul class="devices at-work" aria-label="At work now">
+        <h2>{{ t('At work now') }}</h2>
+        <ul class="devices at-work" :aria-label="t('At work now')">
           <li v-for="seen in others" :key="seen.id">
             <b>{{ called(seen) }}</b>
             <RouterLink
@@ -181,35 +190,41 @@ function state(account: Account): string {
         </ul>
       </template>
       <template v-if="owns">
-        <h2>People</h2>
+        <h2>{{ t('People') }}</h2>
         <el-checkbox :model-value="rules?.nods ?? false" @change="lay(Boolean($event))">
-          What an apprentice settles waits for a builder's nod before rods are ordered
+          {{ t("What an apprentice settles waits for a builder's nod before rods are ordered") }}
         </el-checkbox>
         <p v-if="told?.code" class="code" role="status">
-          <span>Tell {{ told.name }} this code, good for a day and one use:</span>
+          <span>{{
+            t('Tell {name} this code, good for a day and one use:', { name: told.name })
+          }}</span>
           <b>{{ told.code }}</b>
-          <span>With it {{ told.name }} sets a password at “I have a code”.</span>
+          <span>{{
+            t('With it {name} sets a password at “I have a code”.', { name: told.name })
+          }}</span>
         </p>
-        <ul aria-label="Accounts">
+        <ul :aria-label="t('Accounts')">
           <li v-for="account in accounts ?? []" :key="account.id" :class="{ out: !account.active }">
             <b>{{ account.name }}</b>
             <el-select
               :model-value="account.role"
-              :aria-label="`Role of ${account.name}`"
+              :aria-label="t('Role of {name}', { name: account.name })"
               @change="change(account, { role: $event as Role })"
             >
               <el-option v-for="(r, key) in ROLES" :key="key" :value="key" :label="r.name" />
             </el-select>
             <span class="quiet">{{ state(account) }}</span>
             <span class="row">
-              <button type="button" class="plain" @click="code(account)">New code</button>
+              <button type="button" class="plain" @click="code(account)">
+                {{ t('New code') }}
+              </button>
               <button
                 v-if="account.devices.length"
                 type="button"
                 class="plain"
                 @click="signOut(account)"
               >
-                Sign out
+                {{ t('Sign out') }}
               </button>
               <button
                 v-if="account.name !== me.name"
@@ -217,19 +232,19 @@ function state(account: Account): string {
                 class="plain"
                 @click="change(account, { active: !account.active })"
               >
-                {{ account.active ? 'Shut out' : 'Let in again' }}
+                {{ account.active ? t('Shut out') : t('Let in again') }}
               </button>
             </span>
           </li>
         </ul>
         <form class="add" @submit.prevent="add">
           <label>
-            Somebody new
-            <el-input v-model="name" maxlength="60" autocomplete="off" placeholder="Name" />
+            {{ t('Somebody new') }}
+            <el-input v-model="name" maxlength="60" autocomplete="off" :placeholder="t('Name')" />
           </label>
           <label>
-            Role
-            <el-select v-model="role" aria-label="Role">
+            {{ t('Role') }}
+            <el-select v-model="role" :aria-label="t('Role')">
               <el-option
                 v-for="(r, key) in ROLES"
                 :key="key"
@@ -238,7 +253,9 @@ function state(account: Account): string {
               />
             </el-select>
           </label>
-          <button type="submit" class="plain strong" :disabled="!name.trim()">Add</button>
+          <button type="submit" class="plain strong" :disabled="!name.trim()">
+            {{ t('Add') }}
+          </button>
         </form>
       </template>
     </section>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Before anything is seen: a name and its password, or a code that sets one. */
+import { t } from '../../kit/words'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, problemOf, type Problem } from '../../api/client'
@@ -22,8 +23,8 @@ const busy = ref(false)
 const problem = ref<Problem | null>(null)
 const frame = useTemplateRef<InstanceType<typeof DoorFrame>>('frame')
 const title = computed(() => {
-  if (me.value.first) return 'The first owner'
-  return byCode.value ? 'Set your password' : 'Sign in'
+  if (me.value.first) return t('The first owner')
+  return byCode.value ? t('Set your password') : t('Sign in')
 })
 const unlike = computed(() => byCode.value && again.value !== '' && again.value !== password.value)
 
@@ -52,18 +53,20 @@ function turn() {
 <template>
   <DoorFrame ref="frame" :title="title" @enter="enter">
     <p v-if="me.first" class="quiet">
-      This shop has no owner yet. The code stands on the terminal in which it was started.
+      {{
+        t('This shop has no owner yet. The code stands on the terminal in which it was started.')
+      }}
     </p>
     <label v-if="byCode">
-      Code
+      {{ t('Code') }}
       <el-input v-model="code" autofocus autocomplete="one-time-code" maxlength="40" />
     </label>
     <label v-if="!byCode || me.first">
-      Name
+      {{ t('Name') }}
       <el-input v-model="name" :autofocus="!byCode" autocomplete="username" maxlength="60" />
     </label>
     <label>
-      Password
+      {{ t('Password') }}
       <el-input
         v-model="password"
         type="password"
@@ -73,7 +76,7 @@ function turn() {
       />
     </label>
     <label v-if="byCode">
-      The same again
+      {{ t('The same again') }}
       <el-input
         v-model="again"
         type="password"
@@ -82,19 +85,23 @@ function turn() {
         :aria-invalid="unlike"
       />
     </label>
-    <p v-if="byCode" class="quiet">At least ten characters: three words apart serve well.</p>
-    <p v-if="unlike" class="unlike" role="alert">The two are not alike.</p>
+    <p v-if="byCode" class="quiet">
+      {{ t('At least ten characters: three words apart serve well.') }}
+    </p>
+    <p v-if="unlike" class="unlike" role="alert">{{ t('The two are not alike.') }}</p>
     <ProblemNote :problem="problem" />
     <button
       type="submit"
       class="plain strong"
       :disabled="busy || !password || (byCode && again !== password)"
     >
-      {{ byCode ? 'Set it and go in' : 'Sign in' }}
+      {{ byCode ? t('Set it and go in') : t('Sign in') }}
     </button>
     <button type="button" class="plain" @click="turn">
-      {{ byCode ? 'I have a password' : 'I have a code' }}
+      {{ byCode ? t('I have a password') : t('I have a code') }}
     </button>
-    <RouterLink v-if="!me.first" class="plain" :to="{ name: 'pair' }">Pair this device</RouterLink>
+    <RouterLink v-if="!me.first" class="plain" :to="{ name: 'pair' }">{{
+      t('Pair this device')
+    }}</RouterLink>
   </DoorFrame>
 </template>

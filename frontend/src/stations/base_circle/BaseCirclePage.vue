@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The base circle: where every valve may be measured, and where to stop the crank for it. */
+import { t } from '../../kit/words'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf } from '../../api/client'
@@ -108,9 +109,9 @@ const standing = computed(() =>
 )
 
 const SELECTIONS = [
-  { value: 'all', words: 'All' },
-  { value: 'corners', words: 'Four corners' },
-  { value: 'cylinder', words: 'One cylinder' },
+  { value: 'all', words: t('All') },
+  { value: 'corners', words: t('Four corners') },
+  { value: 'cylinder', words: t('One cylinder') },
 ] as const satisfies { value: Selection; words: string }[]
 const schools = computed(() =>
   (wheel.value?.plans ?? []).map((p) => ({ value: p.school, words: p.title })),
@@ -126,33 +127,38 @@ function nextSchool() {
 const keepGuard = (value: number | null) => keeper.keep({ guard_deg: value ?? 0 })
 
 useKeys([
-  { key: 'arrowright', shown: '→', does: 'Crank on by 5°', run: () => turn(crank.value + 5) },
-  { key: 'arrowleft', shown: '←', does: 'Crank back by 5°', run: () => turn(crank.value - 5) },
-  { key: 'shift+arrowright', shown: 'Shift →', does: 'On by 1°', run: () => turn(crank.value + 1) },
+  { key: 'arrowright', shown: '→', does: t('Crank on by 5°'), run: () => turn(crank.value + 5) },
+  { key: 'arrowleft', shown: '←', does: t('Crank back by 5°'), run: () => turn(crank.value - 5) },
+  {
+    key: 'shift+arrowright',
+    shown: t('Shift →'),
+    does: t('On by 1°'),
+    run: () => turn(crank.value + 1),
+  },
   {
     key: 'shift+arrowleft',
-    shown: 'Shift ←',
-    does: 'Back by 1°',
+    shown: t('Shift ←'),
+    does: t('Back by 1°'),
     run: () => turn(crank.value - 1),
   },
-  { key: '+', does: 'On by 90°', run: () => turn(crank.value + 90) },
-  { key: '-', shown: '−', does: 'Back by 90°', run: () => turn(crank.value - 90) },
+  { key: '+', does: t('On by 90°'), run: () => turn(crank.value + 90) },
+  { key: '-', shown: '−', does: t('Back by 90°'), run: () => turn(crank.value - 90) },
   {
     key: 'n',
-    does: 'Next stop',
+    does: t('Next stop'),
     run: () => goTo(atStop.value ? current.value + 1 : current.value),
   },
-  { key: 'b', does: 'Stop before', run: () => goTo(current.value - 1) },
-  { key: 's', does: 'Next school', run: nextSchool },
+  { key: 'b', does: t('Stop before'), run: () => goTo(current.value - 1) },
+  { key: 's', does: t('Next school'), run: nextSchool },
   {
     key: 'c',
-    does: 'Four corners or all',
+    does: t('Four corners or all'),
     run: () => (selection.value = selection.value === 'corners' ? 'all' : 'corners'),
   },
   {
     key: 'enter',
-    shown: 'Enter',
-    does: 'Measure the next valve of this stop',
+    shown: t('Enter'),
+    does: t('Measure the next valve of this stop'),
     run: () => measure(),
   },
 ])
@@ -161,7 +167,7 @@ useKeys([
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build && wheel" class="base">
-    <section class="drawing" aria-label="Crank wheel">
+    <section class="drawing" :aria-label="t('Crank wheel')">
       <CrankWheel
         :crank="crank"
         :guard="wheel.guard_deg"
@@ -174,51 +180,55 @@ useKeys([
       />
       <div class="under">
         <FigureEntry
-          label="Crank"
+          :label="t('Crank')"
           suffix="°"
           :model-value="crank"
           @keep-number="turn($event ?? 0)"
         />
         <FigureEntry
-          label="Guard at each end"
+          :label="t('Guard at each end')"
           suffix="°"
           :model-value="wheel.guard_deg"
           :refusal="keeper.refusalOf('guard_deg')"
           @keep-number="keepGuard"
         />
         <p class="quiet">
-          Turns {{ wheel.rotation }}, seen from the front. 0° is cylinder
-          {{ wheel.tdcs[0]?.cylinder }} at TDC, firing stroke. {{ wheel.lobes }}
+          {{
+            t(
+              'Turns {rotation}, seen from the front. 0° is cylinder {cylinder} at TDC, firing stroke. {lobes}',
+              { rotation: wheel.rotation, cylinder: wheel.tdcs[0]?.cylinder, lobes: wheel.lobes },
+            )
+          }}
         </p>
         <RouterLink
           v-if="!wheel.windows.length"
           class="plain card"
           :to="{ name: 'setup', params: { buildId }, hash: '#cam' }"
-          >Enter the cam card</RouterLink
+          >{{ t('Enter the cam card') }}</RouterLink
         >
       </div>
     </section>
-    <section class="plan" aria-label="Plan of stops">
+    <section class="plan" :aria-label="t('Plan of stops')">
       <div class="choices">
-        <ChoiceRow v-model="selection" quiet label="Valves" :options="SELECTIONS" />
+        <ChoiceRow v-model="selection" quiet :label="t('Valves')" :options="SELECTIONS" />
         <select
           v-if="selection === 'cylinder'"
           v-model.number="cylinder"
           class="plain"
-          aria-label="Cylinder"
+          :aria-label="t('Cylinder')"
         >
           <option v-for="c in build.cylinders" :key="c" :value="c">{{ c }}</option>
         </select>
       </div>
       <span class="words"
-        ><TermLink term="school">School</TermLink>, each valve on its
-        <TermLink term="heel">heel</TermLink></span
+        ><TermLink term="school">{{ t('School') }}</TermLink
+        >{{ t(', each valve on its') }} <TermLink term="heel">{{ t('heel') }}</TermLink></span
       >
-      <ChoiceRow v-model="chosen" quiet label="School" :options="schools" />
+      <ChoiceRow v-model="chosen" quiet :label="t('School')" :options="schools" />
       <ChoiceRow
         v-if="chosen === 'opening_closing'"
         v-model="closing"
-        label="Exhausts are measured while the intake"
+        :label="t('Exhausts are measured while the intake')"
         :options="closings"
       />
       <div
@@ -233,7 +243,7 @@ useKeys([
           v-if="plan.stops.length && plan.stops.every((s) => isDone(s, measured))"
           class="plain strong"
           :to="{ name: 'rocker', params: { buildId, valveId: build.valves[0]?.id ?? '' } }"
-          >Every valve of the plan measured: Rocker</RouterLink
+          >{{ t('Every valve of the plan measured: Rocker') }}</RouterLink
         >
       </div>
       <p
@@ -252,12 +262,12 @@ useKeys([
         @measure="measure"
       />
     </section>
-    <section class="now" aria-label="On the heel now">
+    <section class="now" :aria-label="t('On the heel now')">
       <OnHeel :standing="standing" :guard="wheel.guard_deg" :crank="crank" @measure="measure" />
       <CautionList :cautions="wheel.cautions" />
     </section>
   </div>
-  <p v-else class="away">Reading the build…</p>
+  <p v-else class="away">{{ t('Reading the build…') }}</p>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Which valves stand on their heel at this crank angle, and by what margin. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 
 const props = defineProps<{
@@ -17,12 +18,12 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
 </script>
 
 <template>
-  <h2>On the heel at {{ crank }}°</h2>
-  <p v-if="!standing.length" class="quiet">Not known without a cam card.</p>
+  <h2>{{ t('On the heel at {crank}°', { crank }) }}</h2>
+  <p v-if="!standing.length" class="quiet">{{ t('Not known without a cam card.') }}</p>
   <ul v-else>
     <li v-for="s in on" :key="s.name" :class="[s.kind, { near: s.margin < guard }]">
       <button type="button" @click="emit('measure', s.name)">
-        <span class="unseen">Measure</span>
+        <span class="unseen">{{ t('Measure') }}</span>
         <span class="name">{{ s.name }}</span>
         <span class="bar"><i :style="{ width: `${(s.margin / most) * 100}%` }" /></span>
         <span class="margin"
@@ -31,7 +32,7 @@ const most = computed(() => Math.max(...on.value.map((s) => s.margin), 1))
       </button>
     </li>
   </ul>
-  <p v-if="off" class="quiet">{{ off }} off the heel</p>
+  <p v-if="off" class="quiet">{{ t('{off} off the heel', { off }) }}</p>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A plan's stops in order: what to look for, which valves to measure, how far to turn on. */
+import { t } from '../../kit/words'
 import { nextTick, useTemplateRef, watch } from 'vue'
 import type { StopPlan } from '../../api/client'
 import { isDone } from './useBaseCircle'
@@ -28,7 +29,7 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
 </script>
 
 <template>
-  <ol ref="list" class="stops" aria-label="Stops">
+  <ol ref="list" class="stops" :aria-label="t('Stops')">
     <li
       v-for="(stop, i) in plan.stops"
       :key="i"
@@ -43,10 +44,10 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
         <span class="number">{{ isDone(stop, measured) ? '✓' : i + 1 }}</span>
         <span class="where">
           <b v-if="stop.crank_deg !== null">{{ Math.round(stop.crank_deg * 10) / 10 }}°</b>
-          <b v-else>by hand</b>
-          <span v-if="stop.turn_deg !== null" class="turn"
-            >turn on {{ Math.round(stop.turn_deg) }}°</span
-          >
+          <b v-else>{{ t('by hand') }}</b>
+          <span v-if="stop.turn_deg !== null" class="turn">{{
+            t('turn on {turn}°', { turn: Math.round(stop.turn_deg) })
+          }}</span>
         </span>
         <span class="look">{{ stop.look_for }}</span>
       </button>
@@ -62,9 +63,11 @@ const kindOf = (name: string) => (name.endsWith('I') ? 'intake' : 'exhaust')
           ]"
           @click="emit('measure', v.name)"
         >
-          <span class="unseen">Measure </span>{{ v.name
+          <span class="unseen">{{ `${t('Measure')} ` }}</span>{{ v.name
           }}<small v-if="v.margin_deg !== null">{{ Math.round(v.margin_deg) }}°</small>
-          <sup v-if="measured.includes(v.name)">✓<span class="unseen"> measured</span></sup>
+          <sup v-if="measured.includes(v.name)"
+            >✓<span class="unseen">{{ ` ${t('measured')}` }}</span></sup
+          >
         </button>
       </div>
     </li>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** When the shop was last backed up, and the backups to take away. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { answer, api } from '../../api/client'
 import { clock, day } from '../../kit/format'
@@ -14,8 +15,12 @@ const size = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
 <template>
   <details v-if="backups?.length" class="quiet backups">
     <summary>
-      Backed up {{ day(backups[0]!.made_at) }} {{ clock(backups[0]!.made_at) }}: keep one on another
-      machine
+      {{
+        t('Backed up {made_at} {made_at2}: keep one on another machine', {
+          made_at: day(backups[0]!.made_at),
+          made_at2: clock(backups[0]!.made_at),
+        })
+      }}
     </summary>
     <ul>
       <li v-for="backup in backups" :key="backup.name">

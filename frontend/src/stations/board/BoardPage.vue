@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What each build waits for, and the next thing to do. */
+import { t } from '../../kit/words'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -39,14 +40,14 @@ const { data: people } = useQuery({
   queryKey: ['people'],
   queryFn: () => answer(api.GET('/api/people')),
 })
-const SHELVES: Record<Shelf, string> = { board: 'Builds', archive: 'Archive', bin: 'Bin' }
+const SHELVES: Record<Shelf, string> = { board: t('Builds'), archive: t('Archive'), bin: t('Bin') }
 const filtered = computed(() => Boolean(settled.value || waits.value || person.value))
 /** Nothing to sort or to sift through while the shop is small. */
 const many = computed(() => filtered.value || (board.value?.total ?? 0) > 3)
 const builds = computed(() => board.value?.builds)
 const pages = computed(() => Math.ceil((board.value?.total ?? 0) / PAGE))
 const making = ref(false)
-useKeys([{ key: 'n', does: 'New build', run: () => (making.value = true) }])
+useKeys([{ key: 'n', does: t('New build'), run: () => (making.value = true) }])
 
 function next(build: BoardEntry) {
   const { station, valve_id: valveId } = build.next_step
@@ -82,7 +83,11 @@ async function undoMove() {
 }
 async function copy(build: BoardEntry) {
   const params = { path: { build_id: build.id } }
-  const body = { id: crypto.randomUUID(), name: `${build.name}, copy`.slice(0, 80), readings: true }
+  const body = {
+    id: crypto.randomUUID(),
+    name: t('{name}, copy', { name: build.name }).slice(0, 80),
+    readings: true,
+  }
   try {
     const made = await answer(api.POST('/api/builds/{build_id}/like', { params, body }))
     keepBuild(client, made)
@@ -116,13 +121,13 @@ function parsed(text: string): Record<string, unknown> {
   }
 }
 const VERB = {
-  setup: 'Set up',
-  zero_lash: 'Measure',
-  rocker: 'Rocker',
-  heads: 'Heads',
-  decide: 'Decide',
-  order: 'Order',
-  sign_off: 'Sign off',
+  setup: t('Set up'),
+  zero_lash: t('Measure'),
+  rocker: t('Rocker'),
+  heads: t('Heads'),
+  decide: t('Decide'),
+  order: t('Order'),
+  sign_off: t('Sign off'),
 } as const
 </script>
 
@@ -134,36 +139,43 @@ const VERB = {
         v-model="search"
         class="search"
         clearable
-        placeholder="Name, engine, note"
-        aria-label="Find a build by name, engine or note"
+        :placeholder="t('Name, engine, note')"
+        :aria-label="t('Find a build by name, engine or note')"
       />
-      <select v-model="waits" aria-label="What it waits for">
-        <option value="">Waits for anything</option>
+      <select v-model="waits" :aria-label="t('What it waits for')">
+        <option value="">{{ t('Waits for anything') }}</option>
         <option v-for="(verb, station) in VERB" :key="station" :value="station">{{ verb }}</option>
       </select>
-      <select v-if="people && people.length > 1" v-model="person" aria-label="Measured by">
-        <option value="">By anyone</option>
+      <select v-if="people && people.length > 1" v-model="person" :aria-label="t('Measured by')">
+        <option value="">{{ t('By anyone') }}</option>
         <option v-for="p in people" :key="p" :value="p">{{ p }}</option>
       </select>
-      <select v-model="sort" aria-label="Order of the builds">
-        <option value="changed">Last changed first</option>
-        <option value="name">By name</option>
-        <option value="waits">By what they wait for</option>
+      <select v-model="sort" :aria-label="t('Order of the builds')">
+        <option value="changed">{{ t('Last changed first') }}</option>
+        <option value="name">{{ t('By name') }}</option>
+        <option value="waits">{{ t('By what they wait for') }}</option>
       </select>
     </template>
-    <RouterLink class="plain" :to="{ name: 'practice' }">Practice</RouterLink>
-    <FilePick label="From a build file" accept=".json,application/json" @picked="bringIn" />
-    <button type="button" class="plain strong" @click="making = true">New build</button>
+    <RouterLink class="plain" :to="{ name: 'practice' }">{{ t('Practice') }}</RouterLink>
+    <FilePick :label="t('From a build file')" accept=".json,application/json" @picked="bringIn" />
+    <button type="button" class="plain strong" @click="making = true">{{ t('New build') }}</button>
   </div>
   <ProblemNote :problem="problem" />
   <p v-if="moved" class="moved" role="status">
     {{ moved.name }}
-    {{ moved.to === 'board' ? 'is on the board again' : `lies in the ${moved.to}` }}.
-    <button type="button" class="plain" @click="undoMove">Undo</button>
+    {{
+      moved.to === 'board' ? t('is on the board again') : t('lies in the {to}', { to: moved.to })
+    }}.
+    <button type="button" class="plain" @click="undoMove">{{ t('Undo') }}</button>
   </p>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <p v-if="nods.length" class="nods">
-    <b>{{ nods.length === 1 ? 'One valve waits' : `${nods.length} valves wait` }} for a nod:</b>
+    <b>{{
+      t('{nods} for a nod:', {
+        nods:
+          nods.length === 1 ? t('One valve waits') : t('{nods} valves wait', { nods: nods.length }),
+      })
+    }}</b>
     <RouterLink
       v-for="valve in nods.slice(0, 6)"
       :key="valve.valve_id"
@@ -180,9 +192,13 @@ const VERB = {
         <RouterLink :to="next(build)">{{ build.name }}</RouterLink>
         <span class="quiet">
           {{ build.engine_words }} · {{ day(build.updated_at)
-          }}<template v-if="build.twin"> · made {{ when(build.made_at) }}</template>
+          }}<template v-if="build.twin">
+            {{ ` ${t('· made {made_at}', { made_at: when(build.made_at) })}` }}</template
+          >
           <details class="menu" @keydown.esc="shut">
-            <summary :aria-label="`More of ${build.name}`">More</summary>
+            <summary :aria-label="t('More of {name}', { name: build.name })">
+              {{ t('More') }}
+            </summary>
             <span @click="shut">
               <button
                 v-if="shelf !== 'board'"
@@ -190,19 +206,21 @@ const VERB = {
                 class="plain"
                 @click="put(build, 'board')"
               >
-                Back to the board
+                {{ t('Back to the board') }}
               </button>
-              <button type="button" class="plain" @click="copy(build)">Copy with readings</button>
+              <button type="button" class="plain" @click="copy(build)">
+                {{ t('Copy with readings') }}
+              </button>
               <button
                 v-if="shelf === 'board'"
                 type="button"
                 class="plain"
                 @click="put(build, 'archive')"
               >
-                Into the archive
+                {{ t('Into the archive') }}
               </button>
               <button v-if="shelf !== 'bin'" type="button" class="plain" @click="put(build, 'bin')">
-                Into the bin
+                {{ t('Into the bin') }}
               </button>
             </span>
           </details>
@@ -230,16 +248,20 @@ const VERB = {
       <RouterLink class="plain" :to="next(build)">{{ VERB[build.next_step.station] }}</RouterLink>
     </li>
   </ol>
-  <nav v-if="pages > 1" class="pages" aria-label="Pages">
-    <button type="button" class="plain" :disabled="page === 0" @click="page -= 1">Newer</button>
-    <span>{{ page + 1 }} of {{ pages }} · {{ board?.total }} builds</span>
+  <nav v-if="pages > 1" class="pages" :aria-label="t('Pages')">
+    <button type="button" class="plain" :disabled="page === 0" @click="page -= 1">
+      {{ t('Newer') }}
+    </button>
+    <span>{{
+      t('{page} of {pages} · {total} builds', { page: page + 1, pages, total: board?.total })
+    }}</span>
     <button type="button" class="plain" :disabled="page + 1 >= pages" @click="page += 1">
-      Older
+      {{ t('Older') }}
     </button>
   </nav>
   <p v-if="board" class="away">
     <button v-if="shelf !== 'board'" type="button" class="put" @click="shelf = 'board'">
-      Back to the builds
+      {{ t('Back to the builds') }}
     </button>
     <button
       v-if="board.archived && shelf !== 'archive'"
@@ -247,20 +269,29 @@ const VERB = {
       class="put"
       @click="shelf = 'archive'"
     >
-      {{ board.archived }} in the archive
+      {{ t('{archived} in the archive', { archived: board.archived }) }}
     </button>
     <button v-if="board.binned && shelf !== 'bin'" type="button" class="put" @click="shelf = 'bin'">
-      {{ board.binned }} in the bin
+      {{ t('{binned} in the bin', { binned: board.binned }) }}
     </button>
-    <RouterLink class="put" :to="{ name: 'learned' }">What the shop has learned</RouterLink>
-    <RouterLink class="put" :to="{ name: 'shop_history' }">History of box and tools</RouterLink>
+    <RouterLink class="put" :to="{ name: 'learned' }">{{
+      t('What the shop has learned')
+    }}</RouterLink>
+    <RouterLink class="put" :to="{ name: 'shop_history' }">{{
+      t('History of box and tools')
+    }}</RouterLink>
   </p>
   <BackupNote v-if="builds" />
-  <p v-if="builds && !builds.length && shelf !== 'board'" class="none">Nothing lies here.</p>
-  <p v-else-if="builds && !builds.length && filtered" class="none">No build is like that.</p>
+  <p v-if="builds && !builds.length && shelf !== 'board'" class="none">
+    {{ t('Nothing lies here.') }}
+  </p>
+  <p v-else-if="builds && !builds.length && filtered" class="none">
+    {{ t('No build is like that.') }}
+  </p>
   <p v-else-if="builds && !builds.length" class="none">
-    No build yet. Make one, set a checking rod, and start with one intake and one exhaust.<br />
-    Or see the whole way first, on a practice engine: <TourButton />
+    {{ t('No build yet. Make one, set a checking rod, and start with one intake and one exhaust.')
+    }}<br />
+    {{ t('Or see the whole way first, on a practice engine:') }} <TourButton />
   </p>
   <NewBuild v-model="making" />
 </template>

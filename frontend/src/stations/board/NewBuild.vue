@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '../../kit/words'
 import { useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
@@ -62,12 +63,12 @@ async function make() {
   if (!name.value.trim()) {
     problem.value = {
       type: 'about:blank',
-      title: 'Empty',
+      title: t('Empty'),
       status: 0,
       code: 'empty',
       field: 'name',
       context: {},
-      detail: 'Name is empty. Call the build what the shop calls it.',
+      detail: t('Name is empty. Call the build what the shop calls it.'),
     }
     return
   }
@@ -101,41 +102,48 @@ async function make() {
 </script>
 
 <template>
-  <el-dialog v-model="open" align-center title="New build" width="min(460px, 92vw)" @opened="begin">
+  <el-dialog
+    v-model="open"
+    align-center
+    :title="t('New build')"
+    width="min(460px, 92vw)"
+    @opened="begin"
+  >
     <form @submit.prevent="make">
-      <label for="build-name">Name</label>
+      <label for="build-name">{{ t('Name') }}</label>
       <el-input id="build-name" ref="nameBox" v-model="name" maxlength="80" autocomplete="off" />
       <p v-if="twin" class="twin" role="status">
-        There is one of this name, made {{ day(twin.made_at) }}.
+        {{ t('There is one of this name, made {made_at}.', { made_at: day(twin.made_at) }) }}
       </p>
-      <label for="build-like">Set up like</label>
-      <el-select id="build-like" v-model="like" filterable placeholder="A set-up of its own">
-        <el-option value="" label="A set-up of its own" />
+      <label for="build-like">{{ t('Set up like') }}</label>
+      <el-select id="build-like" v-model="like" filterable :placeholder="t('A set-up of its own')">
+        <el-option value="" :label="t('A set-up of its own')" />
         <el-option v-for="b in board?.builds ?? []" :key="b.id" :value="b.id" :label="b.name" />
       </el-select>
       <label v-if="like" class="check"
-        ><input v-model="withReadings" type="checkbox" /> with its readings and notes</label
+        ><input v-model="withReadings" type="checkbox" />
+        {{ t('with its readings and notes') }}</label
       >
       <ChoiceRow
         v-if="!like"
         v-model="layout"
-        label="Layout"
+        :label="t('Layout')"
         :options="(rules?.layouts ?? []).map((l) => ({ value: l.layout, words: l.name }))"
       />
       <ChoiceRow
         v-if="!like"
         v-model="cylinders"
-        label="Cylinders"
+        :label="t('Cylinders')"
         :options="counts.map((n) => ({ value: n, words: String(n) }))"
       />
       <ChoiceRow
         v-if="!like && rods.length > 1"
         v-model="tool"
-        label="Measured with"
+        :label="t('Measured with')"
         :options="rods.map((i) => ({ value: i.id, words: i.name }))"
       />
       <ProblemNote :problem="problem" />
-      <button type="submit" class="plain strong">Make the build</button>
+      <button type="submit" class="plain strong">{{ t('Make the build') }}</button>
     </form>
   </el-dialog>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The shop's own rods on the shelf: they come first as trial rods and fill orders. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type BoxRod, type Build, type Problem } from '../../api/client'
 import { CONVENTIONS, length } from '../../kit/format'
@@ -52,34 +53,42 @@ const shown = computed(() => box.value ?? [])
 </script>
 
 <template>
-  <section class="box" aria-label="Rod box">
+  <section class="box" :aria-label="t('Rod box')">
     <p class="quiet">
-      Rods with this build's ends and diameter are weighed like stock where there are enough of
-      them. A fitted rod leaves the box, one that comes back returns to it.
+      {{
+        t(
+          "Rods with this build's ends and diameter are weighed like stock where there are enough of them. A fitted rod leaves the box, one that comes back returns to it.",
+        )
+      }}
     </p>
     <form data-pad @submit.prevent="add">
       <label>
-        Length, {{ CONVENTIONS[build.order_convention] }}
-        <el-input v-model="typed" autocomplete="off" aria-label="Length of the rods">
+        {{ t('Length, {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[build.order_convention] }) }}
+        <el-input v-model="typed" autocomplete="off" :aria-label="t('Length of the rods')">
           <template #suffix>{{ unit }}</template>
         </el-input>
       </label>
       <label>
-        How many
-        <el-input v-model="count" inputmode="numeric" autocomplete="off" aria-label="How many" />
+        {{ t('How many') }}
+        <el-input
+          v-model="count"
+          inputmode="numeric"
+          autocomplete="off"
+          :aria-label="t('How many')"
+        />
       </label>
-      <button type="submit" class="plain strong">Put in the box</button>
+      <button type="submit" class="plain strong">{{ t('Put in the box') }}</button>
     </form>
     <ProblemNote :problem="problem" @use="((typed = $event), void add())" />
-    <p v-if="!shown.length" class="none">The box is empty.</p>
+    <p v-if="!shown.length" class="none">{{ t('The box is empty.') }}</p>
     <table v-else>
       <thead>
         <tr>
-          <th scope="col">Length</th>
-          <th scope="col">Convention</th>
-          <th scope="col">Diameter</th>
-          <th scope="col">Ends</th>
-          <th scope="col">Count</th>
+          <th scope="col">{{ t('Length') }}</th>
+          <th scope="col">{{ t('Convention') }}</th>
+          <th scope="col">{{ t('Diameter') }}</th>
+          <th scope="col">{{ t('Ends') }}</th>
+          <th scope="col">{{ t('Count') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -93,7 +102,7 @@ const shown = computed(() => box.value ?? [])
               type="button"
               class="plain"
               :disabled="!rod.count"
-              :aria-label="`One less of ${length(rod.length_in, unit)}`"
+              :aria-label="t('One less of {length}', { length: length(rod.length_in, unit) })"
               @click="change(rod, -1)"
             >
               −
@@ -102,7 +111,7 @@ const shown = computed(() => box.value ?? [])
             <button
               type="button"
               class="plain"
-              :aria-label="`One more of ${length(rod.length_in, unit)}`"
+              :aria-label="t('One more of {length}', { length: length(rod.length_in, unit) })"
               @click="change(rod, 1)"
             >
               +

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Which rods to order: the way of buying, every valve's preload cold and hot, the rod itself. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Decision, type Problem } from '../../api/client'
 import FitStrips from '../../drawings/FitStrips.vue'
@@ -60,11 +61,11 @@ async function keepHad(text: string) {
 const hadProblem = ref<Problem | null>(null)
 
 const VIEWS = [
-  { value: 'valves', words: 'Every valve' },
-  { value: 'ladder', words: 'On the ladder' },
-  { value: 'hot', words: 'Hot engine' },
-  { value: 'rod', words: 'The rod' },
-  { value: 'box', words: 'Rod box' },
+  { value: 'valves', words: t('Every valve') },
+  { value: 'ladder', words: t('On the ladder') },
+  { value: 'hot', words: t('Hot engine') },
+  { value: 'rod', words: t('The rod') },
+  { value: 'box', words: t('Rod box') },
 ] as const satisfies { value: string; words: string }[]
 const view = ref<(typeof VIEWS)[number]['value']>('valves')
 
@@ -72,13 +73,13 @@ function take(strategy: Decision['strategy']) {
   if (plan.value) void keeper.keep({ plan: { ...plan.value, strategy } })
 }
 useKeys([
-  { key: '1', does: 'Fewest lengths', run: () => take('fewest') },
-  { key: '2', does: 'Intake and exhaust', run: () => take('kinds') },
-  { key: '3', does: 'One length', run: () => take('one') },
-  { key: '4', does: 'Best possible', run: () => take('best') },
+  { key: '1', does: t('Fewest lengths'), run: () => take('fewest') },
+  { key: '2', does: t('Intake and exhaust'), run: () => take('kinds') },
+  { key: '3', does: t('One length'), run: () => take('one') },
+  { key: '4', does: t('Best possible'), run: () => take('best') },
   {
     key: 'v',
-    does: 'Next view',
+    does: t('Next view'),
     run: () => {
       const at = VIEWS.findIndex((v) => v.value === view.value)
       view.value = VIEWS[(at + 1) % VIEWS.length]?.value ?? 'valves'
@@ -88,7 +89,11 @@ useKeys([
 const gain = computed(() => {
   const [least, next] = decision.value?.gains ?? []
   if (!least || !next) return ''
-  return `${next.lengths} lengths would bring the worst miss from ${small(least.worst_miss_in, unit.value)} to ${small(next.worst_miss_in, unit.value)}.`
+  return t('{lengths} lengths would bring the worst miss from {worst_miss} to {worst_miss2}.', {
+    lengths: next.lengths,
+    worst_miss: small(least.worst_miss_in, unit.value),
+    worst_miss2: small(next.worst_miss_in, unit.value),
+  })
 })
 </script>
 
@@ -99,8 +104,11 @@ const gain = computed(() => {
     <ProblemNote v-if="refused" :problem="problemOf(refused)" />
     <InHandView v-if="inHand?.length" :found="inHand" />
     <p v-if="decision === null && !inHand?.length" class="none">
-      Nothing to order yet: find zero lash first. Rods in the engine already? Read their preload
-      with turns, an indicator or a gap: no length is needed.
+      {{
+        t(
+          'Nothing to order yet: find zero lash first. Rods in the engine already? Read their preload with turns, an indicator or a gap: no length is needed.',
+        )
+      }}
     </p>
     <div v-if="decision" class="top">
       <div class="words">
@@ -113,20 +121,34 @@ const gain = computed(() => {
         <ProblemNote :problem="keeper.refusalOf('plan')" />
       </div>
     </div>
-    <ul v-if="decision?.remedies.length" class="remedies" aria-label="Remedies">
+    <ul v-if="decision?.remedies.length" class="remedies" :aria-label="t('Remedies')">
       <li v-for="r in decision.remedies" :key="r.name">
-        <b>{{ r.name }}</b> nearest {{ length(r.nearest_in, unit) }},
-        {{ small(Math.abs(r.by_in), unit) }} too {{ r.by_in > 0 ? 'long' : 'short' }}: a rod of
-        {{ length(r.custom_in, unit)
-        }}<template v-if="r.shim_in">, a shim of {{ small(r.shim_in, unit) }}</template
-        >, or a stem {{ small(Math.abs(r.stem_in), unit) }}
-        {{ r.stem_in > 0 ? 'taller' : 'lower' }} (machinist)
+        <b>{{ r.name }}</b>
+        {{
+          t('nearest {nearest}, {by} too {by2}: a rod of {custom}', {
+            nearest: length(r.nearest_in, unit),
+            by: small(Math.abs(r.by_in), unit),
+            by2: r.by_in > 0 ? t('long') : t('short'),
+            custom: length(r.custom_in, unit),
+          })
+        }}<template v-if="r.shim_in">{{
+          t(', a shim of {shim}', { shim: small(r.shim_in, unit) })
+        }}</template
+        >{{
+          t(', or a stem {stem} {stem2} (machinist)', {
+            stem: small(Math.abs(r.stem_in), unit),
+            stem2: r.stem_in > 0 ? t('taller') : t('lower'),
+          })
+        }}
       </li>
     </ul>
     <div class="tabs">
-      <ChoiceRow v-model="view" quiet label="Show" :options="VIEWS" />
-      <RouterLink v-if="decision" class="plain strong" :to="{ name: 'order', params: { buildId } }"
-        >Go to the order</RouterLink
+      <ChoiceRow v-model="view" quiet :label="t('Show')" :options="VIEWS" />
+      <RouterLink
+        v-if="decision"
+        class="plain strong"
+        :to="{ name: 'order', params: { buildId } }"
+        >{{ t('Go to the order') }}</RouterLink
       >
     </div>
     <template v-if="view === 'valves' && decision">
@@ -141,20 +163,27 @@ const gain = computed(() => {
       <table v-else>
         <thead>
           <tr>
-            <th scope="col">Valve</th>
-            <th scope="col">Rod</th>
-            <th scope="col">Adjuster from where it was measured</th>
-            <th scope="col">{{ decision.mode === 'lash' ? 'Slack on the rod' : 'Preload' }}</th>
+            <th scope="col">{{ t('Valve') }}</th>
+            <th scope="col">{{ t('Rod') }}</th>
+            <th scope="col">{{ t('Adjuster from where it was measured') }}</th>
+            <th scope="col">
+              {{ decision.mode === 'lash' ? t('Slack on the rod') : t('Preload') }}
+            </th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="row in decision.rows" :key="row.name">
-            <th scope="row">{{ row.name }}{{ row.inferred ? ' (inferred)' : '' }}</th>
+            <th scope="row">{{ row.name }}{{ row.inferred ? ` ${t('(inferred)')}` : '' }}</th>
             <td>{{ length(row.length_in, unit) }}</td>
             <td>
-              {{ Math.abs(row.turns ?? 0).toFixed(2) }} turns
-              {{ (row.turns ?? 0) > 0.005 ? 'out' : (row.turns ?? 0) < -0.005 ? 'in' : '' }}
-              <span v-if="!row.inside" class="out">beyond its reach</span>
+              {{
+                t('{a} turns {turns}', {
+                  a: Math.abs(row.turns ?? 0).toFixed(2),
+                  turns:
+                    (row.turns ?? 0) > 0.005 ? t('out') : (row.turns ?? 0) < -0.005 ? 'in' : '',
+                })
+              }}
+              <span v-if="!row.inside" class="out">{{ t('beyond its reach') }}</span>
             </td>
             <td>{{ small(Math.abs(row.preload_in), unit) }}</td>
           </tr>
@@ -162,48 +191,54 @@ const gain = computed(() => {
       </table>
       <div class="small">
         <NumberEntry
-          label="Rods come within ±"
+          :label="t('Rods come within ±')"
           field="tolerance"
           :model-value="decision.tolerance_in"
           @update:model-value="keeper.keep({ plan: { ...planOf(build), tolerance_in: $event } })"
         />
         <FigureEntry
           v-if="decision.mode !== 'length'"
-          label="Adjuster may move by"
-          suffix="turns"
+          :label="t('Adjuster may move by')"
+          :suffix="t('turns')"
           :model-value="decision.reach_turns"
           @keep-number="keeper.keep({ plan: { ...planOf(build), reach_turns: $event } })"
         />
         <FigureEntry
           v-if="decision.rows.some((r) => r.inferred)"
-          label="Odd valves in your engines: one in"
+          :label="t('Odd valves in your engines: one in')"
           :model-value="decision.odd_one_in"
           @keep-number="keeper.keep({ plan: { ...planOf(build), odd_one_in: $event } })"
         />
         <ProblemNote :problem="hadProblem" />
         <label class="had">
-          Lengths that can be had, when not every step
+          {{ t('Lengths that can be had, when not every step') }}
           <el-input
             :model-value="had"
             autocomplete="off"
-            :placeholder="`every ${small(build.stock_step_in, unit)}`"
+            :placeholder="t('every {stock_step}', { stock_step: small(build.stock_step_in, unit) })"
             @change="keepHad"
           />
         </label>
         <p class="quiet">
-          Whiskers: twice the uncertainty of zero lash and the rod's tolerance. Chances are worked
-          out exactly and counted over {{ decision.draws.toLocaleString('en') }} simulated engines
-          as a check; they differ by at most
           {{
-            (
-              100 * Math.max(...decision.rows.map((r) => Math.abs(r.chances.cold - r.counted.cold)))
-            ).toFixed(1)
+            t(
+              "Whiskers: twice the uncertainty of zero lash and the rod's tolerance. Chances are worked out exactly and counted over {a} simulated engines as a check; they differ by at most {a2} %.",
+              {
+                a: decision.draws.toLocaleString('en'),
+                a2: (
+                  100 *
+                  Math.max(...decision.rows.map((r) => Math.abs(r.chances.cold - r.counted.cold)))
+                ).toFixed(1),
+              },
+            )
           }}
-          %.
           <template v-if="hotSafe">
-            Hot, no valve runs loose or on the plunger's bottom with {{ hotSafe.chance }} ({{
-              hotSafe.name
-            }}) or better.
+            {{
+              t(
+                "Hot, no valve runs loose or on the plunger's bottom with {chance} ({name}) or better.",
+                { chance: hotSafe.chance, name: hotSafe.name },
+              )
+            }}
           </template>
         </p>
       </div>
@@ -222,8 +257,11 @@ const gain = computed(() => {
     <RodView v-else-if="view === 'rod'" :build="build" :keeper="keeper" />
     <BoxView v-else-if="view === 'box'" :build="build" />
     <p class="quiet">
-      Buy one rod a size up and one a size down and try them before the full set. The makers' sheets
-      rule over any figure here; in doubt ask a licensed machinist.
+      {{
+        t(
+          "Buy one rod a size up and one a size down and try them before the full set. The makers' sheets rule over any figure here; in doubt ask a licensed machinist.",
+        )
+      }}
     </p>
   </div>
 </template>

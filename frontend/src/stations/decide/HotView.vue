@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The engine hot: materials, heights and temperatures, and what each part does to the preload. */
+import { decimal, t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Build, Decision, RodPlanFigures } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -15,9 +16,9 @@ const props = defineProps<{ build: Build; decision: Decision | null; keeper: Kee
 const { unit } = usePrefs()
 const plan = computed(() => planOf(props.build))
 const MATERIALS = [
-  { value: 'iron', words: 'Iron' },
-  { value: 'aluminium', words: 'Aluminium' },
-  { value: 'steel', words: 'Steel' },
+  { value: 'iron', words: t('Iron') },
+  { value: 'aluminium', words: t('Aluminium') },
+  { value: 'steel', words: t('Steel') },
 ] as const
 type Material = (typeof MATERIALS)[number]['value']
 const keep = (values: Partial<RodPlanFigures>) =>
@@ -46,21 +47,29 @@ function keepGrown(kind: (typeof KINDS)[number], value: number | null) {
 function fitWords(kind: (typeof KINDS)[number]) {
   const grown = props.decision?.growth[kind]
   if (!grown) return ''
-  const stack = `${kind === 'intake' ? 'Intake' : 'Exhaust'}: the stack gives ${signed(grown.stack_in)}`
+  const stack = t('{kind}: the stack gives {stack}', {
+    kind: kind === 'intake' ? t('Intake') : t('Exhaust'),
+    stack: signed(grown.stack_in),
+  })
   return grown.fit === null
-    ? `${stack}, the other way than was read: a height or a rise is wrong, or the reading.`
-    : `${stack}; what was read is ${grown.fit.toFixed(2)} times that: heights or rises differ from those entered by as much.`
+    ? t('{stack}, the other way than was read: a height or a rise is wrong, or the reading.', {
+        stack,
+      })
+    : t(
+        '{stack}; what was read is {fit} times that: heights or rises differ from those entered by as much.',
+        { stack, fit: decimal(grown.fit.toFixed(2)) },
+      )
 }
 const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
 </script>
 
 <template>
-  <section class="hot" aria-label="Hot engine">
+  <section class="hot" :aria-label="t('Hot engine')">
     <div class="choices">
       <ChoiceRow
         v-for="part in ['block', 'head'] as const"
         :key="part"
-        :label="part === 'block' ? 'Block' : 'Heads'"
+        :label="part === 'block' ? t('Block') : t('Heads')"
         :options="[...MATERIALS.slice(0, 2)]"
         :model-value="plan[part] ?? null"
         @update:model-value="takeMaterial(part, $event)"
@@ -68,30 +77,35 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
     </div>
     <ProblemNote :problem="keeper.refusalOf('plan')" />
     <p v-if="!decision?.stack.length" class="quiet">
-      Choose what block and heads are made of: the preload hot follows from it. Growth is left out
-      until then.
+      {{
+        t(
+          'Choose what block and heads are made of: the preload hot follows from it. Growth is left out until then.',
+        )
+      }}
     </p>
     <template v-else>
       <table>
         <thead>
           <tr>
-            <th scope="col">Part, measured along the rod</th>
-            <th scope="col">Height</th>
+            <th scope="col">{{ t('Part, measured along the rod') }}</th>
+            <th scope="col">{{ t('Height') }}</th>
             <th scope="col">±</th>
-            <th scope="col">Rise of its mean, K</th>
+            <th scope="col">{{ t('Rise of its mean, K') }}</th>
             <th scope="col">± K</th>
-            <th scope="col">Material</th>
-            <th scope="col" class="n">Intake</th>
-            <th scope="col" class="n">Exhaust</th>
+            <th scope="col">{{ t('Material') }}</th>
+            <th scope="col" class="n">{{ t('Intake') }}</th>
+            <th scope="col" class="n">{{ t('Exhaust') }}</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="part in decision.stack" :key="part.part">
-            <th scope="row">{{ part.words }}<span v-if="part.own" class="own"> own</span></th>
+            <th scope="row">
+              {{ part.words }}<span v-if="part.own" class="own">{{ ` ${t('own')}` }}</span>
+            </th>
             <td v-for="field in ['height_in', 'within_in'] as const" :key="field">
               <NumberEntry
                 bare
-                :label="`${part.words} ${field === 'height_in' ? 'height' : 'within'}`"
+                :label="`${part.words} ${field === 'height_in' ? t('height') : t('within')}`"
                 field="part_height"
                 :model-value="part[field]"
                 @update:model-value="keepPart(part, { [field]: $event ?? 0 })"
@@ -100,7 +114,7 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
             <td v-for="field in ['rise_k', 'within_k'] as const" :key="field" class="kelvin">
               <FigureEntry
                 bare
-                :label="`${part.words} ${field === 'rise_k' ? 'rise' : 'rise within'}`"
+                :label="`${part.words} ${field === 'rise_k' ? t('rise') : t('rise within')}`"
                 :model-value="part[field]"
                 @keep-number="keepPart(part, { [field]: $event ?? 0 })"
               />
@@ -108,7 +122,7 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
             <td>
               <el-select
                 :model-value="part.material"
-                :aria-label="`${part.words} material`"
+                :aria-label="t('{words} material', { words: part.words })"
                 class="material"
                 @change="keepPart(part, { material: $event })"
               >
@@ -127,7 +141,7 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
         </tbody>
         <tfoot>
           <tr>
-            <th scope="row" colspan="6">Preload moves from cold to hot by</th>
+            <th scope="row" colspan="6">{{ t('Preload moves from cold to hot by') }}</th>
             <td v-for="kind in KINDS" :key="kind" class="n">
               <template v-if="decision.growth[kind]">
                 <b>{{ signed(decision.growth[kind]!.change_in) }}</b>
@@ -136,12 +150,14 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
             </td>
           </tr>
           <tr>
-            <th scope="row" colspan="6">As read on the engine, hot less cold (empty: the stack)</th>
+            <th scope="row" colspan="6">
+              {{ t('As read on the engine, hot less cold (empty: the stack)') }}
+            </th>
             <td v-for="kind in KINDS" :key="kind" class="n">
               <NumberEntry
                 bare
                 optional
-                :label="`Preload read hot less cold, ${kind}`"
+                :label="t('Preload read hot less cold, {kind}', { kind: t(kind) })"
                 field="change"
                 :model-value="plan.grown_in[kind] ?? null"
                 @update:model-value="keepGrown(kind, $event)"
@@ -154,10 +170,11 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
         {{ fitWords(kind) }}
       </p>
       <p class="quiet">
-        Growth = expansion × height × rise; block and lifter count once, the head (1 + 1/R0) times,
-        seat and valve 1/R0. Expansion: handbook ranges, steel 11 to 12, cast iron 10 to 12,
-        aluminium 21 to 24 × 10⁻⁶/K. Heights and temperatures are starting values (common practice):
-        put in your own. ± at k = 2.
+        {{
+          t(
+            'Growth = expansion × height × rise; block and lifter count once, the head (1 + 1/R0) times, seat and valve 1/R0. Expansion: handbook ranges, steel 11 to 12, cast iron 10 to 12, aluminium 21 to 24 × 10⁻⁶/K. Heights and temperatures are starting values (common practice): put in your own. ± at k = 2.',
+          )
+        }}
       </p>
     </template>
   </section>

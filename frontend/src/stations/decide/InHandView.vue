@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The rods on the engine, read without their length: keep them, or which size. */
+import { t } from '../../kit/words'
 import type { InHand } from '../../api/client'
 import { percent, small, smallSpan } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
@@ -9,21 +10,25 @@ defineProps<{ found: InHand[] }>()
 const { unit } = usePrefs()
 
 const by = (size: InHand['sizes'][number]) => {
-  if (Math.abs(size.by_in) < 1e-6) return 'as they are'
+  if (Math.abs(size.by_in) < 1e-6) return t('as they are')
   return `${small(Math.abs(size.by_in), unit.value)} ${size.by_in > 0 ? 'longer' : 'shorter'}`
 }
 </script>
 
 <template>
   <div class="hands">
-    <section v-for="f in found" :key="f.kind" :aria-label="`Rods in hand, ${f.kind}`">
+    <section
+      v-for="f in found"
+      :key="f.kind"
+      :aria-label="t('Rods in hand, {kind}', { kind: t(f.kind) })"
+    >
       <VerdictNote :verdict="f.verdict" />
       <table>
         <thead>
           <tr>
-            <th scope="col">Rods</th>
-            <th scope="col">Preload read</th>
-            <th scope="col">All inside</th>
+            <th scope="col">{{ t('Rods') }}</th>
+            <th scope="col">{{ t('Preload read') }}</th>
+            <th scope="col">{{ t('All inside') }}</th>
           </tr>
         </thead>
         <tbody>

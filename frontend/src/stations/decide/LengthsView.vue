@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What intakes and exhausts would buy by themselves, on the ladder, cold and hot. */
+import { t } from '../../kit/words'
 import type { Build, Decision, Group } from '../../api/client'
 import LengthLadder from '../../drawings/ladder/LengthLadder.vue'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -36,7 +37,7 @@ function notchesOf(group: Group) {
 }
 function preload(c: { preload_low_in: number; preload_high_in: number }): string {
   const { preload_low_in: low, preload_high_in: high } = c
-  if (high < 0) return `loose by ${small(-high, unit.value)}`
+  if (high < 0) return t('loose by {high}', { high: small(-high, unit.value) })
   return high - low < 1e-6 ? small(low, unit.value) : smallSpan(low, high, unit.value)
 }
 </script>
@@ -45,8 +46,11 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
   <div class="order">
     <ProblemNote :problem="keeper.refusalOf('picked_intake_in', 'picked_exhaust_in')" />
     <p v-if="decision && decision.mode !== 'length'" class="note">
-      The adjuster sets it on the engine: preload here holds with the adjuster where it was
-      measured.
+      {{
+        t(
+          'The adjuster sets it on the engine: preload here holds with the adjuster where it was measured.',
+        )
+      }}
     </p>
     <section v-for="group in build.groups" :key="group.kind" class="group" :aria-label="group.kind">
       <div class="words">
@@ -58,19 +62,19 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
         <VerdictNote :verdict="group.verdict" />
         <div v-if="group.exact_in !== null" class="figures">
           <FigureButton
-            label="Exact"
+            :label="t('Exact')"
             :value="length(group.exact_in, unit)"
             :explanation="group.explanations.order ?? group.explanations.exact"
           />
           <FigureButton
             v-if="group.taken"
-            label="Preload"
+            :label="t('Preload')"
             :value="preload(group.taken)"
             :explanation="group.explanations.fit"
           />
           <FigureButton
             v-if="group.taken"
-            label="Off bottom"
+            :label="t('Off bottom')"
             :value="small(group.taken.off_bottom_in, unit)"
             :explanation="group.explanations.fit"
           />
@@ -93,7 +97,11 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
           :notches="notchesOf(group)"
           :hot="decision?.growth[group.kind]?.change_in ?? null"
         />
-        <div class="candidates" role="group" :aria-label="`${group.kind} lengths`">
+        <div
+          class="candidates"
+          role="group"
+          :aria-label="t('{kind} lengths', { kind: t(group.kind) })"
+        >
           <button
             v-for="c in group.candidates"
             :key="c.length_in"
@@ -106,15 +114,15 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
             <b>{{ bareLength(c.length_in, unit) }}</b>
             <span>{{ preload(c) }}</span>
             <span
-              >{{ c.inside ? 'inside' : 'outside' }},
+              >{{ c.inside ? t('inside') : t('outside') }},
               {{
-                c.errs === 'exact' ? 'exact' : `${small(Math.abs(c.miss_in), unit)} ${c.errs}`
+                c.errs === 'exact' ? t('exact') : `${small(Math.abs(c.miss_in), unit)} ${c.errs}`
               }}</span
             >
           </button>
         </div>
         <button v-if="group.picked" type="button" class="plain" @click="pick(group, null)">
-          Back to the nearest that fits
+          {{ t('Back to the nearest that fits') }}
         </button>
       </div>
       <RouterLink
@@ -127,7 +135,7 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
             valveId: build.valves.find((v) => v.kind === group.kind)?.id,
           },
         }"
-        >Measure</RouterLink
+        >{{ t('Measure') }}</RouterLink
       >
     </section>
   </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The rod itself: strength beside others, room in the head, cutting from tube. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import {
   answer,
@@ -65,21 +66,21 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
 <template>
   <div v-if="rod" class="rod">
     <section>
-      <h2>Rod</h2>
+      <h2>{{ t('Rod') }}</h2>
       <ChoiceRow
-        label="Diameter"
+        :label="t('Diameter')"
         :options="diameters"
         :model-value="rod.figures.diameter_in"
         @update:model-value="keep({ diameter_in: $event })"
       />
       <ChoiceRow
-        label="Wall"
+        :label="t('Wall')"
         :options="walls"
         :model-value="rod.figures.wall_in"
         @update:model-value="keep({ wall_in: $event })"
       />
       <ChoiceRow
-        label="Form"
+        :label="t('Form')"
         :options="forms"
         :model-value="rod.figures.form"
         @update:model-value="keep({ form: $event })"
@@ -87,70 +88,90 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       <label class="switch">
         <el-switch
           :model-value="rod.figures.guide_plates"
-          aria-label="It runs in guide plates"
+          :aria-label="t('It runs in guide plates')"
           @update:model-value="keep({ guide_plates: Boolean($event) })"
         />
-        It runs in guide plates
+        {{ t('It runs in guide plates') }}
       </label>
       <label class="switch">
         <el-switch
           :model-value="rod.figures.hardened"
-          aria-label="Hardened"
+          :aria-label="t('Hardened')"
           @update:model-value="keep({ hardened: Boolean($event) })"
         />
-        Hardened{{
-          rod.figures.guide_plates && !rod.figures.hardened ? ': guide plates ask for it' : ''
+        {{
+          t('Hardened{guide_plates}', {
+            guide_plates:
+              rod.figures.guide_plates && !rod.figures.hardened
+                ? t(': guide plates ask for it')
+                : '',
+          })
         }}
       </label>
       <FigureEntry
-        label="Spring force at full lift"
+        :label="t('Spring force at full lift')"
         suffix="lbf"
         optional
         :model-value="rod.figures.spring_lbf ?? null"
         @keep-number="keep({ spring_lbf: $event })"
       />
       <ProblemNote :problem="keeper.refusalOf('rod')" />
-      <h2>Room in the head</h2>
+      <h2>{{ t('Room in the head') }}</h2>
       <div class="pair">
         <NumberEntry
-          label="Rod tried, diameter"
+          :label="t('Rod tried, diameter')"
           field="rod_diameter"
           optional
           :model-value="rod.figures.trial_diameter_in ?? null"
           @update:model-value="keep({ trial_diameter_in: $event })"
         />
         <NumberEntry
-          label="Least gap beside it, whole turn"
+          :label="t('Least gap beside it, whole turn')"
           field="clearance"
           optional
           :model-value="rod.figures.clearance_in ?? null"
           @update:model-value="keep({ clearance_in: $event })"
         />
         <NumberEntry
-          label="Gap wanted"
+          :label="t('Gap wanted')"
           field="clearance"
           :model-value="rod.figures.wanted_clearance_in"
           @update:model-value="keep({ wanted_clearance_in: $event ?? 0.03 })"
         />
       </div>
       <p v-if="rod.room" class="said">
-        Largest that clears: <b>{{ length(rod.room.largest_in, unit) }}</b>,
-        {{ rod.room.usual ? `${rod.room.usual} of the usual ones` : 'none of the usual ones' }}
+        {{ t('Largest that clears:') }} <b>{{ length(rod.room.largest_in, unit) }}</b>,
+        {{
+          rod.room.usual
+            ? t('{usual} of the usual ones', { usual: rod.room.usual })
+            : t('none of the usual ones')
+        }}
       </p>
     </section>
     <section class="wide">
-      <h2>Under the open springs</h2>
+      <h2>{{ t('Under the open springs') }}</h2>
       <p v-if="!rod.strengths.length" class="quiet">
-        Enter the spring force at full lift: load, buckling, the lift it costs and mass follow.
+        {{
+          t(
+            'Enter the spring force at full lift: load, buckling, the lift it costs and mass follow.',
+          )
+        }}
       </p>
       <table v-else>
         <thead>
           <tr>
-            <th scope="col">{{ length(rod.length_in, unit) }} between centres</th>
+            <th scope="col">
+              {{ t('{length} between centres', { length: length(rod.length_in, unit) }) }}
+            </th>
             <th v-for="(s, i) in rod.strengths" :key="i" scope="col">
               {{ sizeWords(s.diameter_in) }} × {{ s.wall_in.toFixed(3) }}
-              <span v-if="s.form === 'three_piece'">, 3 piece</span>
-              <button v-if="i" type="button" :aria-label="`Drop rod ${i + 1}`" @click="drop(i)">
+              <span v-if="s.form === 'three_piece'">{{ t(', 3 piece') }}</span>
+              <button
+                v-if="i"
+                type="button"
+                :aria-label="t('Drop rod {i}', { i: i + 1 })"
+                @click="drop(i)"
+              >
                 ✕
               </button>
             </th>
@@ -158,36 +179,38 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
         </thead>
         <tbody>
           <tr>
-            <th scope="row">static load</th>
+            <th scope="row">{{ t('static load') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">
               {{ s.load_lbf.toFixed(0) }} lbf <span>{{ s.load_n.toFixed(0) }} N</span>
             </td>
           </tr>
           <tr>
-            <th scope="row">Euler load</th>
+            <th scope="row">{{ t('Euler load') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">
               {{ s.euler_lbf.toFixed(0) }} lbf <span>{{ s.euler_n.toFixed(0) }} N</span>
             </td>
           </tr>
           <tr>
-            <th scope="row">safety, {{ rod.least_safety }} wanted</th>
+            <th scope="row">
+              {{ t('safety, {least_safety} wanted', { least_safety: rod.least_safety }) }}
+            </th>
             <td v-for="(s, i) in rod.strengths" :key="i" :class="{ out: !s.enough }">
-              {{ s.safety.toFixed(1) }} {{ s.enough ? '' : 'too little' }}
+              {{ s.safety.toFixed(1) }} {{ s.enough ? '' : t('too little') }}
             </td>
           </tr>
           <tr>
-            <th scope="row">shortens by</th>
+            <th scope="row">{{ t('shortens by') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">{{ small(s.shortening_in, unit) }}</td>
           </tr>
           <tr>
-            <th scope="row">valve lift it costs</th>
+            <th scope="row">{{ t('valve lift it costs') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">
               <i :style="{ width: `${(60 * s.lift_lost_in) / most}px` }" />
               {{ small(s.lift_lost_in, unit) }}
             </td>
           </tr>
           <tr>
-            <th scope="row">mass</th>
+            <th scope="row">{{ t('mass') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">
               {{ s.mass_oz.toFixed(2) }} oz <span>{{ s.mass_g.toFixed(0) }} g</span>
             </td>
@@ -195,7 +218,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
         </tbody>
       </table>
       <div v-if="rod.strengths.length && others.length < 3" class="add">
-        <span class="quiet">Compare with</span>
+        <span class="quiet">{{ t('Compare with') }}</span>
         <button
           v-for="size in diameters"
           :key="size.value"
@@ -207,34 +230,36 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
         </button>
       </div>
       <p v-if="rod.strengths.length" class="quiet">
-        Load = spring force × ratio, standing still. Euler: π²EI/L², pinned ends (Roark's Formulas
-        for Stress and Strain), E 29.7 × 10⁶ psi. Inertia and bounce come on top, so the wanted
-        safety is common practice.
+        {{
+          t(
+            "Load = spring force × ratio, standing still. Euler: π²EI/L², pinned ends (Roark's Formulas for Stress and Strain), E 29.7 × 10⁶ psi. Inertia and bounce come on top, so the wanted safety is common practice.",
+          )
+        }}
       </p>
-      <h2>Cut to length</h2>
+      <h2>{{ t('Cut to length') }}</h2>
       <div class="pair three">
         <NumberEntry
-          label="Sample, finished"
+          :label="t('Sample, finished')"
           field="rod_length"
           optional
           :model-value="rod.figures.sample_overall_in ?? null"
           @update:model-value="keep({ sample_overall_in: $event })"
         />
         <NumberEntry
-          label="Its bare tube"
+          :label="t('Its bare tube')"
           field="tube"
           optional
           :model-value="rod.figures.sample_tube_in ?? null"
           @update:model-value="keep({ sample_tube_in: $event })"
         />
         <NumberEntry
-          label="Bar of tube"
+          :label="t('Bar of tube')"
           field="bar"
           :model-value="rod.figures.bar_in"
           @update:model-value="keep({ bar_in: $event ?? 72 })"
         />
         <NumberEntry
-          label="Saw kerf"
+          :label="t('Saw kerf')"
           field="kerf"
           :model-value="rod.figures.kerf_in"
           @update:model-value="keep({ kerf_in: $event ?? 0.06 })"
@@ -243,43 +268,45 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
       <p v-if="rod.cut_refusal" class="out" role="alert">{{ rod.cut_refusal }}</p>
       <template v-if="rod.cut_list">
         <p class="said">
-          The tips add <b>{{ small(rod.cut_list.added_in, unit) }}</b>; {{ rod.cut_list.bars }}
-          {{ rod.cut_list.bars === 1 ? 'bar' : 'bars' }}
-          <template v-if="rod.cut_list.bars === rod.cut_list.least_bars"
-            >(no fewer will do)</template
-          >
+          {{ t('The tips add') }} <b>{{ small(rod.cut_list.added_in, unit) }}</b>;
+          {{ rod.cut_list.bars }}
+          {{ rod.cut_list.bars === 1 ? t('bar') : t('bars') }}
+          <template v-if="rod.cut_list.bars === rod.cut_list.least_bars">{{
+            t('(no fewer will do)')
+          }}</template>
           <a
             class="plain"
             :href="`/api/builds/${build.id}/cut-list.pdf?unit=${unit}`"
             target="_blank"
             rel="noopener"
-            >Cut list (PDF)</a
+            >{{ t('Cut list (PDF)') }}</a
           >
           <a class="plain" :href="`/api/builds/${build.id}/cut-list.csv`" download>CSV</a>
         </p>
         <ol class="cuts">
           <li v-for="c in rod.cut_list.cuts" :key="c.valve">
-            <b>{{ c.valve }}</b> bar {{ c.bar }}: {{ length(c.tube_in, unit) }}
+            <b>{{ c.valve }}</b>
+            {{ t('bar {bar}: {tube}', { bar: c.bar, tube: length(c.tube_in, unit) }) }}
           </li>
         </ol>
         <form class="pressed" @submit.prevent="press">
           <label>
-            After pressing, measured in this order
-            <el-input v-model="typed" autocomplete="off" aria-label="Pressed lengths" />
+            {{ t('After pressing, measured in this order') }}
+            <el-input v-model="typed" autocomplete="off" :aria-label="t('Pressed lengths')" />
           </label>
           <NumberEntry
-            label="Within ±"
+            :label="t('Within ±')"
             field="tolerance"
             :model-value="rod.figures.cut_tolerance_in"
             @update:model-value="keep({ cut_tolerance_in: $event ?? 0.005 })"
           />
-          <button type="submit" class="plain" :disabled="!typed.trim()">Check</button>
+          <button type="submit" class="plain" :disabled="!typed.trim()">{{ t('Check') }}</button>
         </form>
         <ProblemNote :problem="refused" />
         <p v-for="p in pressed" :key="p.valve" class="said" :class="{ out: !p.within }">
           <b>{{ p.valve }}</b> {{ length(p.measured_in, unit) }},
-          {{ small(Math.abs(p.off_in), unit) }} {{ p.off_in > 0 ? 'long' : 'short' }}:
-          {{ p.within ? 'within' : 'outside' }}
+          {{ small(Math.abs(p.off_in), unit) }} {{ p.off_in > 0 ? t('long') : t('short') }}:
+          {{ p.within ? t('within') : t('outside') }}
         </p>
       </template>
     </section>

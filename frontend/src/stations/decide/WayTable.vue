@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The ways of buying side by side: how many lengths, and what each costs in preload. */
+import { t } from '../../kit/words'
 import type { Decision } from '../../api/client'
 import { bareLength, small, smallSpan } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
@@ -11,7 +12,7 @@ const { unit } = usePrefs()
 const KEYS = { fewest: '1', kinds: '2', one: '3', best: '4' } as const
 const listed = (way: Decision['ways'][number]) =>
   way.lots.length > 4
-    ? `${way.lots.length} lengths`
+    ? t('{lots} lengths', { lots: way.lots.length })
     : way.lots.map((l) => `${l.valves.length} × ${bareLength(l.length_in, unit.value)}`).join(', ')
 </script>
 
@@ -19,11 +20,13 @@ const listed = (way: Decision['ways'][number]) =>
   <table>
     <thead>
       <tr>
-        <th scope="col">Way of buying</th>
-        <th scope="col">Rods</th>
-        <th v-if="decision.mode === 'length'" scope="col">Preload</th>
-        <th scope="col"><TermLink term="worst miss">Worst miss</TermLink></th>
-        <th scope="col">Outside</th>
+        <th scope="col">{{ t('Way of buying') }}</th>
+        <th scope="col">{{ t('Rods') }}</th>
+        <th v-if="decision.mode === 'length'" scope="col">{{ t('Preload') }}</th>
+        <th scope="col">
+          <TermLink term="worst miss">{{ t('Worst miss') }}</TermLink>
+        </th>
+        <th scope="col">{{ t('Outside') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -48,7 +51,7 @@ const listed = (way: Decision['ways'][number]) =>
         </td>
         <td>{{ small(way.worst_miss_in, unit) }}</td>
         <td :class="{ out: way.outside.length }">
-          {{ way.outside.length ? way.outside.slice(0, 4).join(' ') : 'none' }}
+          {{ way.outside.length ? way.outside.slice(0, 4).join(' ') : t('none') }}
           <template v-if="way.outside.length > 4"> +{{ way.outside.length - 4 }}</template>
         </td>
       </tr>

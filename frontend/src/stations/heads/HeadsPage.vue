@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The head map: the whole engine at once, what its valves say together, what is doubted. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -31,9 +32,9 @@ const { data: map, error } = useQuery({
 type Selection = 'all' | 'corners' | 'cylinder'
 const selection = ref<Selection>('all')
 const SELECTIONS = [
-  { value: 'cylinder', words: 'One cylinder' },
-  { value: 'corners', words: 'Four corners' },
-  { value: 'all', words: 'All' },
+  { value: 'cylinder', words: t('One cylinder') },
+  { value: 'corners', words: t('Four corners') },
+  { value: 'all', words: t('All') },
 ] as const satisfies { value: Selection; words: string }[]
 const wanted = computed(() => map.value?.selections[selection.value] ?? [])
 const valves = computed(() => map.value?.heads.flatMap((h) => h.valves) ?? [])
@@ -68,14 +69,14 @@ function nextLeft() {
   picked.value = left.value[(at + 1) % Math.max(left.value.length, 1)]?.name ?? picked.value
 }
 useKeys([
-  { key: 'arrowright', shown: '→', does: 'Next valve', run: () => step(0, 1) },
-  { key: 'arrowleft', shown: '←', does: 'Valve before', run: () => step(0, -1) },
-  { key: 'h', does: 'Other head', run: () => step(1, 0) },
-  { key: 'enter', shown: 'Enter', does: 'Measure the valve', run: () => measure() },
-  { key: 'n', does: 'Next valve of the plan not measured', run: nextLeft },
+  { key: 'arrowright', shown: '→', does: t('Next valve'), run: () => step(0, 1) },
+  { key: 'arrowleft', shown: '←', does: t('Valve before'), run: () => step(0, -1) },
+  { key: 'h', does: t('Other head'), run: () => step(1, 0) },
+  { key: 'enter', shown: t('Enter'), does: t('Measure the valve'), run: () => measure() },
+  { key: 'n', does: t('Next valve of the plan not measured'), run: nextLeft },
   {
     key: 'c',
-    does: 'Four corners or all',
+    does: t('Four corners or all'),
     run: () => (selection.value = selection.value === 'corners' ? 'all' : 'corners'),
   },
 ])
@@ -97,14 +98,22 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build && map" class="page">
-    <section class="drawing" aria-label="Head map">
+    <section class="drawing" :aria-label="t('Head map')">
       <div class="top">
-        <ChoiceRow v-model="selection" quiet label="Valves to measure" :options="SELECTIONS" />
+        <ChoiceRow
+          v-model="selection"
+          quiet
+          :label="t('Valves to measure')"
+          :options="SELECTIONS"
+        />
         <span class="count">
           {{
             left.length
-              ? `${left.length} of ${wanted.length} left to measure`
-              : `All ${wanted.length} measured`
+              ? t('{left} of {wanted} left to measure', {
+                  left: left.length,
+                  wanted: wanted.length,
+                })
+              : t('All {wanted} measured', { wanted: wanted.length })
           }}
         </span>
       </div>
@@ -117,43 +126,46 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
         @select="picked = $event"
         @measure="measure"
       />
-      <ul class="legend" aria-label="Marks">
+      <ul class="legend" :aria-label="t('Marks')">
         <li v-for="l in LEGEND" :key="l.state">
           <span>{{ l.mark }}</span> {{ l.words }}
         </li>
-        <li><i class="rod" /> chosen rod</li>
-        <li><i class="band" /> where the valve wants it</li>
-        <li><i class="zero" /> zero lash</li>
+        <li><i class="rod" /> {{ t('chosen rod') }}</li>
+        <li><i class="band" /> {{ t('where the valve wants it') }}</li>
+        <li><i class="zero" /> {{ t('zero lash') }}</li>
       </ul>
     </section>
-    <section class="say" aria-label="What the valves say">
+    <section class="say" :aria-label="t('What the valves say')">
       <div v-if="selected" class="valve" :class="selected.state">
         <h2>
-          Cylinder {{ selected.cylinder }} {{ selected.kind }}
+          {{
+            t('Cylinder {cylinder} {kind}', { cylinder: selected.cylinder, kind: t(selected.kind) })
+          }}
           <small>{{ capital(WORDS[selected.state]) }}</small>
         </h2>
         <p v-if="selected.estimate_in !== null" class="figures">
-          zero lash <b>{{ length(selected.estimate_in, unit) }}</b> ±
+          {{ t('zero lash') }} <b>{{ length(selected.estimate_in, unit) }}</b> ±
           {{ small(2 * (selected.u_in ?? 0), unit) }}
           <template v-if="selected.preload_in !== null">
-            · preload <b>{{ small(selected.preload_in, unit) }}</b>
+            {{ t('· preload') }} <b>{{ small(selected.preload_in, unit) }}</b>
           </template>
         </p>
         <SuspicionNote v-if="doubt" :suspicion="doubt">
           <LifterAsked v-if="build" :build="build" />
         </SuspicionNote>
         <button type="button" class="plain strong" @click="measure()">
-          {{ selected.readings ? 'Measure again' : 'Measure' }} {{ selected.name }} <kbd>Enter</kbd>
+          {{ selected.readings ? t('Measure again') : t('Measure') }} {{ selected.name }}
+          <kbd>{{ t('Enter') }}</kbd>
         </button>
       </div>
-      <ul v-if="others.length" class="others" aria-label="Suspicious as well">
+      <ul v-if="others.length" class="others" :aria-label="t('Suspicious as well')">
         <li v-for="s in others" :key="s.name">
           <button type="button" @click="picked = s.name">
             ▲ {{ fill(s.sentence, {}, { off: Math.abs(s.off_in) }, unit) }}
           </button>
         </li>
       </ul>
-      <h3>Together</h3>
+      <h3>{{ t('Together') }}</h3>
       <div v-for="f in map.remarks" :key="f.what" class="finding" :class="f.about">
         <b>{{ fill(f.what, {}, f.smalls, unit) }}</b>
         <p>{{ fill(f.why, {}, f.smalls, unit) }}</p>
@@ -161,14 +173,14 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
       </div>
       <dl>
         <template v-for="kind in ['intake', 'exhaust'] as const" :key="kind">
-          <dt>{{ kind }} spread</dt>
+          <dt>{{ t('{kind} spread', { kind: t(kind) }) }}</dt>
           <dd>
-            {{ map.spread_in[kind] == null ? 'needs two' : small(map.spread_in[kind], unit) }}
+            {{ map.spread_in[kind] == null ? t('needs two') : small(map.spread_in[kind], unit) }}
           </dd>
         </template>
-        <dt>rods, {{ ladderOf(build).axisWords }}</dt>
+        <dt>{{ t('rods, {axisWords}', { axisWords: ladderOf(build).axisWords }) }}</dt>
         <dd>
-          <template v-if="!map.rods.length">not chosen</template>
+          <template v-if="!map.rods.length">{{ t('not chosen') }}</template>
           <div v-for="lot in map.rods" :key="lot.length_in">
             {{ lot.count }} × {{ bareLength(lot.length_in, unit) }}
           </div>
@@ -177,7 +189,7 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
       <ReadingFiles :build-id="buildId" />
     </section>
   </div>
-  <p v-else class="away">Reading the heads…</p>
+  <p v-else class="away">{{ t('Reading the heads…') }}</p>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Asked where a reading is doubted and the lifter's state would tell why: kept for the build. */
+import { t } from '../../kit/words'
 import type { Build, FinalFigures } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { LIFTERS } from '../setup/lifters'
@@ -13,8 +14,8 @@ const say = (lifter: FinalFigures['lifter']) =>
 </script>
 
 <template>
-  <div class="asked" role="group" aria-label="Lifter while measuring">
-    <span>Which lifter was in? It tells these apart.</span>
+  <div class="asked" role="group" :aria-label="t('Lifter while measuring')">
+    <span>{{ t('Which lifter was in? It tells these apart.') }}</span>
     <button v-for="l in LIFTERS" :key="l.value" type="button" class="plain" @click="say(l.value)">
       {{ l.label }}
     </button>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The build's readings and the build itself as files: out, and readings in. */
+import { t } from '../../kit/words'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api, problemOf, type Problem } from '../../api/client'
@@ -29,11 +30,17 @@ async function bringIn(csv: string) {
 
 <template>
   <div class="files">
-    <h3>Files</h3>
-    <a class="plain" :href="`/api/builds/${buildId}/readings.csv`" download>Readings, CSV</a>
-    <FilePick label="Readings from CSV" accept=".csv,text/csv" @picked="bringIn" />
-    <a class="plain" :href="`/api/builds/${buildId}/file.json`" download>Whole build, JSON</a>
-    <p v-if="kept !== null" role="status">{{ kept }} lines read; a line kept before stays one.</p>
+    <h3>{{ t('Files') }}</h3>
+    <a class="plain" :href="`/api/builds/${buildId}/readings.csv`" download>{{
+      t('Readings, CSV')
+    }}</a>
+    <FilePick :label="t('Readings from CSV')" accept=".csv,text/csv" @picked="bringIn" />
+    <a class="plain" :href="`/api/builds/${buildId}/file.json`" download>{{
+      t('Whole build, JSON')
+    }}</a>
+    <p v-if="kept !== null" role="status">
+      {{ t('{kept} lines read; a line kept before stays one.', { kept }) }}
+    </p>
     <ProblemNote :problem="problem" />
   </div>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What happened to a build, or to the shop's box and tools: who, when, from what to what. */
+import { t } from '../../kit/words'
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type HistoryEvent, type Problem } from '../../api/client'
@@ -15,17 +16,17 @@ const client = useQueryClient()
 const KINDS = computed(() => {
   const own: [string, string][] = props.buildId
     ? [
-        ['', 'All'],
-        ['reading', 'Readings'],
+        ['', t('All')],
+        ['reading', t('Readings')],
         ['set-up', 'Set-up'],
-        ['order', 'Orders'],
-        ['check', 'Checks'],
-        ['note', 'Notes'],
+        ['order', t('Orders')],
+        ['check', t('Checks')],
+        ['note', t('Notes')],
       ]
     : [
-        ['', 'All'],
-        ['box', 'Rod box'],
-        ['tool', 'Tools'],
+        ['', t('All')],
+        ['box', t('Rod box')],
+        ['tool', t('Tools')],
       ]
   return own.map(([value, words]) => ({ value, words }))
 })
@@ -92,14 +93,16 @@ async function undo(event: HistoryEvent) {
 <template>
   <div class="top">
     <component :is="buildId ? 'h2' : 'h1'">{{
-      buildId ? 'History' : 'History of the shop'
+      buildId ? t('History') : t('History of the shop')
     }}</component>
-    <ChoiceRow v-model="kind" quiet label="What is shown" :options="KINDS" />
+    <ChoiceRow v-model="kind" quiet :label="t('What is shown')" :options="KINDS" />
   </div>
   <NoteList v-if="buildId" :build-id="buildId" />
   <ProblemNote :problem="problem" />
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
-  <p v-if="data && !data.events.length" class="quiet">Nothing of this has happened yet.</p>
+  <p v-if="data && !data.events.length" class="quiet">
+    {{ t('Nothing of this has happened yet.') }}
+  </p>
   <section v-for="group in days" :key="group.day">
     <component :is="buildId ? 'h3' : 'h2'" class="day">{{ group.day }}</component>
     <ol>
@@ -119,7 +122,7 @@ async function undo(event: HistoryEvent) {
           class="plain"
           @click="undo(event)"
         >
-          Take it back
+          {{ t('Take it back') }}
         </button>
       </li>
     </ol>
@@ -130,7 +133,7 @@ async function undo(event: HistoryEvent) {
     class="plain"
     @click="shown += 200"
   >
-    Older
+    {{ t('Older') }}
   </button>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Notes on a build, or on one of its valves and its readings; a new one, with a photo. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { LogLine, Note } from '../../api/client'
 import FilePick from '../../kit/FilePick.vue'
@@ -58,32 +59,32 @@ const picture = (id: string) => `/api/builds/${props.buildId}/photos/${id}.jpg`
 </script>
 
 <template>
-  <section class="notes" aria-label="Notes">
+  <section class="notes" :aria-label="t('Notes')">
     <ul v-if="shown.length">
       <li v-for="note in shown" :key="note.id">
         <p>
           <b v-if="note.where && (!valveId || note.reading_id)">{{ note.where }}: </b
           >{{ note.text }}
           <span class="quiet"
-            >{{ note.by || 'unsigned' }}, {{ when(note.at)
-            }}{{ note.changed ? ', changed' : '' }}</span
+            >{{ note.by || t('unsigned') }}, {{ when(note.at)
+            }}{{ note.changed ? t(', changed') : '' }}</span
           >
         </p>
         <a v-if="note.photo_id" :href="picture(note.photo_id)" target="_blank" rel="noopener"
-          ><img :src="picture(note.photo_id)" alt="Photo of this note" loading="lazy"
+          ><img :src="picture(note.photo_id)" :alt="t('Photo of this note')" loading="lazy"
         /></a>
         <button
           type="button"
           class="plain"
-          :aria-label="`Change note: ${note.text}`"
+          :aria-label="t('Change note: {text}', { text: note.text })"
           @click="begin(note)"
         >
-          Change
+          {{ t('Change') }}
         </button>
         <button
           type="button"
           class="plain"
-          :aria-label="`Take away note: ${note.text}`"
+          :aria-label="t('Take away note: {text}', { text: note.text })"
           @click="takeAway(note)"
         >
           ✕
@@ -96,18 +97,24 @@ const picture = (id: string) => `/api/builds/${props.buildId}/photos/${id}.jpg`
         v-model="text"
         rows="2"
         maxlength="2000"
-        :aria-label="on ? `Note on reading ${on.number}` : 'Note'"
-        :placeholder="on ? `On reading ${on.number}` : 'What should be remembered'"
+        :aria-label="on ? t('Note on reading {number}', { number: on.number }) : t('Note')"
+        :placeholder="
+          on ? t('On reading {number}', { number: on.number }) : t('What should be remembered')
+        "
         @keydown.ctrl.enter="write"
       />
       <div class="row">
-        <img v-if="taken" :src="picture(taken)" alt="Photo" />
-        <FilePick label="Photo" accept="image/*" binary @file="take" />
-        <button type="button" class="plain" @click="end">Leave it</button>
-        <button type="submit" class="plain strong" :disabled="!text.trim() && !taken">Keep</button>
+        <img v-if="taken" :src="picture(taken)" :alt="t('Photo')" />
+        <FilePick :label="t('Photo')" accept="image/*" binary @file="take" />
+        <button type="button" class="plain" @click="end">{{ t('Leave it') }}</button>
+        <button type="submit" class="plain strong" :disabled="!text.trim() && !taken">
+          {{ t('Keep') }}
+        </button>
       </div>
     </form>
-    <button v-else ref="opener" type="button" class="plain" @click="begin()">Note</button>
+    <button v-else ref="opener" type="button" class="plain" @click="begin()">
+      {{ t('Note') }}
+    </button>
     <ProblemNote :problem="problem" />
   </section>
 </template>

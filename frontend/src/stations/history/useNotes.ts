@@ -1,4 +1,5 @@
 /** The notes of a build: read, kept through the outbox, with a photo where one is taken. */
+import { t } from '../../kit/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, problemOf, type Note, type Problem } from '../../api/client'
@@ -29,7 +30,7 @@ export function useNotes(build: MaybeRefOrGetter<string>) {
     queryFn: () => answer(api.GET('/api/builds/{build_id}/notes', { params: { path: path() } })),
   })
   async function keep(note: NewNote): Promise<boolean> {
-    const words = note.text ? `note: ${note.text.slice(0, 40)}` : 'a note'
+    const words = note.text ? t('note: {a}', { a: note.text.slice(0, 40) }) : t('a note')
     const body = { valve_id: null, reading_id: null, photo_id: null, replaces: null, ...note }
     problem.value = await post({ kind: 'note', words, build: toValue(build), body })
     if (problem.value?.status === 409)

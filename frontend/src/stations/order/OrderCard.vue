@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One order: its state, its lines, the rods as they measured, and the next step. */
+import { t } from '../../kit/words'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Build, Offers, Order } from '../../api/client'
 import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
@@ -22,17 +23,20 @@ const STEPS = computed(() =>
     : ['draft', 'placed', 'received', 'fitted'],
 )
 const at = computed(() => STEPS.value.indexOf(unknown.value ? 'draft' : props.order.state))
-const title = computed(
-  () => `${props.order.purpose === 'trial' ? 'Trial rods' : 'Set'}, order ${props.order.number}`,
+const title = computed(() =>
+  t('{purpose}, order {number}', {
+    purpose: props.order.purpose === 'trial' ? t('Trial rods') : t('Set'),
+    number: props.order.number,
+  }),
 )
 const unknown = computed(() => ['asked', 'unknown'].includes(props.order.state))
 const draft = computed(() => props.order.state === 'draft')
 const busy = computed(() => props.orders.busy.value.endsWith(props.order.id))
 const placing = computed(() => {
-  if (busy.value) return 'Asking…'
-  if (unknown.value) return 'Place it again'
-  if (props.order.second_of != null) return 'Place a second set'
-  return props.order.supplier ? 'Place with the supplier' : 'It is sent'
+  if (busy.value) return t('Asking…')
+  if (unknown.value) return t('Place it again')
+  if (props.order.second_of != null) return t('Place a second set')
+  return props.order.supplier ? t('Place with the supplier') : t('It is sent')
 })
 const typed = ref('')
 const convention = ref<Order['convention']>(props.order.convention)
@@ -53,7 +57,11 @@ async function placeIt() {
 const price = computed(() => {
   const { offers, order } = props
   if (!order.supplier || order.purpose !== 'set' || offers?.total == null) return ''
-  return `${offers.total.toFixed(2)} ${offers.supplier.currency}, ${offers.days} days`
+  return t('{a} {currency}, {days} days', {
+    a: offers.total.toFixed(2),
+    currency: offers.supplier.currency,
+    days: offers.days,
+  })
 })
 const TRIED: Tried[] = ['fits', 'too long', 'too short']
 const triedOn = ref(props.build.valves[0]?.name ?? '')
@@ -69,11 +77,11 @@ const rejects = computed(() =>
 const unlike = computed(() => props.order.delivery)
 const why = ref('')
 const words: Record<string, string> = {
-  draft: 'Draft',
-  placed: 'Placed',
-  received: 'Received',
-  trial: 'On trial',
-  fitted: 'Fitted',
+  draft: t('Draft'),
+  placed: t('Placed'),
+  received: t('Received'),
+  trial: t('On trial'),
+  fitted: t('Fitted'),
 }
 const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit.value)}`
 wantGauge(() => ['placed', 'received'].includes(props.order.state))
@@ -83,7 +91,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
   <article :aria-label="title" :class="order.state">
     <header>
       <h2>{{ title }}</h2>
-      <ol class="steps" aria-label="State">
+      <ol class="steps" :aria-label="t('State')">
         <li
           v-for="(step, i) in STEPS"
           :key="step"
@@ -94,30 +102,37 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         </li>
       </ol>
       <span class="quiet">
-        {{ order.supplier || 'by hand' }} · {{ order.made_by || 'unsigned' }},
+        {{ order.supplier || t('by hand') }} · {{ order.made_by || t('unsigned') }},
         {{ day(order.made_at) }} {{ clock(order.made_at) }}
       </span>
     </header>
     <p v-for="w in order.warnings" :key="w" class="warn" role="alert">{{ w }}</p>
     <p v-if="unknown" class="warn" role="alert">
-      The supplier was asked and gave no answer. Place it again: he knows the order by its own key
-      and makes it once. Withdrawing voids the key with him.
+      {{
+        t(
+          'The supplier was asked and gave no answer. Place it again: he knows the order by its own key and makes it once. Withdrawing voids the key with him.',
+        )
+      }}
     </p>
     <p v-if="draft && order.reason" class="warn" role="alert">
-      The supplier refused: {{ order.reason }} Nothing was ordered.
+      {{ t('The supplier refused: {reason} Nothing was ordered.', { reason: order.reason }) }}
     </p>
     <p v-if="order.second_of != null" class="warn" role="alert">
-      Order {{ order.second_of }} for a set stands already. Placing this one buys {{ count }} rods
-      more.
+      {{
+        t('Order {second_of} for a set stands already. Placing this one buys {count} rods more.', {
+          second_of: order.second_of,
+          count,
+        })
+      }}
     </p>
     <div class="body">
       <ul class="lines">
         <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
           <b>{{ line.quantity }} × {{ length(line.length_in, unit) }}</b>
           <span class="quiet">
-            <template v-if="line.source === 'box'">from the box</template>
+            <template v-if="line.source === 'box'">{{ t('from the box') }}</template>
             <template v-else-if="line.theirs_in != null">
-              sold as {{ length(line.theirs_in, unit)
+              {{ t('sold as {theirs}', { theirs: length(line.theirs_in, unit) })
               }}<template v-if="line.off_in">, {{ signed(line.off_in) }}</template>
             </template>
             {{ line.valves.join(' ') }}
@@ -146,7 +161,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
             :disabled="busy"
             @click="orders.askStatus(order)"
           >
-            Ask whether he has it
+            {{ t('Ask whether he has it') }}
           </button>
           <button
             type="button"
@@ -154,7 +169,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
             :disabled="busy"
             @click="orders.move(order, 'withdrawn')"
           >
-            Withdraw
+            {{ t('Withdraw') }}
           </button>
         </template>
         <a
@@ -162,17 +177,17 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           :href="`/api/builds/${build.id}/orders/${order.id}/sheet.pdf?unit=${unit}`"
           target="_blank"
           rel="noopener"
-          >Sheet as frozen</a
+          >{{ t('Sheet as frozen') }}</a
         >
         <a
           class="plain"
           :href="`/api/builds/${build.id}/orders/${order.id}/labels.pdf?unit=${unit}`"
           target="_blank"
           rel="noopener"
-          >Labels</a
+          >{{ t('Labels') }}</a
         >
         <label v-if="order.state === 'received' && order.purpose === 'set' && unlike.length">
-          Why they are fitted all the same
+          {{ t('Why they are fitted all the same') }}
           <el-input v-model="why" maxlength="200" autocomplete="off" />
         </label>
         <button
@@ -181,7 +196,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           class="plain strong"
           @click="orders.move(order, order.purpose === 'trial' ? 'trial' : 'fitted', why)"
         >
-          {{ order.purpose === 'trial' ? 'They are on the engine' : 'They are fitted' }}
+          {{ order.purpose === 'trial' ? t('They are on the engine') : t('They are fitted') }}
         </button>
         <button
           v-if="order.state === 'trial' && !order.closed_at"
@@ -189,48 +204,53 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           class="plain strong"
           @click="orders.move(order, 'returned')"
         >
-          Back to the box
+          {{ t('Back to the box') }}
         </button>
-        <span v-if="order.state === 'trial' && order.closed_at" class="quiet"
-          >Back in the box.</span
-        >
+        <span v-if="order.state === 'trial' && order.closed_at" class="quiet">{{
+          t('Back in the box.')
+        }}</span>
         <RouterLink
           v-if="order.state === 'fitted'"
           class="plain strong"
           :to="{ name: 'sign_off', params: { buildId: build.id } }"
-          >Check and sign off</RouterLink
+          >{{ t('Check and sign off') }}</RouterLink
         >
       </div>
     </div>
     <el-dialog
       v-model="going"
       align-center
-      :title="order.supplier ? 'This goes out' : 'This was sent'"
+      :title="order.supplier ? t('This goes out') : t('This was sent')"
       width="min(520px, 94vw)"
       @opened="sure?.focus()"
     >
       <p class="goes">
-        {{ title }} to <b>{{ order.supplier || 'your supplier, by hand' }}</b>, {{ count }} rods:
+        {{ t('{title} to', { title }) }}
+        <b>{{ order.supplier || t('your supplier, by hand') }}</b>{{
+          t(', {count} rods:', { count })
+        }}
       </p>
       <ul class="lines">
         <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
           <b>{{ line.quantity }} × {{ length(line.length_in, unit) }}</b>
-          <span class="quiet">{{ line.source === 'box' ? 'from the box' : '' }}</span>
+          <span class="quiet">{{ line.source === 'box' ? t('from the box') : '' }}</span>
         </li>
       </ul>
       <p class="goes">
         {{ CONVENTIONS[order.convention] }}<template v-if="price">, {{ price }}</template>
       </p>
       <template v-if="open.length">
-        <p class="goes"><b>Still open</b></p>
+        <p class="goes">
+          <b>{{ t('Still open') }}</b>
+        </p>
         <ul class="open">
           <li v-for="point in open" :key="point">{{ point }}</li>
         </ul>
       </template>
       <template #footer>
-        <button type="button" class="plain" @click="going = false">Not yet</button>
+        <button type="button" class="plain" @click="going = false">{{ t('Not yet') }}</button>
         <button ref="sure" type="button" class="plain strong" :disabled="busy" @click="placeIt">
-          {{ order.supplier ? 'Send it' : 'Yes, it is sent' }}
+          {{ order.supplier ? t('Send it') : t('Yes, it is sent') }}
         </button>
       </template>
     </el-dialog>
@@ -240,51 +260,58 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       @submit.prevent="receive()"
     >
       <label>
-        Measure every rod: {{ count }} lengths, parted by blanks, commas or lines
+        {{ t('Measure every rod: {count} lengths, parted by blanks, commas or lines', { count }) }}
         <el-input
           v-model="typed"
           type="textarea"
           :autosize="{ minRows: 1, maxRows: 4 }"
-          aria-label="Measured lengths"
+          :aria-label="t('Measured lengths')"
           @keydown.enter.exact.prevent="receive()"
         />
       </label>
       <label>
-        They read
-        <el-select v-model="convention" aria-label="Convention of the measured lengths">
+        {{ t('They read') }}
+        <el-select v-model="convention" :aria-label="t('Convention of the measured lengths')">
           <el-option v-for="(w, key) in CONVENTIONS" :key="key" :value="key" :label="w" />
         </el-select>
       </label>
       <button type="submit" class="plain" :disabled="!typed.trim()">
-        {{ order.rods.length ? 'Measure again' : 'Receive' }}
+        {{ order.rods.length ? t('Measure again') : t('Receive') }}
       </button>
       <button v-if="unsent" type="button" class="plain" @click="receive(true)">
-        They are here all the same
+        {{ t('They are here all the same') }}
       </button>
     </form>
     <div v-if="order.state === 'trial' && !order.closed_at" class="receive trying">
       <label>
-        Tried on
-        <select v-model="triedOn" aria-label="Tried on">
+        {{ t('Tried on') }}
+        <select v-model="triedOn" :aria-label="t('Tried on')">
           <option v-for="v in build.valves" :key="v.id">{{ v.name }}</option>
         </select>
       </label>
       <label>
-        What was seen
-        <el-input v-model="seen" maxlength="200" autocomplete="off" placeholder="mark, sound" />
+        {{ t('What was seen') }}
+        <el-input
+          v-model="seen"
+          maxlength="200"
+          autocomplete="off"
+          :placeholder="t('mark, sound')"
+        />
       </label>
-      <span class="quiet">Then say of each rod how it is.</span>
+      <span class="quiet">{{ t('Then say of each rod how it is.') }}</span>
     </div>
     <table v-if="order.rods.length">
       <thead>
         <tr>
-          <th scope="col">Rod</th>
-          <th scope="col">Measured, {{ CONVENTIONS[order.convention] }}</th>
-          <th scope="col">Off the order</th>
-          <th v-if="order.purpose === 'trial'" scope="col">Tried</th>
+          <th scope="col">{{ t('Rod') }}</th>
+          <th scope="col">
+            {{ t('Measured, {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[order.convention] }) }}
+          </th>
+          <th scope="col">{{ t('Off the order') }}</th>
+          <th v-if="order.purpose === 'trial'" scope="col">{{ t('Tried') }}</th>
           <template v-if="order.purpose === 'set'">
-            <th scope="col">Goes to</th>
-            <th scope="col">Preload</th>
+            <th scope="col">{{ t('Goes to') }}</th>
+            <th scope="col">{{ t('Preload') }}</th>
           </template>
         </tr>
       </thead>
@@ -293,32 +320,33 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           <td>{{ rod.number }}</td>
           <td>{{ length(rod.length_in, unit) }}</td>
           <td :class="{ warn: !rod.within_tolerance }">
-            {{ signed(rod.off_in) }}{{ rod.within_tolerance ? '' : ', off tolerance' }}
+            {{ signed(rod.off_in) }}{{ rod.within_tolerance ? '' : t(', off tolerance') }}
           </td>
           <td v-if="order.purpose === 'trial'" class="tried">
             <template v-if="order.state === 'trial' && !order.closed_at">
               <button
-                v-for="t in TRIED"
-                :key="t"
+                v-for="found in TRIED"
+                :key="found"
                 type="button"
                 class="plain"
-                :aria-pressed="rod.tried === t"
-                :class="{ strong: rod.tried === t }"
-                :aria-label="`Rod ${rod.number} ${t}`"
-                @click="tried(rod.number, t)"
+                :aria-pressed="rod.tried === found"
+                :class="{ strong: rod.tried === found }"
+                :aria-label="t('Rod {number} {found}', { number: rod.number, found: t(found) })"
+                @click="tried(rod.number, found)"
               >
-                {{ t }}
+                {{ t(found) }}
               </button>
             </template>
-            <template v-else>{{ rod.tried }}</template>
+            <template v-else>{{ rod.tried && t(rod.tried) }}</template>
             <span v-if="rod.tried" class="quiet">
-              {{ rod.tried_on ? `on ${rod.tried_on}` : '' }} {{ rod.seen }}
+              {{ rod.tried_on ? t('on {tried_on}', { tried_on: rod.tried_on }) : '' }}
+              {{ rod.seen }}
             </span>
           </td>
           <template v-if="order.purpose === 'set'">
             <td>
               <b v-if="rod.valve">{{ rod.valve }}</b>
-              <span v-else class="warn">reject</span>
+              <span v-else class="warn">{{ t('reject') }}</span>
             </td>
             <td>{{ rod.preload_in == null ? '' : small(rod.preload_in, unit) }}</td>
           </template>
@@ -326,11 +354,20 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       </tbody>
     </table>
     <p v-if="unlike.length" class="warn">
-      Not as ordered: {{ unlike.join('; ') }}.{{ order.reason ? ` ${order.reason}` : '' }}
+      {{
+        t('Not as ordered: {a}.{reason}', {
+          a: unlike.join('; '),
+          reason: order.reason ? ` ${order.reason}` : '',
+        })
+      }}
     </p>
     <p v-if="rejects.length" class="warn">
-      {{ rejects.length }} of {{ order.rods.length }} rods serve no valve inside its window: send
-      them back.
+      {{
+        t('{rejects} of {rods} rods serve no valve inside its window: send them back.', {
+          rejects: rejects.length,
+          rods: order.rods.length,
+        })
+      }}
     </p>
   </article>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Orders: what goes out, to whom, how it stands, and the rods as they came back. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { problemOf, type Order } from '../../api/client'
 import CautionList from '../../kit/CautionList.vue'
@@ -56,12 +57,12 @@ const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state ==
 useKeys([
   {
     key: 'p',
-    does: 'Open the order sheet to print',
+    does: t('Open the order sheet to print'),
     run: () => ready.value && window.open(print.value),
   },
   {
     key: 't',
-    does: 'Draft trial rods',
+    does: t('Draft trial rods'),
     run: () => ready.value && draft('trial', supplier.value?.there ?? false),
   },
 ])
@@ -70,19 +71,25 @@ useKeys([
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build && all" class="order">
-    <section class="now" aria-label="Order lines">
+    <section class="now" :aria-label="t('Order lines')">
       <div class="what">
-        <p class="quiet">What Decide asks for, {{ CONVENTIONS[build.order_convention] }}</p>
-        <p v-if="!ready" class="none">Nothing to order yet: find zero lash first.</p>
+        <p class="quiet">
+          {{
+            t('What Decide asks for, {CONVENTIONS}', {
+              CONVENTIONS: CONVENTIONS[build.order_convention],
+            })
+          }}
+        </p>
+        <p v-if="!ready" class="none">{{ t('Nothing to order yet: find zero lash first.') }}</p>
         <table v-else>
           <thead v-if="offers">
             <tr>
-              <th scope="col">Rods</th>
+              <th scope="col">{{ t('Rods') }}</th>
               <th scope="col">{{ CONVENTIONS[build.order_convention] }}</th>
               <th scope="col">{{ CONVENTIONS[offers.supplier.convention ?? 'gauge'] }}</th>
-              <th scope="col">Offered</th>
-              <th scope="col">Off by</th>
-              <th scope="col">Each</th>
+              <th scope="col">{{ t('Offered') }}</th>
+              <th scope="col">{{ t('Off by') }}</th>
+              <th scope="col">{{ t('Each') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -90,12 +97,12 @@ useKeys([
               <th scope="row">{{ line.quantity }} ×</th>
               <td class="long">{{ length(line.length_in, unit) }}</td>
               <template v-if="line.source === 'box'">
-                <td colspan="4" class="quiet">from the shop's own box</td>
+                <td colspan="4" class="quiet">{{ t("from the shop's own box") }}</td>
               </template>
               <template v-else-if="offers">
                 <td>{{ line.theirs_in == null ? '' : length(line.theirs_in, unit) }}</td>
                 <td>
-                  {{ line.offered_in == null ? 'not sold' : length(line.offered_in, unit) }}
+                  {{ line.offered_in == null ? t('not sold') : length(line.offered_in, unit) }}
                 </td>
                 <td>
                   {{
@@ -105,8 +112,13 @@ useKeys([
                   }}
                 </td>
                 <td>
-                  {{ line.price?.toFixed(2) }} {{ line.made ? 'made to order' : 'off the shelf' }},
-                  {{ line.days }} days
+                  {{
+                    t('{a} {made}, {days} days', {
+                      a: line.price?.toFixed(2),
+                      made: line.made ? t('made to order') : t('off the shelf'),
+                      days: line.days,
+                    })
+                  }}
                 </td>
               </template>
               <td v-else class="quiet">{{ line.valves.join(', ') }}</td>
@@ -115,25 +127,36 @@ useKeys([
           <tfoot v-if="offers && offers.total !== null">
             <tr>
               <td colspan="5">
-                {{ offers.supplier.name }}, rods ±
-                {{ small(offers.supplier.tolerance_in ?? 0, unit) }}
+                {{
+                  t('{name}, rods ± {tolerance}', {
+                    name: offers.supplier.name,
+                    tolerance: small(offers.supplier.tolerance_in ?? 0, unit),
+                  })
+                }}
               </td>
               <td>
                 <b>{{ offers.total.toFixed(2) }} {{ offers.supplier.currency }}</b
-                >, {{ offers.days }} days
+                >{{ t(', {days} days', { days: offers.days }) }}
               </td>
             </tr>
           </tfoot>
         </table>
         <p v-if="ready && conventionDiffers" class="convert">
-          The supplier gives lengths as {{ CONVENTIONS[supplier!.convention!] }}; his steps fall
-          between yours.
+          {{
+            t('The supplier gives lengths as {CONVENTIONS}; his steps fall between yours.', {
+              CONVENTIONS: CONVENTIONS[supplier!.convention!],
+            })
+          }}
           <button type="button" class="plain" @click="takeTheirs">
-            Decide in {{ CONVENTIONS[supplier!.convention!] }}
+            {{ t('Decide in {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[supplier!.convention!] }) }}
           </button>
         </p>
         <p v-if="supplier && !supplier.there" class="quiet">
-          No supplier: {{ supplier.why_not }} Order by PDF, CSV, JSON or e-mail text.
+          {{
+            t('No supplier: {why_not} Order by PDF, CSV, JSON or e-mail text.', {
+              why_not: supplier.why_not,
+            })
+          }}
         </p>
         <p v-if="noOffers" class="warn">{{ problemOf(noOffers).detail }}</p>
         <ProblemNote :problem="keeper.refusalOf('order_convention')" />
@@ -146,7 +169,7 @@ useKeys([
           :disabled="orders.busy.value === 'draft'"
           @click="draft('trial', supplier?.there ?? false)"
         >
-          Draft trial rods: the length, a size up and down
+          {{ t('Draft trial rods: the length, a size up and down') }}
         </button>
         <button
           v-if="supplier?.there"
@@ -156,7 +179,7 @@ useKeys([
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', true)"
         >
-          Draft the set for the supplier
+          {{ t('Draft the set for the supplier') }}
         </button>
         <button
           type="button"
@@ -165,17 +188,19 @@ useKeys([
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', false)"
         >
-          Draft the set, ordered by hand
+          {{ t('Draft the set, ordered by hand') }}
         </button>
         <span class="files">
-          <a class="plain" :href="print" target="_blank" rel="noopener">Print (PDF) <kbd>P</kbd></a>
+          <a class="plain" :href="print" target="_blank" rel="noopener"
+            >{{ t('Print (PDF)') }} <kbd>P</kbd></a
+          >
           <a class="plain" :href="`${url}.csv`" download>CSV</a>
           <a class="plain" :href="`${url}.json`" download>JSON</a>
-          <a class="plain" :href="`${url}.txt`" download="rod-order.txt">E-mail text</a>
+          <a class="plain" :href="`${url}.txt`" download="rod-order.txt">{{ t('E-mail text') }}</a>
         </span>
         <label class="switch">
-          <el-switch v-model="letter" aria-label="Letter paper" />
-          Letter paper (else A4)
+          <el-switch v-model="letter" :aria-label="t('Letter paper')" />
+          {{ t('Letter paper (else A4)') }}
         </label>
       </div>
     </section>
@@ -190,19 +215,22 @@ useKeys([
       :offers="offers ?? null"
     />
     <p v-if="withdrawn" class="quiet">
-      Order {{ withdrawn.number }} was withdrawn.
+      {{ t('Order {number} was withdrawn.', { number: withdrawn.number }) }}
       <button
         v-if="withdrawn.asked_at === null"
         type="button"
         class="plain"
         @click="orders.move(withdrawn, 'draft')"
       >
-        Undo
+        {{ t('Undo') }}
       </button>
     </p>
     <p v-if="ready && !open.length" class="quiet">
-      No order yet. Trial rods first: the length, a size up and a size down, tried with the real
-      springs and lifters, then the set.
+      {{
+        t(
+          'No order yet. Trial rods first: the length, a size up and a size down, tried with the real springs and lifters, then the set.',
+        )
+      }}
     </p>
     <CautionList :cautions="all.cautions" />
   </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A gauge as it stands on the bench: read it, and type what you read. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 
 const props = defineProps<{ inches: number; kind: 'digital' | 'dial' }>()
@@ -20,12 +21,18 @@ const marks = Array.from({ length: 50 }, (_, i) => ({
     class="digital"
     viewBox="0 0 96 40"
     role="img"
-    aria-label="Caliper"
+    :aria-label="t('Caliper')"
   >
     <rect x="1" y="1" width="94" height="38" rx="3" />
     <text x="48" y="27" text-anchor="middle">{{ inches.toFixed(4) }}</text>
   </svg>
-  <svg v-else class="dial" viewBox="-52 -52 104 104" role="img" aria-label="Dial, thousandths">
+  <svg
+    v-else
+    class="dial"
+    viewBox="-52 -52 104 104"
+    role="img"
+    :aria-label="t('Dial, thousandths')"
+  >
     <circle r="50" />
     <line
       v-for="m in marks"
@@ -45,7 +52,9 @@ const marks = Array.from({ length: 50 }, (_, i) => ({
     >
       {{ m.label }}
     </text>
-    <text v-if="turns" y="20" text-anchor="middle" class="turns">{{ turns }} turns</text>
+    <text v-if="turns" y="20" text-anchor="middle" class="turns">
+      {{ t('{turns} turns', { turns }) }}
+    </text>
     <line class="needle" x1="0" y1="0" :x2="42 * Math.sin(turn)" :y2="-42 * Math.cos(turn)" />
     <circle r="4" class="hub" />
   </svg>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A vernier caliper under a loupe: the rule above, the slide's twenty-five lines below. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 
 const props = defineProps<{ inches: number }>()
@@ -39,7 +40,11 @@ const at = (x: number) => (x - middle.value) * SCALE
 
 <template>
   <span class="vernier">
-    <svg viewBox="-105 -34 210 68" role="img" :aria-label="`Vernier, the loupe over line ${over}`">
+    <svg
+      viewBox="-105 -34 210 68"
+      role="img"
+      :aria-label="t('Vernier, the loupe over line {over}', { over })"
+    >
       <rect class="rule" x="-105" y="-34" width="210" height="34" />
       <rect class="slide" x="-105" y="0" width="210" height="34" />
       <g v-for="line in rule" :key="`r${line.n}`">
@@ -61,7 +66,13 @@ const at = (x: number) => (x - middle.value) * SCALE
         </text>
       </g>
     </svg>
-    <input v-model.number="over" type="range" min="0" max="25" aria-label="Loupe along the slide" />
+    <input
+      v-model.number="over"
+      type="range"
+      min="0"
+      max="25"
+      :aria-label="t('Loupe along the slide')"
+    />
   </span>
 </template>
 

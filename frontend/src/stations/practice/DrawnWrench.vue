@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The scale of a beam wrench, its pointer where a fastener moved on. */
+import { t } from '../../kit/words'
 const props = defineProps<{ torque: number }>()
 
 const MOST = 40
@@ -10,7 +11,7 @@ const marks = Array.from({ length: MOST + 1 }, (_, n) => ({ n, a: angleOf(n), lo
 </script>
 
 <template>
-  <svg viewBox="-66 -88 132 92" role="img" aria-label="Beam wrench, lbf·ft">
+  <svg viewBox="-66 -88 132 92" role="img" :aria-label="t('Beam wrench, lbf·ft')">
     <path class="plate" d="M-60,-60 A85,85 0 0 1 60,-60 L42,-42 A60,60 0 0 0 -42,-42 Z" />
     <g v-for="m in marks" :key="m.n">
       <line

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The practice engine runs: every valve, every fault, and what points were lost for. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import { problemOf } from '../../api/client'
 import RunStrips from '../../drawings/RunStrips.vue'
@@ -26,76 +27,99 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-else-if="ending" class="ending">
     <div class="head">
-      <h1>{{ ending.title }} runs</h1>
-      <span class="quiet"
-        >practice, seed {{ ending.exercise.seed }}, {{ ending.exercise.person || 'no name' }}</span
+      <h1>{{ t('{title} runs', { title: ending.title }) }}</h1>
+      <span class="quiet">{{
+        t('practice, seed {seed}, {person}', {
+          seed: ending.exercise.seed,
+          person: ending.exercise.person || t('no name'),
+        })
+      }}</span>
+      <strong class="points"
+        >{{ ending.points }} <small>{{ t('of 100') }}</small></strong
       >
-      <strong class="points">{{ ending.points }} <small>of 100</small></strong>
     </div>
     <p class="verdict" :class="{ bad: off.length }">
       {{
         off.length
-          ? `${off.length} of ${ending.valves.length} valves are not inside: ${off.map((v) => v.name).join(', ')}.`
-          : `All ${ending.valves.length} valves run inside their window.`
+          ? t('{off} of {valves} valves are not inside: {a}.', {
+              off: off.length,
+              valves: ending.valves.length,
+              a: off.map((v) => v.name).join(', '),
+            })
+          : t('All {valves} valves run inside their window.', { valves: ending.valves.length })
       }}
     </p>
     <RunStrips :valves="ending.valves" :unit="unit" :low="ending.low_in" :high="ending.high_in" />
     <div>
       <CurveValues
-        title="Preload of every valve"
-        :heads="['Valve', 'Cold', 'Hot', 'Runs']"
+        :title="t('Preload of every valve')"
+        :heads="[t('Valve'), t('Cold'), t('Hot'), t('Runs')]"
         :rows="preloads"
       />
     </div>
     <div class="columns">
       <section>
-        <h2>What was wrong with it</h2>
-        <p v-if="!ending.faults.length">Nothing. It was sound.</p>
+        <h2>{{ t('What was wrong with it') }}</h2>
+        <p v-if="!ending.faults.length">{{ t('Nothing. It was sound.') }}</p>
         <ul>
           <li v-for="f in ending.faults" :key="f.kind + f.where">
             <strong>{{ f.name }}{{ f.where ? `, ${f.where}` : '' }}</strong
             >{{ f.size_in ? ` (${small(f.size_in, unit)})` : '' }}:
-            {{ f.found ? 'found' : 'missed' }}.
+            {{ f.found ? t('found') : t('missed') }}.
             {{ f.effect }}
             <span class="quiet">{{
               f.first_deed
-                ? `It first showed at deed ${f.first_deed}.`
-                : 'No deed of yours showed it.'
+                ? t('It first showed at deed {first_deed}.', { first_deed: f.first_deed })
+                : t('No deed of yours showed it.')
             }}</span>
           </li>
-          <li v-for="n in ending.wrongly_named" :key="n">{{ n }}: named, and not there.</li>
+          <li v-for="n in ending.wrongly_named" :key="n">
+            {{ t('{n}: named, and not there.', { n }) }}
+          </li>
         </ul>
-        <p class="quiet">The checking rod was {{ ending.checking_rod }}.</p>
+        <p class="quiet">
+          {{ t('The checking rod was {checking_rod}.', { checking_rod: ending.checking_rod }) }}
+        </p>
       </section>
       <section>
-        <h2>Points lost</h2>
-        <p v-if="!ending.losses.length">None.</p>
+        <h2>{{ t('Points lost') }}</h2>
+        <p v-if="!ending.losses.length">{{ t('None.') }}</p>
         <ul>
           <li v-for="l in ending.losses" :key="l.words">{{ l.words }}: {{ l.points }}</li>
         </ul>
         <p v-if="ending.misread">
-          The reading that cost most: {{ ending.misread.valve }}, trial {{ ending.misread.number }},
-          {{ small(Math.abs(ending.misread.off_in), unit) }} too
-          {{ ending.misread.off_in > 0 ? 'long' : 'short' }}.
+          {{
+            t('The reading that cost most: {valve}, trial {number}, {off} too {off2}.', {
+              valve: ending.misread.valve,
+              number: ending.misread.number,
+              off: small(Math.abs(ending.misread.off_in), unit),
+              off2: ending.misread.off_in > 0 ? t('long') : t('short'),
+            })
+          }}
         </p>
-        <h2>Spent</h2>
+        <h2>{{ t('Spent') }}</h2>
         <p>
-          <template v-for="(s, i) in ending.spent" :key="s.words"
-            >{{ i ? ' · ' : '' }}{{ s.words }} {{ s.spent }} ({{ s.best }} would do)</template
-          >
+          <template v-for="(s, i) in ending.spent" :key="s.words">{{
+            t('{i}{words} {spent} ({best} would do)', {
+              i: i ? ' · ' : '',
+              words: s.words,
+              spent: s.spent,
+              best: s.best,
+            })
+          }}</template>
         </p>
-        <h2>Rods</h2>
+        <h2>{{ t('Rods') }}</h2>
         <table>
           <thead>
             <tr>
-              <th>Valve</th>
-              <th>Zero lash</th>
-              <th>Rod</th>
-              <th>Cold</th>
-              <th>Hot</th>
-              <th>Sweep</th>
-              <th>To the edge</th>
-              <th>Runs</th>
+              <th>{{ t('Valve') }}</th>
+              <th>{{ t('Zero lash') }}</th>
+              <th>{{ t('Rod') }}</th>
+              <th>{{ t('Cold') }}</th>
+              <th>{{ t('Hot') }}</th>
+              <th>{{ t('Sweep') }}</th>
+              <th>{{ t('To the edge') }}</th>
+              <th>{{ t('Runs') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -114,20 +138,26 @@ const off = computed(() => ending.value?.valves.filter((v) => v.runs !== 'right'
       </section>
     </div>
     <p>
-      <RouterLink class="plain" :to="{ name: 'practice' }">Back to the course</RouterLink>
+      <RouterLink class="plain" :to="{ name: 'practice' }">{{
+        t('Back to the course')
+      }}</RouterLink>
       <a
         class="plain"
         :href="`/api/practice/${exerciseId}/certificate.pdf?unit=${unit}`"
         target="_blank"
-        >On paper</a
+        >{{ t('On paper') }}</a
       >
       <span v-if="exercise" class="quiet">
-        The same engine again: scenario {{ exercise.scenario.code }}, seed
-        {{ exercise.seed }}.</span
+        {{
+          t('The same engine again: scenario {code}, seed {seed}.', {
+            code: exercise.scenario.code,
+            seed: exercise.seed,
+          })
+        }}</span
       >
     </p>
   </div>
-  <p v-else>The engine is started…</p>
+  <p v-else>{{ t('The engine is started…') }}</p>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What two hands do at a practice engine: fit, spin, feel and turn the rod, put feelers in. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Exercise } from '../../api/client'
 import { useKeys } from '../../kit/keys'
@@ -19,18 +20,18 @@ const thicker = (by: number) =>
 const tryFeeler = () => props.act('feeler', { blade_in: feelerThou.value / 1000 })
 const turn = (eighths: number) => props.act('turn_rod', { eighths })
 const TURNS = [
-  { eighths: -8, shown: '−1', words: 'a full turn shorter' },
-  { eighths: -2, shown: '−¼', words: 'a quarter turn shorter' },
-  { eighths: -1, shown: '−⅛', words: 'an eighth turn shorter' },
-  { eighths: 1, shown: '+⅛', words: 'an eighth turn longer' },
-  { eighths: 2, shown: '+¼', words: 'a quarter turn longer' },
-  { eighths: 8, shown: '+1', words: 'a full turn longer' },
+  { eighths: -8, shown: '−1', words: t('a full turn shorter') },
+  { eighths: -2, shown: '−¼', words: t('a quarter turn shorter') },
+  { eighths: -1, shown: '−⅛', words: t('an eighth turn shorter') },
+  { eighths: 1, shown: '+⅛', words: t('an eighth turn longer') },
+  { eighths: 2, shown: '+¼', words: t('a quarter turn longer') },
+  { eighths: 8, shown: '+1', words: t('a full turn longer') },
 ]
 useKeys([
-  { key: '[', does: 'Practice: the rod a quarter turn shorter', run: () => void turn(-2) },
-  { key: ']', does: 'Practice: the rod a quarter turn longer', run: () => void turn(2) },
-  { key: 'j', does: 'Practice: feel the rod', run: () => emit('feel') },
-  { key: 'k', does: 'Practice: try the feeler', run: () => void tryFeeler() },
+  { key: '[', does: t('Practice: the rod a quarter turn shorter'), run: () => void turn(-2) },
+  { key: ']', does: t('Practice: the rod a quarter turn longer'), run: () => void turn(2) },
+  { key: 'j', does: t('Practice: feel the rod'), run: () => emit('feel') },
+  { key: 'k', does: t('Practice: try the feeler'), run: () => void tryFeeler() },
 ])
 </script>
 
@@ -42,34 +43,35 @@ useKeys([
     :disabled="fitHere"
     @click="act('fit', { valve })"
   >
-    {{ fitHere ? `Rod is in ${valve}` : `Rod into ${valve}` }}
+    {{ fitHere ? t('Rod is in {valve}', { valve }) : t('Rod into {valve}', { valve }) }}
   </button>
-  <button type="button" class="plain" @click="act('spin')">Spin it</button>
+  <button type="button" class="plain" @click="act('spin')">{{ t('Spin it') }}</button>
   <button type="button" class="plain" :class="{ strong: fitHere }" @click="emit('feel')">
-    Feel it <kbd>J</kbd>
+    {{ t('Feel it') }} <kbd>J</kbd>
   </button>
-  <span class="turn" role="group" aria-label="Turn the checking rod">
+  <span class="turn" role="group" :aria-label="t('Turn the checking rod')">
     <button
-      v-for="t in TURNS"
-      :key="t.eighths"
+      v-for="step in TURNS"
+      :key="step.eighths"
       type="button"
       class="plain"
-      :aria-label="`${t.shown}: ${t.words}`"
-      @click="turn(t.eighths)"
+      :aria-label="`${step.shown}: ${step.words}`"
+      @click="turn(step.eighths)"
     >
-      {{ t.shown }}
+      {{ step.shown }}
     </button>
   </span>
-  <span class="turn" role="group" aria-label="Feelers">
-    <button type="button" class="plain" aria-label="Thinner" @click="thicker(-1)">−</button>
+  <span class="turn" role="group" :aria-label="t('Feelers')">
+    <button type="button" class="plain" :aria-label="t('Thinner')" @click="thicker(-1)">−</button>
     <button type="button" class="plain wide" @click="tryFeeler">
-      Feeler {{ feelerThou }}<template v-if="stack"> ({{ bladeThou }} + {{ stack }})</template>
+      {{ t('Feeler {feelerThou}', { feelerThou })
+      }}<template v-if="stack"> ({{ bladeThou }} + {{ stack }})</template>
     </button>
-    <button type="button" class="plain" aria-label="Thicker" @click="thicker(1)">+</button>
+    <button type="button" class="plain" :aria-label="t('Thicker')" @click="thicker(1)">+</button>
     <button
       type="button"
       class="plain"
-      :aria-label="stack ? 'Without the second blade' : 'With a second blade of 50'"
+      :aria-label="stack ? t('Without the second blade') : t('With a second blade of 50')"
       @click="stack = stack ? 0 : 50"
     >
       {{ stack ? '−50' : '+50' }}

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The other tools of a practice bench: gauges, fasteners, dye, clay, and rods to buy. */
+import { t } from '../../kit/words'
 import { computed, ref, watch } from 'vue'
 import type { Build, Exercise } from '../../api/client'
 import { bareLength } from '../../kit/format'
@@ -16,7 +17,7 @@ const emit = defineEmits<{ mark: [] }>()
 /** Whether the caliper has a vernier in place of digits. */
 const vernier = defineModel<boolean>('vernier', { required: true })
 
-const over = ref('checking rod')
+const over = ref(t('checking rod'))
 const square = ref(true)
 const on = ref('lifter')
 const by = ref('inclinometer')
@@ -29,8 +30,8 @@ watch(
 const shims = ref(String(Math.round((props.exercise.shims_in ?? 0) * 1000)))
 const lash = ref('')
 const DRAWN = [
-  { eighths: 1, shown: '⅛', words: 'an eighth turn' },
-  { eighths: 4, shown: '½', words: 'half a turn' },
+  { eighths: 1, shown: '⅛', words: t('an eighth turn') },
+  { eighths: 4, shown: '½', words: t('half a turn') },
 ]
 const own = computed(() => props.exercise.bought.find((r) => r.valve === props.valve))
 const typed = ref('')
@@ -47,80 +48,88 @@ async function buyTyped() {
 
 <template>
   <details>
-    <summary>More tools</summary>
+    <summary>{{ t('More tools') }}</summary>
     <div class="more">
       <label
-        >Indicator on the
-        <select v-model="on" aria-label="What the indicator stands on">
-          <option>lifter</option>
-          <option>rod</option>
-          <option>retainer</option>
+        >{{ t('Indicator on the') }}
+        <select v-model="on" :aria-label="t('What the indicator stands on')">
+          <option>{{ t('lifter') }}</option>
+          <option>{{ t('rod') }}</option>
+          <option>{{ t('retainer') }}</option>
         </select>
       </label>
       <button type="button" class="plain" @click="act('watch', { valve, on })">
-        Read it at {{ valve }}
+        {{ t('Read it at {valve}', { valve }) }}
       </button>
       <label
-        >Caliper over
-        <select v-model="over" aria-label="What the caliper is put over">
-          <option>checking rod</option>
+        >{{ t('Caliper over') }}
+        <select v-model="over" :aria-label="t('What the caliper is put over')">
+          <option>{{ t('checking rod') }}</option>
           <option v-for="r in exercise.bought" :key="r.valve" :value="r.valve">
-            rod of {{ r.valve }}
+            {{ t('rod of {valve}', { valve: r.valve }) }}
           </option>
         </select>
       </label>
-      <label><input v-model="square" type="checkbox" /> held square</label>
-      <label><input v-model="vernier" type="checkbox" /> with a vernier</label>
-      <button type="button" class="plain" @click="act('caliper', { over, square })">Caliper</button>
+      <label><input v-model="square" type="checkbox" /> {{ t('held square') }}</label>
+      <label><input v-model="vernier" type="checkbox" /> {{ t('with a vernier') }}</label>
+      <button type="button" class="plain" @click="act('caliper', { over, square })">
+        {{ t('Caliper') }}
+      </button>
       <button
         v-if="over !== 'checking rod'"
         type="button"
         class="plain"
         @click="act('roll', { rod: over })"
       >
-        Roll the rod of {{ over }}
+        {{ t('Roll the rod of {over}', { over }) }}
       </button>
       <button type="button" class="plain" @click="act('straight_edge', { valve })">
-        Straight-edge over {{ valve }}
+        {{ t('Straight-edge over {valve}', { valve }) }}
       </button>
-      <button type="button" class="plain" @click="act('springs')">Thumb on a valve</button>
+      <button type="button" class="plain" @click="act('springs')">
+        {{ t('Thumb on a valve') }}
+      </button>
       <label v-if="exercise.banks.length > 1"
-        >Head
-        <select v-model="bank" aria-label="Head">
+        >{{ t('Head') }}
+        <select v-model="bank" :aria-label="t('Head')">
           <option v-for="b in exercise.banks" :key="b">{{ b }}</option>
         </select>
       </label>
       <button type="button" class="plain" @click="act('wrench', { bank })">
-        Wrench on the rockers
+        {{ t('Wrench on the rockers') }}
       </button>
-      <span v-if="own" class="turn" role="group" aria-label="Fasteners of the rocker">
+      <span v-if="own" class="turn" role="group" :aria-label="t('Fasteners of the rocker')">
         <button type="button" class="plain wide" @click="act('back_off', { valve })">
-          Back {{ valve }} off
+          {{ t('Back {valve} off', { valve }) }}
         </button>
         <button
-          v-for="t in DRAWN"
-          :key="t.eighths"
+          v-for="turn in DRAWN"
+          :key="turn.eighths"
           type="button"
           class="plain"
-          :aria-label="`Draw it down by ${t.words}`"
-          @click="act('draw_down', { eighths: t.eighths })"
+          :aria-label="t('Draw it down by {words}', { words: turn.words })"
+          @click="act('draw_down', { eighths: turn.eighths })"
         >
-          {{ t.shown }}
+          {{ turn.shown }}
         </button>
       </span>
-      <button type="button" class="plain" @click="emit('mark')">Paint, turn, look</button>
+      <button type="button" class="plain" @click="emit('mark')">
+        {{ t('Paint, turn, look') }}
+      </button>
       <label
-        >Angle by
-        <select v-model="by" aria-label="What reads the arm's angle">
-          <option>inclinometer</option>
-          <option>square</option>
-          <option>laser</option>
+        >{{ t('Angle by') }}
+        <select v-model="by" :aria-label="t(`What reads the arm's angle`)">
+          <option>{{ t('inclinometer') }}</option>
+          <option>{{ t('square') }}</option>
+          <option>{{ t('laser') }}</option>
         </select>
       </label>
-      <button type="button" class="plain" @click="act('angle', { by })">Angle of the arm</button>
+      <button type="button" class="plain" @click="act('angle', { by })">
+        {{ t('Angle of the arm') }}
+      </button>
       <template v-if="exercise.shims_in != null">
         <label
-          >Shims, thou
+          >{{ t('Shims, thou') }}
           <input v-model="shims" class="length" inputmode="numeric" maxlength="3" />
         </label>
         <button
@@ -129,12 +138,12 @@ async function buyTyped() {
           :disabled="!/^\d+$/.test(shims)"
           @click="act('shim', { thick_in: Number(shims) / 1000 })"
         >
-          Under the stands
+          {{ t('Under the stands') }}
         </button>
       </template>
       <template v-if="exercise.has_lash">
         <label
-          >Lash cold, thou
+          >{{ t('Lash cold, thou') }}
           <input v-model="lash" class="length" inputmode="decimal" maxlength="4" />
         </label>
         <button
@@ -143,21 +152,28 @@ async function buyTyped() {
           :disabled="!(Number(lash) > 0)"
           @click="act('run_warm', { valve, lash_in: Number(lash) / 1000 })"
         >
-          Run it warm
+          {{ t('Run it warm') }}
         </button>
       </template>
       <button type="button" class="plain" @click="act('press_down', { valve })">
-        Turn {{ valve }} down to its piston
+        {{ t('Turn {valve} down to its piston', { valve }) }}
       </button>
       <button type="button" class="plain" @click="act('clay', { valve })">
-        Clay under {{ valve }}
+        {{ t('Clay under {valve}', { valve }) }}
       </button>
       <label
-        >Rod {{ own ? `of ${bareLength(own.length_in, 'in')} in` : 'for' }} {{ valve }}, buy
+        >{{
+          t('Rod {own} {valve}, buy', {
+            own: own ? t('of {length} in', { length: bareLength(own.length_in, 'in') }) : t('for'),
+            valve,
+          })
+        }}
         <input v-model="typed" class="length" inputmode="decimal" placeholder="7.400" />
       </label>
-      <label><input v-model="wholeKind" type="checkbox" /> for its kind</label>
-      <button type="button" class="plain" :disabled="!typed" @click="buyTyped">Buy</button>
+      <label><input v-model="wholeKind" type="checkbox" /> {{ t('for its kind') }}</label>
+      <button type="button" class="plain" :disabled="!typed" @click="buyTyped">
+        {{ t('Buy') }}
+      </button>
     </div>
   </details>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What is wrong with the engine, as its builder has it. */
+import { t } from '../../kit/words'
 import { ref, watch } from 'vue'
 import type { Exercise } from '../../api/client'
 
@@ -15,11 +16,11 @@ watch(
 
 <template>
   <fieldset class="faults">
-    <legend>What is wrong with this engine</legend>
+    <legend>{{ t('What is wrong with this engine') }}</legend>
     <label v-for="f in exercise.faults" :key="f.kind">
       <input v-model="named" type="checkbox" :value="f.kind" /> {{ f.name }}
     </label>
-    <button type="button" class="plain strong" @click="emit('keep', named)">Keep</button>
+    <button type="button" class="plain strong" @click="emit('keep', named)">{{ t('Keep') }}</button>
   </fieldset>
 </template>
 

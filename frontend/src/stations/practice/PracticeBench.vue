@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The bench of a practice engine, beside every station: what hands and tools get of it. */
+import { t } from '../../kit/words'
 import { useRafFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -112,10 +113,10 @@ async function buyDecided() {
   } catch {
     problem.value = {
       type: 'about:blank',
-      title: 'Nothing is decided',
+      title: t('Nothing is decided'),
       status: 422,
       code: 'undecided',
-      detail: 'Nothing is decided yet. Measure both kinds, then look at Decide.',
+      detail: t('Nothing is decided yet. Measure both kinds, then look at Decide.'),
       context: {},
     }
   } finally {
@@ -127,16 +128,21 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
 </script>
 
 <template>
-  <aside v-if="exercise" class="practice" aria-label="Practice bench">
+  <aside v-if="exercise" class="practice" :aria-label="t('Practice bench')">
     <div class="row top">
-      <strong>Practice</strong>
+      <strong>{{ t('Practice') }}</strong>
       <label class="pick"
-        >Valve
-        <select v-model="picked" aria-label="Valve in view">
+        >{{ t('Valve') }}
+        <select v-model="picked" :aria-label="t('Valve in view')">
           <option v-for="v in build.valves" :key="v.id" :value="v.name">{{ v.name }}</option>
         </select>
       </label>
-      <svg viewBox="-12 -12 24 24" class="mark" role="img" aria-label="Where the rod's mark stands">
+      <svg
+        viewBox="-12 -12 24 24"
+        class="mark"
+        role="img"
+        :aria-label="t(`Where the rod's mark stands`)"
+      >
         <circle r="10" />
         <line
           x1="0"
@@ -145,7 +151,9 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
           :y2="-9 * Math.cos(exercise.turn_part * 2 * Math.PI)"
         />
       </svg>
-      <span class="quiet">{{ exercise.credits_left }} credits</span>
+      <span class="quiet">{{
+        t('{credits_left} credits', { credits_left: exercise.credits_left })
+      }}</span>
     </div>
     <div class="view">
       <TrainView
@@ -160,14 +168,14 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         type="button"
         class="plain sound"
         :aria-pressed="sounds"
-        aria-label="Sound"
+        :aria-label="t('Sound')"
         @click="sounds = !sounds"
       >
-        {{ sounds ? 'Sound on' : 'Sound' }}
+        {{ sounds ? t('Sound on') : t('Sound') }}
       </button>
       <label class="times"
-        >Play drawn ×
-        <select v-model="times" aria-label="Play drawn larger">
+        >{{ t('Play drawn ×') }}
+        <select v-model="times" :aria-label="t('Play drawn larger')">
           <option :value="1">1</option>
           <option :value="4">4</option>
           <option :value="10">10</option>
@@ -175,14 +183,14 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
       </label>
     </div>
     <label class="crank">
-      <span>Crank {{ Math.round(crank) }}°</span>
+      <span>{{ t('Crank {crank}°', { crank: Math.round(crank) }) }}</span>
       <input
         v-model.number="crank"
         type="range"
         min="0"
         max="719"
         step="1"
-        aria-label="Crank, degrees"
+        :aria-label="t('Crank, degrees')"
         @input="turnCrank"
       />
     </label>
@@ -197,7 +205,7 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
       <DrawnWrench v-if="got?.read_lbf_ft != null" :torque="got.read_lbf_ft" />
       <span v-if="got?.read_deg != null" class="degrees">{{ degrees(got.read_deg) }}</span>
       <span>{{
-        got?.words ?? 'Put the rod in, turn it, feel it. Type what you find at the station.'
+        got?.words ?? t('Put the rod in, turn it, feel it. Type what you find at the station.')
       }}</span>
     </p>
     <ProblemNote :problem="problem" />
@@ -216,16 +224,21 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
     </div>
 
     <figure v-if="looking && exercise.marked" class="mark-seen">
-      <img :src="photo" alt="The tip with its mark" width="160" height="160" />
+      <img :src="photo" :alt="t('The tip with its mark')" width="160" height="160" />
       <figcaption>
-        The tip is {{ length(exercise.tip_in, unit) }} across; outboard is to the right.
-        <a :href="photo" download="mark.jpg">Save the photo</a> and read it off at Rocker.
-        <button type="button" class="plain" @click="looking = false">Put away</button>
+        {{
+          t('The tip is {tip} across; outboard is to the right.', {
+            tip: length(exercise.tip_in, unit),
+          })
+        }}
+        <a :href="photo" download="mark.jpg">{{ t('Save the photo') }}</a>
+        {{ t('and read it off at Rocker.') }}
+        <button type="button" class="plain" @click="looking = false">{{ t('Put away') }}</button>
       </figcaption>
     </figure>
     <div class="row">
       <button type="button" class="plain" :aria-expanded="naming" @click="naming = !naming">
-        What is wrong? {{ exercise.named.length || '' }}
+        {{ t('What is wrong? {named}', { named: exercise.named.length || '' }) }}
       </button>
       <button
         v-if="!exercise.sealed"
@@ -234,10 +247,10 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         :disabled="!exercise.hints_left"
         @click="bench.hint()"
       >
-        Hint
+        {{ t('Hint') }}
       </button>
       <button type="button" class="plain" :disabled="busy || buying" @click="buyDecided">
-        {{ complete ? 'Buy again' : 'Buy what is decided' }}
+        {{ complete ? t('Buy again') : t('Buy what is decided') }}
       </button>
       <button
         type="button"
@@ -246,7 +259,7 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
         :disabled="!complete"
         @click="runs"
       >
-        Run it
+        {{ t('Run it') }}
       </button>
     </div>
     <ul v-if="exercise.hints.length" class="hints">

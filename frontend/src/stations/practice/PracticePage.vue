@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The course of practice engines, and what has been done of it. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useRoute, useRouter } from 'vue-router'
@@ -50,11 +51,11 @@ async function start(code: string) {
   if (given && !/^\d{1,15}$/.test(given)) {
     problem.value = {
       type: 'about:blank',
-      title: 'Seed',
+      title: t('Seed'),
       status: 422,
       code: 'seed',
       field: 'seed',
-      detail: 'The seed is a whole number of up to fifteen digits, or empty for any.',
+      detail: t('The seed is a whole number of up to fifteen digits, or empty for any.'),
       context: {},
     }
     return
@@ -93,17 +94,23 @@ async function throwAway(id: string) {
 
 <template>
   <div class="top">
-    <h1>Practice engines</h1>
+    <h1>{{ t('Practice engines') }}</h1>
     <label
-      >Seed <input v-model="seed" inputmode="numeric" placeholder="any" maxlength="16"
+      >{{ t('Seed') }}
+      <input v-model="seed" inputmode="numeric" :placeholder="t('any')" maxlength="16"
     /></label>
-    <label class="check"><input v-model="sealed" type="checkbox" /> sealed, without hints</label>
+    <label class="check"
+      ><input v-model="sealed" type="checkbox" /> {{ t('sealed, without hints') }}</label
+    >
     <TourButton />
-    <a class="plain" href="/api/practice/results.csv" download>Results as CSV</a>
+    <a class="plain" href="/api/practice/results.csv" download>{{ t('Results as CSV') }}</a>
   </div>
   <p class="lead">
-    Each is an engine that keeps its true dimensions to itself. Measure it at the stations as you
-    would a real one; at the end it runs, and shows what was right.
+    {{
+      t(
+        'Each is an engine that keeps its true dimensions to itself. Measure it at the stations as you would a real one; at the end it runs, and shows what was right.',
+      )
+    }}
   </p>
   <ProblemNote :problem="problem" />
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
@@ -111,30 +118,43 @@ async function throwAway(id: string) {
     <li v-for="s in shown" :key="s.code">
       <div>
         <h2>{{ s.title }}</h2>
-        <span class="quiet"
-          >{{ s.engine_words }}, {{ s.valves }} valves · {{ s.credits }} credits</span
-        >
+        <span class="quiet">{{
+          t('{engine_words}, {valves} valves · {credits} credits', {
+            engine_words: s.engine_words,
+            valves: s.valves,
+            credits: s.credits,
+          })
+        }}</span>
       </div>
       <p>
         {{ s.story }}<br /><span class="quiet">{{ s.goal }}</span>
       </p>
-      <span class="best">{{ best[s.code] === undefined ? '' : `best ${best[s.code]}` }}</span>
-      <button type="button" class="plain" :aria-label="`Start ${s.title}`" @click="start(s.code)">
-        Start
+      <span class="best">{{
+        best[s.code] === undefined ? '' : t('best {best}', { best: best[s.code] })
+      }}</span>
+      <button
+        type="button"
+        class="plain"
+        :aria-label="t('Start {title}', { title: s.title })"
+        @click="start(s.code)"
+      >
+        {{ t('Start') }}
       </button>
     </li>
   </ol>
   <section v-if="ended.length > 1">
-    <h2>Progress</h2>
+    <h2>{{ t('Progress') }}</h2>
     <ProgressView :ended="ended" />
     <CurveValues
-      title="Points over time"
-      :heads="['Day', 'Who', 'Exercise', 'Points']"
-      :rows="() => ended.map((e) => [day(e.at), e.person || 'no name', e.title, String(e.points)])"
+      :title="t('Points over time')"
+      :heads="[t('Day'), t('Who'), t('Exercise'), t('Points')]"
+      :rows="
+        () => ended.map((e) => [day(e.at), e.person || t('no name'), e.title, String(e.points)])
+      "
     />
   </section>
   <section v-if="course?.exercises.length">
-    <h2>Started</h2>
+    <h2>{{ t('Started') }}</h2>
     <ul class="started">
       <li v-for="e in course.exercises" :key="e.id">
         <RouterLink
@@ -146,18 +166,26 @@ async function throwAway(id: string) {
           "
           >{{ titles[e.scenario] }}</RouterLink
         >
-        <span class="quiet"
-          >seed {{ e.seed }} · {{ e.person || 'no name' }} · {{ day(e.started_at)
-          }}{{ e.sealed ? ' · sealed' : '' }}</span
-        >
-        <strong>{{ e.points === null ? 'not run yet' : `${e.points} points` }}</strong>
+        <span class="quiet">{{
+          t('seed {seed} · {person} · {started_at}{sealed}', {
+            seed: e.seed,
+            person: e.person || t('no name'),
+            started_at: day(e.started_at),
+            sealed: e.sealed ? ` ${t('· sealed')}` : '',
+          })
+        }}</span>
+        <strong>{{
+          e.points === null ? t('not run yet') : t('{points} points', { points: e.points })
+        }}</strong>
         <button
           type="button"
           class="plain"
-          :aria-label="`Throw away ${titles[e.scenario]}, seed ${e.seed}`"
+          :aria-label="
+            t('Throw away {titles}, seed {seed}', { titles: titles[e.scenario], seed: e.seed })
+          "
           @click="throwAway(e.id)"
         >
-          Throw away
+          {{ t('Throw away') }}
         </button>
       </li>
     </ul>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Begins the tour: a practice engine is put on the bench, and its first station opened. */
+import { t } from '../../kit/words'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, problemOf } from '../../api/client'
@@ -23,6 +24,6 @@ async function start() {
 </script>
 
 <template>
-  <button type="button" class="plain" @click="start">Tour: five minutes</button>
+  <button type="button" class="plain" @click="start">{{ t('Tour: five minutes') }}</button>
   <span v-if="said" role="alert">{{ said }}</span>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The step of the tour that is at hand, over the station it is about. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Build } from '../../api/client'
@@ -33,23 +34,25 @@ function next(by: number) {
 </script>
 
 <template>
-  <section v-if="step" class="tour" aria-label="Tour">
-    <span class="count">{{ at.step + 1 }} of {{ TOUR.length }}</span>
+  <section v-if="step" class="tour" :aria-label="t('Tour')">
+    <span class="count">{{ t('{step} of {TOUR}', { step: at.step + 1, TOUR: TOUR.length }) }}</span>
     <p>
       <strong>{{ step.title }}.</strong> {{ step.words }}
     </p>
-    <button v-if="elsewhere" type="button" class="plain" @click="open">Go there</button>
-    <button v-if="at.step && build" type="button" class="plain" @click="next(-1)">Back</button>
+    <button v-if="elsewhere" type="button" class="plain" @click="open">{{ t('Go there') }}</button>
+    <button v-if="at.step && build" type="button" class="plain" @click="next(-1)">
+      {{ t('Back') }}
+    </button>
     <button
       v-if="at.step < TOUR.length - 1 && build"
       type="button"
       class="plain strong"
       @click="next(1)"
     >
-      Next
+      {{ t('Next') }}
     </button>
     <button type="button" class="plain" @click="leave">
-      {{ at.step < TOUR.length - 1 ? 'Leave the tour' : 'Done' }}
+      {{ at.step < TOUR.length - 1 ? t('Leave the tour') : t('Done') }}
     </button>
   </section>
 </template>

@@ -1,4 +1,5 @@
 /** Five minutes through the real stations, on a practice engine with nothing wrong. */
+import { t } from '../../kit/words'
 import { createGlobalState, useStorage } from '@vueuse/core'
 import { computed } from 'vue'
 
@@ -11,44 +12,44 @@ export interface TourStep {
 export const TOUR: TourStep[] = [
   {
     station: 'base_circle',
-    title: 'Turn to a stop',
+    title: t('Turn to a stop'),
     words:
-      'A lifter must be all the way down before a rod is felt. The plan names the crank angle: ' +
-      'turn there with the slider, or drag the cam round.',
+      `${t('A lifter must be all the way down before a rod is felt. The plan names the crank angle:')} ` +
+      t('turn there with the slider, or drag the cam round.'),
   },
   {
     station: 'zero_lash',
-    title: 'Feel a rod',
+    title: t('Feel a rod'),
     words:
-      'Put the rod into 1I and feel it. Type its turns at the station and what you felt: ' +
-      'L loose, Z zero, T tight.',
+      `${t('Put the rod into 1I and feel it. Type its turns at the station and what you felt:')} ` +
+      t('L loose, Z zero, T tight.'),
   },
   {
     station: 'zero_lash',
-    title: 'Read the gap',
+    title: t('Read the gap'),
     words:
-      'Is it loose? Try feelers until one drags, and type that gap with the next reading. The ' +
-      'station names the setting to try, until the valve is settled. Then 1E the same way.',
+      `${t('Is it loose? Try feelers until one drags, and type that gap with the next reading. The')} ` +
+      t('station names the setting to try, until the valve is settled. Then 1E the same way.'),
   },
   {
     station: 'heads',
-    title: 'Look at them together',
-    words: 'Every valve stands on its head here; one that is not like the others is named.',
+    title: t('Look at them together'),
+    words: t('Every valve stands on its head here; one that is not like the others is named.'),
   },
   {
     station: 'decide',
-    title: 'Decide',
-    words: 'The rods each kind wants, how far inside its window, and with what chance.',
+    title: t('Decide'),
+    words: t('The rods each kind wants, how far inside its window, and with what chance.'),
   },
   {
     station: 'decide',
-    title: 'Buy',
-    words: 'On the bench: “Buy what is decided”. A real engine gets its order sheet at Order.',
+    title: t('Buy'),
+    words: t('On the bench: “Buy what is decided”. A real engine gets its order sheet at Order.'),
   },
   {
     station: 'ending',
-    title: 'Run it',
-    words: 'On the bench: “Run it”. The engine shows what was true, and what it cost.',
+    title: t('Run it'),
+    words: t('On the bench: “Run it”. The engine shows what was true, and what it cost.'),
   },
 ]
 

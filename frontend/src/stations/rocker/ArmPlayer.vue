@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The mechanism to scale, moved by hand or playing. */
+import { t } from '../../kit/words'
 import { ref } from 'vue'
 import type { Motion } from '../../api/client'
 import ArmView from '../../drawings/ArmView.vue'
@@ -14,9 +15,9 @@ const { unit } = usePrefs()
 const { frame, closed, share, lift, sweep, playing, play, stop, toHalf } = props.shown
 
 const VIEWS = [
-  { value: 'rocker', words: 'Rocker' },
-  { value: 'tip', words: 'Tip' },
-  { value: 'whole', words: 'Whole' },
+  { value: 'rocker', words: t('Rocker') },
+  { value: 'tip', words: t('Tip') },
+  { value: 'whole', words: t('Whole') },
 ] as const satisfies { value: string; words: string }[]
 const view = ref<(typeof VIEWS)[number]['value']>('rocker')
 function nextView() {
@@ -28,18 +29,23 @@ useKeys([
   {
     key: 'arrowright',
     shown: '→',
-    does: 'Open the valve a little',
+    does: t('Open the valve a little'),
     run: () => stop(share.value + 0.02),
   },
-  { key: 'arrowleft', shown: '←', does: 'Close it a little', run: () => stop(share.value - 0.02) },
-  { key: ' ', shown: 'Space', does: 'Play the lift', run: play },
-  { key: 'h', does: 'Half lift', run: toHalf },
-  { key: 'z', does: 'Rocker, tip, whole', run: nextView },
+  {
+    key: 'arrowleft',
+    shown: '←',
+    does: t('Close it a little'),
+    run: () => stop(share.value - 0.02),
+  },
+  { key: ' ', shown: t('Space'), does: t('Play the lift'), run: play },
+  { key: 'h', does: t('Half lift'), run: toHalf },
+  { key: 'z', does: t('Rocker, tip, whole'), run: nextView },
 ])
 </script>
 
 <template>
-  <section v-if="frame && closed" aria-label="Arm view">
+  <section v-if="frame && closed" :aria-label="t('Arm view')">
     <ArmView
       :batch="batch"
       :frame="frame"
@@ -51,7 +57,7 @@ useKeys([
     />
     <div class="move">
       <button type="button" class="plain" :aria-pressed="playing" @click="play">
-        {{ playing ? 'Stop' : 'Play' }}
+        {{ playing ? t('Stop') : t('Play') }}
       </button>
       <input
         type="range"
@@ -59,11 +65,11 @@ useKeys([
         max="1"
         step="0.005"
         :value="share"
-        aria-label="Lift"
+        :aria-label="t('Lift')"
         @input="stop(Number(($event.target as HTMLInputElement).value))"
       />
       <output>{{ length(frame.valve, unit) }}</output>
-      <ChoiceRow v-model="view" quiet label="View" :options="VIEWS" />
+      <ChoiceRow v-model="view" quiet :label="t('View')" :options="VIEWS" />
     </div>
   </section>
 </template>

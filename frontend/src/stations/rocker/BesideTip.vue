@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What stands beside the drawings: what to read next, the schools, what is compared, the tries. */
+import { t } from '../../kit/words'
 import { ref, watch } from 'vue'
 import type { Mark, Motion, Problem, Rocker } from '../../api/client'
 import LiftCurves from '../../drawings/LiftCurves.vue'
@@ -31,12 +32,12 @@ const { frame, curve, curveAt, other, lift, toValve, show, away, pins, unpin, co
   props.shown
 
 const TABS = [
-  { value: 'next', words: 'Next' },
-  { value: 'schools', words: 'Schools' },
-  { value: 'tries', words: 'Tries' },
-  { value: 'compare', words: 'Compare' },
-  { value: 'over', words: 'Over lift' },
-  { value: 'hunt', words: 'Lift hunt' },
+  { value: 'next', words: t('Next') },
+  { value: 'schools', words: t('Schools') },
+  { value: 'tries', words: t('Tries') },
+  { value: 'compare', words: t('Compare') },
+  { value: 'over', words: t('Over lift') },
+  { value: 'hunt', words: t('Lift hunt') },
 ] as const satisfies { value: string; words: string }[]
 const tab = ref<(typeof TABS)[number]['value']>('next')
 const overLift = () =>
@@ -52,8 +53,8 @@ watch([away, () => pins.value.length], ([moved, count]) => {
 </script>
 
 <template>
-  <section class="beside" aria-label="Beside the drawings">
-    <ChoiceRow v-model="tab" quiet label="Show" :options="TABS" />
+  <section class="beside" :aria-label="t('Beside the drawings')">
+    <ChoiceRow v-model="tab" quiet :label="t('Show')" :options="TABS" />
     <div class="panel" tabindex="0">
       <NextReadings v-if="tab === 'next'" :arm="arm" />
       <SchoolsView
@@ -62,7 +63,7 @@ watch([away, () => pins.value.length], ([moved, count]) => {
         @show="show"
         @school="emit('school', $event)"
       />
-      <div v-else-if="tab === 'tries'" role="group" aria-label="Tries">
+      <div v-else-if="tab === 'tries'" role="group" :aria-label="t('Tries')">
         <ProblemNote :problem="problem" />
         <MarkLog :arm="arm" @strike="emit('strike', $event)" @restore="emit('restore', $event)" />
       </div>
@@ -84,8 +85,8 @@ watch([away, () => pins.value.length], ([moved, count]) => {
           @valve="toValve"
         />
         <CurveValues
-          title="Contact, ratio and arm over the lift"
-          :heads="['Valve lift', 'Contact', 'Ratio', 'Arm']"
+          :title="t('Contact, ratio and arm over the lift')"
+          :heads="[t('Valve lift'), t('Contact'), t('Ratio'), t('Arm')]"
           :rows="overLift"
         />
       </template>

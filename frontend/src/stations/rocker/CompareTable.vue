@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Settings side by side: what is on the engine, what is shown, and what was pinned. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Motion } from '../../api/client'
 import { placeIn, settingAt } from '../../drawings/frame'
@@ -36,49 +37,51 @@ const rows = computed(() => {
   const b = props.batch
   return [
     {
-      words: 'mark',
+      words: t('mark'),
       of: (s: number) => smallSpan(figure('inboard_in', s), figure('outboard_in', s), u),
     },
-    { words: 'sweep', of: (s: number) => small(figure('width_in', s), u) },
-    { words: 'to the tip’s edge', of: (s: number) => small(edge(s), u) },
-    { words: 'arm at half lift', of: (s: number) => degrees(figure('angle_deg', s), 2) },
-    { words: 'net lift', of: (s: number) => length(figure('lift_in', s), u) },
+    { words: t('sweep'), of: (s: number) => small(figure('width_in', s), u) },
+    { words: t('to the tip’s edge'), of: (s: number) => small(edge(s), u) },
+    { words: t('arm at half lift'), of: (s: number) => degrees(figure('angle_deg', s), 2) },
+    { words: t('net lift'), of: (s: number) => length(figure('lift_in', s), u) },
     {
-      words: 'lift lost',
+      words: t('lift lost'),
       of: (s: number) => small(Math.max(best.value - figure('lift_in', s), 0), u),
     },
     ...b.valve_lifts_in.map((lift, k) => ({
-      words: `open past ${small(lift, u)}`,
+      words: t('open past {lift}', { lift: small(lift, u) }),
       of: (s: number) => duration(k, s),
     })),
     { words: 'R0', of: (s: number) => figure('ratio', s).toFixed(3) },
     b.stud
-      ? { words: 'rod against the engine', of: (s: number) => small(s - first.value, u) }
+      ? { words: t('rod against the engine'), of: (s: number) => small(s - first.value, u) }
       : {
-          words: 'zero lash moves',
+          words: t('zero lash moves'),
           of: (s: number) => small(figure('rod_in', s) - figure('rod_in', first.value), u),
         },
     b.tip === 'roller'
-      ? { words: 'rolls in a cycle', of: (s: number) => small(figure('roll_in', s), u) }
-      : { words: 'slides in a cycle', of: (s: number) => small(figure('slide_in', s), u) },
-    { words: 'side load, 1 at the edge', of: (s: number) => figure('side_load', s).toFixed(2) },
+      ? { words: t('rolls in a cycle'), of: (s: number) => small(figure('roll_in', s), u) }
+      : { words: t('slides in a cycle'), of: (s: number) => small(figure('slide_in', s), u) },
+    { words: t('side load, 1 at the edge'), of: (s: number) => figure('side_load', s).toFixed(2) },
   ]
 })
 const written = (s: number) =>
-  props.batch.stud ? length(s, unit.value) : `shim ${small(s, unit.value)}`
+  props.batch.stud ? length(s, unit.value) : t('shim {s}', { s: small(s, unit.value) })
 </script>
 
 <template>
   <table>
     <thead>
       <tr>
-        <th><span class="unseen">Figure</span></th>
+        <th>
+          <span class="unseen">{{ t('Figure') }}</span>
+        </th>
         <th v-for="c in columns" :key="c.name" :class="{ pinned: c.pinned }">
           {{ c.name }}
           <button
             v-if="c.pinned"
             type="button"
-            :aria-label="`Take ${c.name} away`"
+            :aria-label="t('Take {name} away', { name: c.name })"
             @click="emit('drop', c.name)"
           >
             ✕
@@ -95,7 +98,7 @@ const written = (s: number) =>
         <td v-for="c in columns" :key="c.name">{{ row.of(c.setting) }}</td>
       </tr>
       <tr v-if="columns.some((c) => refusal(c.setting))">
-        <th>refused</th>
+        <th>{{ t('refused') }}</th>
         <td v-for="c in columns" :key="c.name" class="refusal">{{ refusal(c.setting) }}</td>
       </tr>
     </tbody>

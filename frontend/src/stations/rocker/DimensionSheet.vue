@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The dimension sheet: starting values until measured, the ones worth measuring first on top. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker, Build, GeometryFigures, ParseField } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -21,13 +22,13 @@ const FIELDS: Partial<Record<Line['name'], ParseField>> = {
   film_in: 'film',
 }
 const TIPS = [
-  { value: 'roller', words: 'Roller tip' },
-  { value: 'shoe', words: 'Shoe tip' },
+  { value: 'roller', words: t('Roller tip') },
+  { value: 'shoe', words: t('Shoe tip') },
 ] as const satisfies { value: string; words: string }[]
 
 const DESIGN = [
-  { value: 'fault', words: 'Fault' },
-  { value: 'design', words: 'By design' },
+  { value: 'fault', words: t('Fault') },
+  { value: 'design', words: t('By design') },
 ] as const satisfies { value: string; words: string }[]
 
 const lines = computed(() =>
@@ -66,23 +67,23 @@ function keepLine(line: Line, value: number | null) {
 </script>
 
 <template>
-  <section class="sheet" aria-label="Dimensions">
+  <section class="sheet" :aria-label="t('Dimensions')">
     <ChoiceRow
       quiet
-      label="Tip"
+      :label="t('Tip')"
       :options="TIPS"
       :model-value="arm.figures.tip"
       @update:model-value="keep({ tip: $event, measured: {} })"
     />
     <div class="pair">
       <NumberEntry
-        label="Valve tip’s diameter"
+        :label="t('Valve tip’s diameter')"
         field="tip_diameter"
         :model-value="arm.figures.stem_in"
         @update:model-value="keep({ stem_in: $event ?? arm.figures.stem_in })"
       />
       <NumberEntry
-        label="Net lift, without a cam card"
+        :label="t('Net lift, without a cam card')"
         field="net_lift"
         optional
         :model-value="arm.figures.net_lift_in ?? null"
@@ -91,14 +92,14 @@ function keepLine(line: Line, value: number | null) {
     </div>
     <div class="pair">
       <NumberEntry
-        label="Fulcrum to the stem’s axis"
+        :label="t('Fulcrum to the stem’s axis')"
         field="arm"
         optional
         :model-value="arm.figures.fulcrum_in ?? null"
         @update:model-value="keep({ fulcrum_in: $event })"
       />
       <ChoiceRow
-        label="Off the middle sideways"
+        :label="t('Off the middle sideways')"
         :options="DESIGN"
         :model-value="arm.figures.across_by_design ? 'design' : 'fault'"
         @update:model-value="keep({ across_by_design: $event === 'design' })"
@@ -106,8 +107,12 @@ function keepLine(line: Line, value: number | null) {
     </div>
     <ProblemNote :problem="keeper.refusalOf('geometry')" />
     <p class="quiet">
-      The most worth measuring stands first; {{ arm.stud ? 'the rod' : 'the shim' }} asked for is
-      known to {{ now === null ? '–' : within(2 * now, unit) }}.
+      {{
+        t('The most worth measuring stands first; {stud} asked for is known to {now}.', {
+          stud: arm.stud ? t('the rod') : t('the shim'),
+          now: now === null ? '–' : within(2 * now, unit),
+        })
+      }}
     </p>
     <div v-for="line in lines" :key="line.name" class="line">
       <NumberEntry
@@ -127,37 +132,39 @@ function keepLine(line: Line, value: number | null) {
         @keep-number="keepLine(line, $event)"
       />
       <div class="known">
-        <b :class="{ measured: line.measured }">{{ line.measured ? 'measured' : 'start' }}</b>
+        <b :class="{ measured: line.measured }">{{ line.measured ? t('measured') : t('start') }}</b>
         ± {{ spread(line) }}
         <span v-if="worth(line) !== null && worth(line)! >= 0.01" class="worth">
           <i :style="{ width: `${Math.min(worth(line)! * 100, 100)}%` }" />
-          {{ Math.round(worth(line)! * 100) }} % surer if measured
+          {{ t('{line} % surer if measured', { line: Math.round(worth(line)! * 100) }) }}
         </span>
         <span class="quiet">{{ line.how }}</span>
       </div>
     </div>
     <div class="pair">
       <FigureEntry
-        label="Lifter axis, outboard of the stem"
+        :label="t('Lifter axis, outboard of the stem')"
         suffix="°"
         :model-value="arm.figures.lifter_deg"
         @keep-number="keep({ lifter_deg: $event ?? 0 })"
       />
       <NumberEntry
-        label="Rod’s offset along the fulcrum"
+        :label="t('Rod’s offset along the fulcrum')"
         field="offset"
         :model-value="arm.figures.offset_in"
         @update:model-value="keep({ offset_in: $event ?? 0 })"
       />
       <NumberEntry
         v-if="!arm.stud"
-        label="Shims come in steps of"
+        :label="t('Shims come in steps of')"
         field="shim_step"
         :model-value="arm.figures.shim_step_in"
         @update:model-value="keep({ shim_step_in: $event ?? 0.005 })"
       />
     </div>
-    <p class="quiet">Starting values and their ± are common practice put into figures by us.</p>
+    <p class="quiet">
+      {{ t('Starting values and their ± are common practice put into figures by us.') }}
+    </p>
   </section>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Half lift: where the gauge must stand, how far it is from there, and the angle looked at there. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -31,9 +32,9 @@ const seen = computed(() => props.arm.marks.findLast((m) => !m.struck && m.lift_
 const lift = computed(() => seen.value?.lift_in ?? props.arm.figures.net_lift_in ?? null)
 const source = computed(() =>
   seen.value
-    ? `try ${seen.value.number}`
+    ? t('try {number}', { number: seen.value.number })
     : props.arm.figures.net_lift_in
-      ? 'as entered'
+      ? t('as entered')
       : 'expected',
 )
 
@@ -77,12 +78,14 @@ wantGauge()
 </script>
 
 <template>
-  <section class="half" aria-label="Half lift" data-pad>
+  <section class="half" :aria-label="t('Half lift')" data-pad>
     <div class="top">
       <svg
         viewBox="0 0 60 170"
         role="img"
-        :aria-label="said ? `Half lift at ${small(said.mid_lift_in, unit)}` : ''"
+        :aria-label="
+          said ? t('Half lift at {mid_lift}', { mid_lift: small(said.mid_lift_in, unit) }) : ''
+        "
       >
         <rect class="tube" x="22" y="8" width="16" height="154" />
         <line class="mid" x1="20" x2="50" y1="85" y2="85" />
@@ -97,11 +100,13 @@ wantGauge()
         <text x="16" y="164">1</text>
       </svg>
       <div>
-        <p class="quiet">Net lift {{ length(lift ?? arm.lift_in, unit) }} ({{ source }})</p>
-        <p v-if="said" class="target">
-          Half lift: gauge at <b>{{ length(said.mid_lift_in, unit) }}</b>
+        <p class="quiet">
+          {{ t('Net lift {lift} ({source})', { lift: length(lift ?? arm.lift_in, unit), source }) }}
         </p>
-        <label for="gauge">Gauge on the retainer reads</label>
+        <p v-if="said" class="target">
+          {{ t('Half lift: gauge at') }} <b>{{ length(said.mid_lift_in, unit) }}</b>
+        </p>
+        <label for="gauge">{{ t('Gauge on the retainer reads') }}</label>
         <el-input id="gauge" v-model="gauge" size="large" autocomplete="off" inputmode="decimal">
           <template #suffix>{{ unit }}</template>
         </el-input>
@@ -110,9 +115,9 @@ wantGauge()
     </div>
     <div class="pair">
       <div>
-        <label for="half-angle">Angle, tip high +</label>&nbsp;<TermLink term="angle"
-          >sign</TermLink
-        >
+        <label for="half-angle">{{ t('Angle, tip high +') }}</label>&nbsp;<TermLink term="angle">{{
+          t('sign')
+        }}</TermLink>
         <el-input
           id="half-angle"
           v-model="angle"
@@ -124,26 +129,33 @@ wantGauge()
         </el-input>
       </div>
       <div>
-        <label for="half-tool">read with</label>
-        <el-select id="half-tool" v-model="tool" aria-label="Angle read with">
-          <el-option v-for="t in ANGLE_TOOLS" :key="t.value" :value="t.value" :label="t.words" />
+        <label for="half-tool">{{ t('read with') }}</label>
+        <el-select id="half-tool" v-model="tool" :aria-label="t('Angle read with')">
+          <el-option
+            v-for="way in ANGLE_TOOLS"
+            :key="way.value"
+            :value="way.value"
+            :label="way.words"
+          />
         </el-select>
       </div>
     </div>
     <div class="pair">
       <div>
-        <label for="half-net">Net lift, light springs</label>
+        <label for="half-net">{{ t('Net lift, light springs') }}</label>
         <el-input
           id="half-net"
           v-model="net"
           autocomplete="off"
-          placeholder="if read"
+          :placeholder="t('if read')"
           @keydown.enter="record"
         >
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
-      <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
+      <button type="button" class="plain strong" @click="record">
+        {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
+      </button>
     </div>
     <ProblemNote :problem="problem" @use="angle = $event" />
   </section>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Net lift over the rods, shims or screw settings tried, the best of them, and what it lacks. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker } from '../../api/client'
 import HuntCurve from '../../drawings/HuntCurve.vue'
@@ -9,7 +10,7 @@ import { usePrefs } from '../../kit/prefs'
 const props = defineProps<{ arm: Rocker }>()
 const { unit } = usePrefs()
 const hunt = computed(() => props.arm.hunt)
-const THING = { rod: 'Rod', shim: 'Shim', screw: 'Screw, turns' }
+const THING = { rod: t('Rod'), shim: t('Shim'), screw: t('Screw, turns') }
 const written = (setting: number) => {
   if (hunt.value?.by === 'screw') return turnsWords(setting)
   return hunt.value?.by === 'rod' ? length(setting, unit.value) : small(setting, unit.value)
@@ -17,9 +18,10 @@ const written = (setting: number) => {
 const goes = computed(() => {
   const h = hunt.value
   if (!h) return ''
-  if (h.peak_in != null) return `Most lift near ${written(h.peak_in)}.`
-  if (h.rising) return `Lift still grows beyond ${written(h.best_in)}: one setting further.`
-  return 'Even: the settings tried differ by less than can be read.'
+  if (h.peak_in != null) return t('Most lift near {peak}.', { peak: written(h.peak_in) })
+  if (h.rising)
+    return t('Lift still grows beyond {best}: one setting further.', { best: written(h.best_in) })
+  return t('Even: the settings tried differ by less than can be read.')
 })
 </script>
 
@@ -37,8 +39,8 @@ const goes = computed(() => {
       <thead>
         <tr>
           <th>{{ THING[hunt.by] }}</th>
-          <th>Net lift</th>
-          <th>To lobe × ratio</th>
+          <th>{{ t('Net lift') }}</th>
+          <th>{{ t('To lobe × ratio') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -55,8 +57,11 @@ const goes = computed(() => {
     </table>
   </div>
   <p v-else class="quiet">
-    Read the net lift at two settings or more:
-    {{ arm.stud ? 'rods' : 'shims, rods, or the rocker’s screw' }}. Here they stand side by side.
+    {{
+      t('Read the net lift at two settings or more: {stud}. Here they stand side by side.', {
+        stud: arm.stud ? t('rods') : t('shims, rods, or the rocker’s screw'),
+      })
+    }}
   </p>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One try: what stands on the engine, the mark's edges, the closed end, and what else was read. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import {
   problemOf,
@@ -55,41 +56,41 @@ const boxes = {
 type Place = NonNullable<Parameters<KeepTry>[0]['place']>
 type Wide = NonNullable<Parameters<KeepTry>[0]['wide']>
 const HOW = [
-  { value: 'measured', words: 'Measured' },
-  { value: 'eye', words: 'By eye' },
-  { value: 'rest', words: 'At rest' },
+  { value: 'measured', words: t('Measured') },
+  { value: 'eye', words: t('By eye') },
+  { value: 'rest', words: t('At rest') },
 ] as const satisfies { value: string; words: string }[]
 const PLACES: { value: Place; words: string }[] = [
-  { value: 'off_inboard', words: '← off' },
-  { value: 'inboard', words: 'Inboard' },
-  { value: 'centred', words: 'Centred' },
-  { value: 'outboard', words: 'Outboard' },
-  { value: 'off_outboard', words: 'off →' },
+  { value: 'off_inboard', words: t('← off') },
+  { value: 'inboard', words: t('Inboard') },
+  { value: 'centred', words: t('Centred') },
+  { value: 'outboard', words: t('Outboard') },
+  { value: 'off_outboard', words: t('off →') },
 ]
 const WIDTHS: { value: Wide; words: string }[] = [
-  { value: 'narrow', words: 'Narrow' },
-  { value: 'usual', words: 'Usual' },
-  { value: 'wide', words: 'Wide' },
+  { value: 'narrow', words: t('Narrow') },
+  { value: 'usual', words: t('Usual') },
+  { value: 'wide', words: t('Wide') },
 ]
 /** An edge typed as “off” runs off the tip. */
 const isOff = (text: string) => /^off\b/i.test(text.trim())
 const FROM = [
-  { value: 'middle', words: 'Tip’s middle' },
-  { value: 'edge', words: 'Inboard edge' },
+  { value: 'middle', words: t('Tip’s middle') },
+  { value: 'edge', words: t('Inboard edge') },
 ] as const satisfies { value: string; words: string }[]
 const ENDS = [
-  { value: 'inboard', words: 'Inboard' },
-  { value: 'outboard', words: 'Outboard' },
-  { value: '', words: 'Not seen' },
+  { value: 'inboard', words: t('Inboard') },
+  { value: 'outboard', words: t('Outboard') },
+  { value: '', words: t('Not seen') },
 ] as const satisfies { value: string; words: string }[]
 
 const MORE = computed(() => [
-  { id: 'mark-width', words: 'Width alone', text: width, turns: false },
-  { id: 'mark-across', words: 'Middle, sideways', text: across, turns: false },
-  { id: 'mark-sink', words: 'Plunger sinks by', text: sink, turns: false },
+  { id: 'mark-width', words: t('Width alone'), text: width, turns: false },
+  { id: 'mark-across', words: t('Middle, sideways'), text: across, turns: false },
+  { id: 'mark-sink', words: t('Plunger sinks by'), text: sink, turns: false },
   ...(props.arm.stud
     ? []
-    : [{ id: 'mark-screw', words: 'Rocker’s screw', text: screw, turns: true }]),
+    : [{ id: 'mark-screw', words: t('Rocker’s screw'), text: screw, turns: true }]),
 ])
 const onEngine = computed(() =>
   props.arm.stud
@@ -168,11 +169,15 @@ wantGauge()
 </script>
 
 <template>
-  <section class="mark" aria-label="Enter a mark" data-bench>
+  <section class="mark" :aria-label="t('Enter a mark')" data-bench>
     <div class="pair">
       <div>
         <label for="setting">
-          {{ arm.stud ? `Rod, ${CONVENTIONS[arm.convention]}` : 'Shim under the stand' }}
+          {{
+            arm.stud
+              ? t('Rod, {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[arm.convention] })
+              : t('Shim under the stand')
+          }}
         </label>
         <el-input
           id="setting"
@@ -187,29 +192,29 @@ wantGauge()
       </div>
       <FilePick
         binary
-        :label="reading ? 'Reading the photo…' : 'Read it off a photo…'"
+        :label="reading ? t('Reading the photo…') : t('Read it off a photo…')"
         name="Photo of the tip"
         accept="image/jpeg,image/png,image/heic,.heic"
         @file="take"
       />
     </div>
     <div class="line">
-      <span>mark</span>
-      <ChoiceRow v-model="how" quiet label="How the mark is told" :options="HOW" />
+      <span>{{ t('mark') }}</span>
+      <ChoiceRow v-model="how" quiet :label="t('How the mark is told')" :options="HOW" />
     </div>
     <template v-if="how === 'eye'">
       <div class="eye">
-        <ChoiceRow v-model="place" quiet label="Where it lies" :options="PLACES" />
+        <ChoiceRow v-model="place" quiet :label="t('Where it lies')" :options="PLACES" />
       </div>
       <div v-if="arm.tip === 'roller'" class="line">
-        <span>wide</span>
-        <ChoiceRow v-model="wide" quiet label="How wide it looks" :options="WIDTHS" />
+        <span>{{ t('wide') }}</span>
+        <ChoiceRow v-model="wide" quiet :label="t('How wide it looks')" :options="WIDTHS" />
       </div>
     </template>
     <template v-else>
       <div class="pair">
         <div>
-          <label for="mark-low">Inboard edge</label>
+          <label for="mark-low">{{ t('Inboard edge') }}</label>
           <el-input
             id="mark-low"
             ref="lowBox"
@@ -222,7 +227,7 @@ wantGauge()
           </el-input>
         </div>
         <div>
-          <label for="mark-high">Outboard edge</label>
+          <label for="mark-high">{{ t('Outboard edge') }}</label>
           <el-input
             id="mark-high"
             ref="highBox"
@@ -236,49 +241,58 @@ wantGauge()
       </div>
     </template>
     <div v-if="how !== 'rest'" class="line">
-      <span><TermLink term="closed end">closed end</TermLink></span>
-      <ChoiceRow v-model="closed" quiet label="Closed valve stands at" :options="ENDS" />
+      <span
+        ><TermLink term="closed end">{{ t('closed end') }}</TermLink></span
+      >
+      <ChoiceRow v-model="closed" quiet :label="t('Closed valve stands at')" :options="ENDS" />
     </div>
     <div class="pair">
       <div>
-        <label for="mark-angle">Angle at half lift</label>
+        <label for="mark-angle">{{ t('Angle at half lift') }}</label>
         <el-input
           id="mark-angle"
           v-model="angle"
           autocomplete="off"
-          :placeholder="tool === 'heights' ? HEIGHTS_EXAMPLE : 'if read'"
+          :placeholder="tool === 'heights' ? HEIGHTS_EXAMPLE : t('if read')"
           @keydown.enter="record()"
         >
           <template #suffix>{{ tool === 'heights' ? unit : '°' }}</template>
         </el-input>
       </div>
       <div>
-        <label for="mark-tool">read with</label>
-        <el-select id="mark-tool" v-model="tool" aria-label="Angle read with">
-          <el-option v-for="t in ANGLE_TOOLS" :key="t.value" :value="t.value" :label="t.words" />
+        <label for="mark-tool">{{ t('read with') }}</label>
+        <el-select id="mark-tool" v-model="tool" :aria-label="t('Angle read with')">
+          <el-option
+            v-for="way in ANGLE_TOOLS"
+            :key="way.value"
+            :value="way.value"
+            :label="way.words"
+          />
         </el-select>
       </div>
     </div>
     <div class="pair">
       <div v-if="how !== 'eye' || more">
-        <label for="mark-lift">Net lift, light springs</label>
+        <label for="mark-lift">{{ t('Net lift, light springs') }}</label>
         <el-input
           id="mark-lift"
           v-model="lift"
           autocomplete="off"
-          placeholder="if read"
+          :placeholder="t('if read')"
           @keydown.enter="record()"
         >
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
       <button type="button" class="plain" :aria-expanded="more" @click="more = !more">
-        {{ more ? 'Less' : 'More readings…' }}
+        {{ more ? t('Less') : t('More readings…') }}
       </button>
     </div>
     <div v-if="more" class="line">
-      <span><TermLink term="from">from</TermLink></span>
-      <ChoiceRow v-model="from" quiet label="Edges measured from" :options="FROM" />
+      <span
+        ><TermLink term="from">{{ t('from') }}</TermLink></span
+      >
+      <ChoiceRow v-model="from" quiet :label="t('Edges measured from')" :options="FROM" />
     </div>
     <div v-if="more" class="pair">
       <div v-for="box in MORE" :key="box.id">
@@ -287,15 +301,15 @@ wantGauge()
           :id="box.id"
           v-model="box.text.value"
           autocomplete="off"
-          placeholder="if read"
+          :placeholder="t('if read')"
           @keydown.enter="record()"
         >
-          <template #suffix>{{ box.turns ? 'turns' : unit }}</template>
+          <template #suffix>{{ box.turns ? t('turns') : unit }}</template>
         </el-input>
       </div>
     </div>
     <button type="button" class="plain strong" @click="record()">
-      Record the try <kbd>Enter</kbd>
+      {{ t('Record the try') }} <kbd>{{ t('Enter') }}</kbd>
     </button>
     <ProblemNote :problem="problem" @use="useSuggestion" />
     <PhotoEntry

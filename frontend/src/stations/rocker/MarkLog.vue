@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The tries: what was set, expected and seen, and how the fulcrum's height became known. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker, Mark } from '../../api/client'
 import { bareSmall, length, small, turnsWords, when, within, degrees } from '../../kit/format'
@@ -18,31 +19,33 @@ const most = computed(() =>
 const place = (inches: number) => 50 + (inches / most.value) * 48
 
 const PLACES: Record<NonNullable<Mark['place']>, string> = {
-  off_inboard: 'off the inboard edge',
+  off_inboard: t('off the inboard edge'),
   inboard: 'inboard',
   centred: 'centred',
   outboard: 'outboard',
-  off_outboard: 'off the outboard edge',
+  off_outboard: t('off the outboard edge'),
 }
 const span = (low: number | null, high: number | null) =>
-  low === null || high === null ? '' : `${bareSmall(low, unit.value)} to ${small(high, unit.value)}`
+  low === null || high === null
+    ? ''
+    : t('{low} to {high}', { low: bareSmall(low, unit.value), high: small(high, unit.value) })
 function seen(m: Mark): string {
   const u = unit.value
   const parts = [
-    m.at_rest ? 'at rest' : '',
-    m.place ? `${PLACES[m.place]}, by eye` : '',
-    m.wide ? `${m.wide}, by eye` : '',
+    m.at_rest ? t('at rest') : '',
+    m.place ? t('{PLACES}, by eye', { PLACES: PLACES[m.place] }) : '',
+    m.wide ? t('{wide}, by eye', { wide: m.wide }) : '',
     span(m.inboard_in, m.outboard_in),
-    m.off ? `off the ${m.off} edge` : '',
-    m.width_in === null ? '' : `${small(m.width_in, unit.value)} wide`,
-    m.closed_end ? `closed end ${m.closed_end}` : '',
+    m.off ? t('off the {off} edge', { off: m.off }) : '',
+    m.width_in === null ? '' : t('{width} wide', { width: small(m.width_in, unit.value) }),
+    m.closed_end ? t('closed end {closed_end}', { closed_end: m.closed_end }) : '',
     m.angle_deg === null ? '' : `${m.angle_deg}°`,
-    m.lift_in === null ? '' : `lift ${small(m.lift_in, unit.value)}`,
-    m.across_in == null ? '' : `${small(m.across_in, u)} sideways`,
-    m.sink_in == null ? '' : `plunger sinks ${small(m.sink_in, u)}`,
-    m.screw == null ? '' : `screw ${turnsWords(m.screw)} turns`,
-    m.lost_in === null ? '' : `springs take ${small(m.lost_in, unit.value)}`,
-    m.ratios.length ? `ratio ${m.ratios[m.ratios.length - 1]?.ratio.toFixed(3)}` : '',
+    m.lift_in === null ? '' : t('lift {lift}', { lift: small(m.lift_in, unit.value) }),
+    m.across_in == null ? '' : t('{across} sideways', { across: small(m.across_in, u) }),
+    m.sink_in == null ? '' : t('plunger sinks {sink}', { sink: small(m.sink_in, u) }),
+    m.screw == null ? '' : t('screw {screw} turns', { screw: turnsWords(m.screw) }),
+    m.lost_in === null ? '' : t('springs take {lost}', { lost: small(m.lost_in, unit.value) }),
+    m.ratios.length ? t('ratio {a}', { a: m.ratios[m.ratios.length - 1]?.ratio.toFixed(3) }) : '',
   ]
   return parts.filter(Boolean).join(', ')
 }
@@ -52,7 +55,7 @@ function expected(m: Mark): string {
   const parts = [
     m.inboard_in === null ? '' : span(p.inboard_in, p.outboard_in),
     m.angle_deg === null ? '' : degrees(p.angle_deg),
-    m.lift_in === null ? '' : `lift ${small(p.lift_in, unit.value)}`,
+    m.lift_in === null ? '' : t('lift {lift}', { lift: small(p.lift_in, unit.value) }),
   ]
   return parts.filter(Boolean).join(', ')
 }
@@ -72,30 +75,41 @@ function surprised(m: Mark): boolean {
 </script>
 
 <template>
-  <p v-if="!arm.marks.length" class="quiet">No try yet.</p>
+  <p v-if="!arm.marks.length" class="quiet">{{ t('No try yet.') }}</p>
   <ol v-else>
     <li v-for="m in [...arm.marks].reverse()" :key="m.id" :class="{ struck: m.struck }">
       <b class="number">{{ m.number }}</b>
       <div class="what">
         <p>
-          <b>{{ arm.stud ? length(m.setting_in, unit) : `shim ${small(m.setting_in, unit)}` }}</b>
+          <b>{{
+            arm.stud
+              ? length(m.setting_in, unit)
+              : t('shim {setting}', { setting: small(m.setting_in, unit) })
+          }}</b>
           <span class="seen">{{ seen(m) }}</span>
         </p>
         <p v-if="expected(m)" class="quiet">
-          expected {{ expected(m) }}
-          <b v-if="surprised(m)" class="odd">not as expected: look again</b>
+          {{ t('expected {m}', { m: expected(m) }) }}
+          <b v-if="surprised(m)" class="odd">{{ t('not as expected: look again') }}</b>
         </p>
         <p class="quiet">
           {{ when(m.at) }}<template v-if="m.by">, {{ m.by }}</template>
-          <template v-if="m.photo">, from a photo</template>
-          <template v-if="m.struck_reason">, struck: {{ m.struck_reason }}</template>
+          <template v-if="m.photo">{{ t(', from a photo') }}</template>
+          <template v-if="m.struck_reason">{{
+            t(', struck: {struck_reason}', { struck_reason: m.struck_reason })
+          }}</template>
         </p>
       </div>
       <svg
         v-if="m.error_in !== null && m.error_u_in !== null"
         viewBox="0 0 100 34"
         role="img"
-        :aria-label="`Fulcrum off by ${small(m.error_in, unit)} ± ${small(2 * m.error_u_in, unit)}`"
+        :aria-label="
+          t('Fulcrum off by {error} ± {a}', {
+            error: small(m.error_in, unit),
+            a: small(2 * m.error_u_in, unit),
+          })
+        "
       >
         <line class="zero" x1="50" x2="50" y1="2" y2="22" />
         <line
@@ -113,8 +127,8 @@ function surprised(m: Mark): boolean {
         v-if="m.restorable"
         type="button"
         class="plain"
-        :aria-label="`Count try ${m.number} again`"
-        title="Count it again"
+        :aria-label="t('Count try {number} again', { number: m.number })"
+        :title="t('Count it again')"
         @click="emit('restore', m)"
       >
         ↶
@@ -123,7 +137,7 @@ function surprised(m: Mark): boolean {
         v-else-if="!m.struck"
         type="button"
         class="plain"
-        :aria-label="`Strike out try ${m.number}`"
+        :aria-label="t('Strike out try {number}', { number: m.number })"
         @click="emit('strike', m)"
       >
         ✕

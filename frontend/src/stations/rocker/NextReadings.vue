@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What to read next and what it wins, and whether the trade's rule of direction holds here. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker } from '../../api/client'
 import { fill, within } from '../../kit/format'
@@ -19,17 +20,22 @@ const chance = (share: number) => `${Math.min(Math.round(share * 100), 99)} %`
       <li v-for="n in following" :key="`${n.kind} ${n.words}`">
         {{ fill(n.words, n.lengths, n.smalls, unit) }}
         <span class="quiet">
-          <template v-if="n.decides">tells too low from too high; </template>then
-          {{ within(2 * n.setting_u_in, unit)
-          }}<template v-if="n.chance >= 0.5"
-            >, {{ arm.stud ? 'rod' : 'shim' }} good with {{ chance(n.chance) }}</template
-          >
+          <template v-if="n.decides">{{ `${t('tells too low from too high;')} ` }}</template>{{
+            t('then {a}', { a: within(2 * n.setting_u_in, unit) })
+          }}<template v-if="n.chance >= 0.5">{{
+            t(', {stud} good with {chance}', {
+              stud: arm.stud ? t('rod') : t('shim'),
+              chance: chance(n.chance),
+            })
+          }}</template>
         </span>
       </li>
     </ol>
-    <p v-else class="quiet">{{ open ? 'No reading would tell more.' : 'Nothing more to read.' }}</p>
+    <p v-else class="quiet">
+      {{ open ? t('No reading would tell more.') : t('Nothing more to read.') }}
+    </p>
     <p v-if="arm.untold.length" class="quiet">
-      The marks do not tell: {{ arm.untold.join('; ') }}.
+      {{ t('The marks do not tell: {a}.', { a: arm.untold.join('; ') }) }}
     </p>
   </div>
 </template>

@@ -3,6 +3,7 @@
  * The mark on a photo: lay the circle on the tip and the lines on the mark's edges. The program's
  * first guess is there to be put right; the tip's diameter gives the scale.
  */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Overlay, Photo, Problem } from '../../api/client'
 import { small } from '../../kit/format'
@@ -56,11 +57,11 @@ type Part = 'move' | 'radius' | 'inboard' | 'outboard' | 'turn'
 const handles = computed(() => {
   const o = overlay.value
   return [
-    { part: 'move' as const, words: 'Circle', ...at(0) },
-    { part: 'radius' as const, words: 'Circle’s size', ...at(0, o.radius) },
-    { part: 'turn' as const, words: 'Direction outboard', ...at(o.radius * 1.25) },
-    { part: 'inboard' as const, words: 'Inboard edge', ...at(o.inboard, -o.radius * 0.55) },
-    { part: 'outboard' as const, words: 'Outboard edge', ...at(o.outboard, o.radius * 0.55) },
+    { part: 'move' as const, words: t('Circle'), ...at(0) },
+    { part: 'radius' as const, words: t('Circle’s size'), ...at(0, o.radius) },
+    { part: 'turn' as const, words: t('Direction outboard'), ...at(o.radius * 1.25) },
+    { part: 'inboard' as const, words: t('Inboard edge'), ...at(o.inboard, -o.radius * 0.55) },
+    { part: 'outboard' as const, words: t('Outboard edge'), ...at(o.outboard, o.radius * 0.55) },
   ]
 })
 
@@ -128,7 +129,7 @@ const inches = (px: number) => small(((px / overlay.value.radius) * props.stem) 
   <el-dialog
     align-center
     :model-value="true"
-    title="The mark on the photo"
+    :title="t('The mark on the photo')"
     width="min(760px, 96vw)"
     @close="emit('close')"
   >
@@ -189,7 +190,7 @@ const inches = (px: number) => small(((px / overlay.value.radius) * props.stem) 
             :font-size="15 * grain"
             text-anchor="middle"
           >
-            outboard
+            {{ t('outboard') }}
           </text>
         </g>
       </svg>
@@ -197,21 +198,25 @@ const inches = (px: number) => small(((px / overlay.value.radius) * props.stem) 
         <p>{{ photo.said }}</p>
         <p class="figures">
           <span
-            >inboard edge <b>{{ inches(overlay.inboard) }}</b></span
+            >{{ t('inboard edge') }} <b>{{ inches(overlay.inboard) }}</b></span
           >
           <span
-            >outboard edge <b>{{ inches(overlay.outboard) }}</b></span
+            >{{ t('outboard edge') }} <b>{{ inches(overlay.outboard) }}</b></span
           >
           <span
-            >width <b>{{ inches(overlay.outboard - overlay.inboard) }}</b></span
+            >{{ t('width') }} <b>{{ inches(overlay.outboard - overlay.inboard) }}</b></span
           >
         </p>
-        <p class="quiet">Scale from the tip’s diameter, {{ small(stem, unit) }}.</p>
+        <p class="quiet">
+          {{ t('Scale from the tip’s diameter, {stem}.', { stem: small(stem, unit) }) }}
+        </p>
         <ProblemNote :problem="problem" />
         <div class="does">
-          <button type="button" class="plain" @click="flip">Outboard is the other side</button>
+          <button type="button" class="plain" @click="flip">
+            {{ t('Outboard is the other side') }}
+          </button>
           <button type="button" class="plain strong" @click="emit('keep', overlay)">
-            Record this mark
+            {{ t('Record this mark') }}
           </button>
         </div>
       </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Measured ratio from lobe and valve lifts, and the lift that the real springs take. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Rocker, Problem } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -32,49 +33,53 @@ async function record() {
 </script>
 
 <template>
-  <section class="ratio" aria-label="Ratio" data-pad>
+  <section class="ratio" :aria-label="t('Ratio')" data-pad>
     <div class="known">
       <FigureButton
-        label="R0, near closed"
+        :label="t('R0, near closed')"
         :value="`${arm.ratio.toFixed(3)} ± ${(2 * arm.ratio_u).toFixed(3)}`"
         :explanation="arm.explanations.ratio"
       />
-      <FigureButton label="Catalogue" :value="String(arm.catalogue)" />
+      <FigureButton :label="t('Catalogue')" :value="String(arm.catalogue)" />
     </div>
     <p class="quiet">
       {{
         arm.ratio_used
-          ? 'This R0 is used for gaps, turns and predictions.'
-          : 'Gaps and turns still use the catalogue ratio: measure the bend or make a mark.'
+          ? t('This R0 is used for gaps, turns and predictions.')
+          : t('Gaps and turns still use the catalogue ratio: measure the bend or make a mark.')
       }}
     </p>
     <div>
-      <label for="pairs">Lobe and valve lift, light springs: 0.100 0.178; 0.200 0.350</label>
+      <label for="pairs">{{
+        t('Lobe and valve lift, light springs: 0.100 0.178; 0.200 0.350')
+      }}</label>
       <el-input id="pairs" v-model="pairs" autocomplete="off" @keydown.enter="record" />
     </div>
     <div class="pair">
       <div>
-        <label for="light">Net lift, light springs</label>
+        <label for="light">{{ t('Net lift, light springs') }}</label>
         <el-input id="light" v-model="light" autocomplete="off" @keydown.enter="record">
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
       <div>
-        <label for="real">Net lift, real springs</label>
+        <label for="real">{{ t('Net lift, real springs') }}</label>
         <el-input id="real" v-model="real" autocomplete="off" @keydown.enter="record">
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
     </div>
-    <button type="button" class="plain strong" @click="record">Record <kbd>Enter</kbd></button>
+    <button type="button" class="plain strong" @click="record">
+      {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
+    </button>
     <ProblemNote :problem="problem" />
     <table v-if="read">
       <thead>
         <tr>
-          <th>lobe</th>
-          <th>valve</th>
-          <th>ratio</th>
-          <th>since the last</th>
+          <th>{{ t('lobe') }}</th>
+          <th>{{ t('valve') }}</th>
+          <th>{{ t('ratio') }}</th>
+          <th>{{ t('since the last') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -87,7 +92,7 @@ async function record() {
       </tbody>
     </table>
     <p v-if="sprung">
-      Real springs take <b>{{ small(sprung.lost_in ?? 0, unit) }}</b> of lift.
+      {{ t('Real springs take') }} <b>{{ small(sprung.lost_in ?? 0, unit) }}</b> {{ t('of lift.') }}
     </p>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Other rods or shims, looked at before any is made: the sweep over the setting, two pins. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
 import SettingCurve from '../../drawings/SettingCurve.vue'
@@ -24,7 +25,7 @@ const exact = computed(() =>
 function showAsked() {
   if (asked.value?.rounded_in != null) show(asked.value.rounded_in)
 }
-const swept = computed(() => (props.batch.tip === 'roller' ? 'Sweep' : 'Sliding'))
+const swept = computed(() => (props.batch.tip === 'roller' ? t('Sweep') : t('Sliding')))
 const widths = computed(() =>
   props.batch.tip === 'roller' ? props.batch.settings.width_in : props.batch.settings.slide_in,
 )
@@ -36,30 +37,32 @@ const values = () =>
     props.batch.settings.refused[i] ?? '',
   ])
 const words = computed(() =>
-  props.batch.stud ? length(setting.value, unit.value) : `shim ${small(setting.value, unit.value)}`,
+  props.batch.stud
+    ? length(setting.value, unit.value)
+    : t('shim {setting}', { setting: small(setting.value, unit.value) }),
 )
 
 useKeys([
-  { key: '+', does: 'Next rod or shim up', run: () => step(1) },
-  { key: '-', shown: '−', does: 'Next rod or shim down', run: () => step(-1) },
-  { key: 'a', does: 'Show what is asked for', run: showAsked },
-  { key: 'o', does: 'Back to what is on the engine', run: back },
-  { key: 'p', does: 'Pin this setting', run: pin },
+  { key: '+', does: t('Next rod or shim up'), run: () => step(1) },
+  { key: '-', shown: '−', does: t('Next rod or shim down'), run: () => step(-1) },
+  { key: 'a', does: t('Show what is asked for'), run: showAsked },
+  { key: 'o', does: t('Back to what is on the engine'), run: back },
+  { key: 'p', does: t('Pin this setting'), run: pin },
 ])
 </script>
 
 <template>
-  <section class="explore" aria-label="Explorer">
+  <section class="explore" :aria-label="t('Explorer')">
     <h2>
-      Explore: {{ words }}
-      <button type="button" class="plain" @click="pin">Pin <kbd>P</kbd></button>
+      {{ t('Explore: {words}', { words }) }}
+      <button type="button" class="plain" @click="pin">{{ t('Pin') }} <kbd>P</kbd></button>
       <CurveValues
-        :title="`${swept} over ${batch.stud ? 'the rod' : 'shim'}`"
-        :heads="[batch.stud ? 'Rod' : 'Shim', swept, 'Remark']"
+        :title="t('{swept} over {stud}', { swept, stud: batch.stud ? t('the rod') : t('shim') })"
+        :heads="[batch.stud ? t('Rod') : t('Shim'), swept, t('Remark')]"
         :rows="values"
       />
       <button v-if="away" type="button" class="plain" @click="back">
-        Back to the engine <kbd>O</kbd>
+        {{ t('Back to the engine') }} <kbd>O</kbd>
       </button>
     </h2>
     <SettingCurve
@@ -77,8 +80,14 @@ useKeys([
       @choose="show"
     />
     <p class="quiet under">
-      {{ swept }}, {{ unit === 'in' ? 'thou' : 'mm' }}, over {{ batch.stud ? 'the rod' : 'shim' }};
-      green: a thou from the best{{ exact ? `; band ${within(exact.spread, unit)}` : '' }}
+      {{
+        t('{swept}, {unit}, over {stud}; green: a thou from the best{exact}', {
+          swept,
+          unit: unit === 'in' ? 'thou' : 'mm',
+          stud: batch.stud ? t('the rod') : t('shim'),
+          exact: exact ? t('; band {within}', { within: within(exact.spread, unit) }) : '',
+        })
+      }}
     </p>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The rocker: the mechanism moving to scale, the mark on the tip, and what to change. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { problemOf, type Mark, type Problem } from '../../api/client'
@@ -42,10 +43,10 @@ const { low, high, from, edges, drag } = useDraft(
 )
 
 const TABS = [
-  { value: 'mark', words: 'Mark' },
-  { value: 'half', words: 'Half lift' },
-  { value: 'ratio', words: 'Ratio' },
-  { value: 'sheet', words: 'Dimensions' },
+  { value: 'mark', words: t('Mark') },
+  { value: 'half', words: t('Half lift') },
+  { value: 'ratio', words: t('Ratio') },
+  { value: 'sheet', words: t('Dimensions') },
 ] as const satisfies { value: string; words: string }[]
 const tab = ref<(typeof TABS)[number]['value']>('mark')
 const entry = useTemplateRef<InstanceType<typeof MarkEntry>>('entry')
@@ -59,11 +60,11 @@ function dragEdge(side: 'low' | 'high', inches: number) {
 }
 
 const STRIKES = [
-  'Misread',
-  'Wrong valve',
-  'Plunger gave way',
-  'Mark smeared',
-  'Inboard and outboard swapped',
+  t('Misread'),
+  t('Wrong valve'),
+  t('Plunger gave way'),
+  t('Mark smeared'),
+  t('Inboard and outboard swapped'),
 ]
 const problem = ref<Problem | null>(null)
 const striking = ref<Mark | null>(null)
@@ -95,10 +96,10 @@ function neighbour(by: number) {
 }
 
 useKeys([
-  { key: 'm', does: 'Enter a mark', run: typeMark },
-  { key: 'x', does: 'Strike out the last try', run: strikeLast },
-  { key: 'v', does: 'Next valve', run: () => neighbour(1) },
-  { key: 'b', does: 'Valve before', run: () => neighbour(-1) },
+  { key: 'm', does: t('Enter a mark'), run: typeMark },
+  { key: 'x', does: t('Strike out the last try'), run: strikeLast },
+  { key: 'v', does: t('Next valve'), run: () => neighbour(1) },
+  { key: 'b', does: t('Valve before'), run: () => neighbour(-1) },
 ])
 </script>
 
@@ -108,8 +109,8 @@ useKeys([
       <span class="which">
         {{
           arm.stud
-            ? 'Stud: the rod’s length sets the fulcrum'
-            : 'Fixed fulcrum: shims set its height'
+            ? t('Stud: the rod’s length sets the fulcrum')
+            : t('Fixed fulcrum: shims set its height')
         }}
       </span>
     </ValveStrip>
@@ -130,13 +131,13 @@ useKeys([
           @school="keepSchool"
         />
       </div>
-      <section class="entries" aria-label="Verdict and entries">
+      <section class="entries" :aria-label="t('Verdict and entries')">
         <VerdictNote :verdict="arm.verdict" />
         <VerdictNote v-if="arm.across" :verdict="arm.across" />
         <p v-if="arm.over_lift" class="over-lift">
           {{ fill(arm.over_lift.what, {}, arm.over_lift.smalls, unit) }} {{ arm.over_lift.then }}
         </p>
-        <ChoiceRow v-model="tab" quiet label="Enter" :options="TABS" />
+        <ChoiceRow v-model="tab" quiet :label="t('Enter')" :options="TABS" />
         <MarkEntry
           v-if="tab === 'mark'"
           ref="entry"
@@ -162,7 +163,7 @@ useKeys([
     </div>
     <CautionList :cautions="arm.cautions" />
     <StrikeDialog
-      :title="striking ? `Strike out try ${striking.number}` : null"
+      :title="striking ? t('Strike out try {number}', { number: striking.number }) : null"
       :reasons="STRIKES"
       @strike="strikeOut"
       @close="striking = null"
@@ -170,9 +171,11 @@ useKeys([
   </div>
   <p v-else-if="query.error.value || motion.error.value" class="away" role="alert">
     {{ problemOf(query.error.value ?? motion.error.value).detail }}
-    <RouterLink class="plain" :to="{ name: 'setup', params: { buildId } }">Set-up</RouterLink>
+    <RouterLink class="plain" :to="{ name: 'setup', params: { buildId } }">{{
+      t('Set-up')
+    }}</RouterLink>
   </p>
-  <p v-else class="away">Working the rocker out…</p>
+  <p v-else class="away">{{ t('Working the rocker out…') }}</p>
 </template>
 
 <style scoped>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What both schools ask for, and where they differ; a setting can be taken to look at. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker, Correction } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -25,7 +26,7 @@ const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
   <div class="says">
     <div class="figures">
       <FigureButton
-        :label="arm.error_in > 0 ? 'Fulcrum too low by' : 'Fulcrum too high by'"
+        :label="arm.error_in > 0 ? t('Fulcrum too low by') : t('Fulcrum too high by')"
         :value="`${small(Math.abs(arm.error_in), unit)} ${within(2 * arm.error_u_in, unit)}`"
         :explanation="arm.explanations.error"
       />
@@ -46,13 +47,13 @@ const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
         </button>
         <template v-if="c.exact_in !== null">
           <FigureButton
-            :label="arm.stud ? 'rod, exact' : 'shim, exact'"
+            :label="arm.stud ? t('rod, exact') : t('shim, exact')"
             :value="`${written(c.exact_in, unit)}${c.u_in === null ? '' : ` ${within(2 * c.u_in, unit)}`}`"
             :explanation="arm.explanations[`to_${c.school}`]"
           />
           <p class="take">
             <span
-              >{{ arm.stud ? 'to be had' : 'in steps' }}
+              >{{ arm.stud ? t('to be had') : t('in steps') }}
               <b>{{ written(c.rounded_in, unit) }}</b></span
             >
             <button
@@ -61,30 +62,48 @@ const side = (inches: number) => (inches > 0 ? 'outboard' : 'inboard')
               class="plain look"
               @click="emit('show', c.rounded_in)"
             >
-              Look
+              {{ t('Look') }}
             </button>
           </p>
           <p class="quiet">
-            mark {{ smallSpan(c.inboard_in ?? 0, c.outboard_in ?? 0, unit)
+            {{
+              t('mark {inboard}', {
+                inboard: smallSpan(c.inboard_in ?? 0, c.outboard_in ?? 0, unit),
+              })
             }}<template v-if="c.inboard_u_in !== null">
               ({{ within(2 * Math.max(c.inboard_u_in, c.outboard_u_in ?? 0), unit) }})</template
-            >, arm {{ degrees(c.angle_deg ?? 0) }}, lift {{ signed(c.lift_change_in ?? 0, unit)
-            }}<template v-if="!arm.stud"
-              >, zero lash {{ signed(c.rod_change_in ?? 0, unit) }}</template
-            >
+            >{{
+              t(', arm {angle}, lift {lift_change}', {
+                angle: degrees(c.angle_deg ?? 0),
+                lift_change: signed(c.lift_change_in ?? 0, unit),
+              })
+            }}<template v-if="!arm.stud">{{
+              t(', zero lash {rod_change}', { rod_change: signed(c.rod_change_in ?? 0, unit) })
+            }}</template>
           </p>
         </template>
-        <p v-else-if="!c.refused" class="quiet">The tries do not tell where yet.</p>
+        <p v-else-if="!c.refused" class="quiet">{{ t('The tries do not tell where yet.') }}</p>
         <p v-if="c.refused" class="refusal">{{ c.refused }}.</p>
       </article>
     </div>
     <p v-if="clash" class="clash" role="note">
-      <b>The schools differ.</b> The mid-lift mark stands {{ small(Math.abs(clash.off_in), unit) }}
-      {{ side(clash.off_in) }} of the middle ({{ within(2 * clash.u_in, unit) }}). To have both,
-      stand, offset or another rocker must bring it {{ small(Math.abs(clash.move_in), unit) }}
-      {{ side(clash.move_in)
-      }}<template v-if="arm.tip === 'roller'"
-        >: the fulcrum {{ length(clash.fulcrum_in, unit) }} from the stem’s axis</template
+      <b>{{ t('The schools differ.') }}</b>
+      {{
+        t(
+          'The mid-lift mark stands {off} {off2} of the middle ({a}). To have both, stand, offset or another rocker must bring it {move} {move2}',
+          {
+            off: small(Math.abs(clash.off_in), unit),
+            off2: side(clash.off_in),
+            a: within(2 * clash.u_in, unit),
+            move: small(Math.abs(clash.move_in), unit),
+            move2: side(clash.move_in),
+          },
+        )
+      }}<template v-if="arm.tip === 'roller'">{{
+        t(': the fulcrum {fulcrum} from the stem’s axis', {
+          fulcrum: length(clash.fulcrum_in, unit),
+        })
+      }}</template
       >.
     </p>
   </div>

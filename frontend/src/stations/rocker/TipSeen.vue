@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The tip with what to expect and what was seen. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
 import TipView from '../../drawings/TipView.vue'
@@ -29,7 +30,7 @@ const seen = computed(() => {
 </script>
 
 <template>
-  <section v-if="frame" class="middle" aria-label="Tip">
+  <section v-if="frame" class="middle" :aria-label="t('Tip')">
     <TipView
       :unit="unit"
       :stem="batch.stem_in"
@@ -42,7 +43,8 @@ const seen = computed(() => {
       @edge="(side, inches) => emit('edge', side, inches)"
     />
     <p class="key">
-      <i class="expect" /> to expect <i class="own" /> seen <i class="limit" /> where it may lie
+      <i class="expect" /> {{ t('to expect') }} <i class="own" /> {{ t('seen') }}
+      <i class="limit" /> {{ t('where it may lie') }}
     </p>
   </section>
 </template>

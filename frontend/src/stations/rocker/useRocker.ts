@@ -1,4 +1,5 @@
 /** One valve's rocker: what the server knows, the batch to move inside, and what is sent to it. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import {
@@ -64,14 +65,14 @@ export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGett
   function mark(seen: Seen) {
     const body = { ...BLANK, unit: unit.value, ...seen }
     const told = [body.inboard, body.outboard].filter(Boolean).join(' to ')
-    return post({ kind: 'mark', words: `mark ${told}`.trim(), ...here(), body })
+    return post({ kind: 'mark', words: t('mark {told}', { told }).trim(), ...here(), body })
   }
   function strike(reading_id: number, reason: string) {
-    const words = `a try struck out: ${reason}`
+    const words = t('a try struck out: {reason}', { reason })
     return post({ kind: 'mark_void', words, ...here(), body: { reading_id, reason } })
   }
   function restore(reading_id: number) {
-    const words = 'a try counts again'
+    const words = t('a try counts again')
     return post({ kind: 'mark_restore', words, ...here(), body: { reading_id } })
   }
   async function photo(file: File): Promise<Photo> {

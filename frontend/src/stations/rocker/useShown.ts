@@ -1,4 +1,5 @@
 /** What the rocker's drawings show: a setting inside the batch, a share of the lift, two pins. */
+import { t } from '../../kit/words'
 import { useRafFn } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
@@ -104,7 +105,7 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
 
   const away = computed(() => own.value !== null)
   const columns = computed(() => [
-    { name: 'On the engine', setting: now.value, pinned: false },
+    { name: t('On the engine'), setting: now.value, pinned: false },
     ...(away.value ? [{ name: 'Shown', setting: setting.value, pinned: false }] : []),
     ...pins.value.map((p) => ({ ...p, pinned: true })),
   ])

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The cam card, and measured lobes in its place. The figures are drafted until they make a card. */
+import { t } from '../../kit/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Build, type CamFigures, type Problem } from '../../api/client'
@@ -90,7 +91,7 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
 
 <template>
   <section id="cam">
-    <h2>Cam card</h2>
+    <h2>{{ t('Cam card') }}</h2>
     <LobeCurve
       v-if="build.cam && curves"
       :unit="unit"
@@ -106,43 +107,45 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
     />
     <CurveValues
       v-if="build.cam && curves"
-      title="Lobe lift over the cam"
-      :heads="['Lobe', 'Crank from its middle', 'Lift']"
+      :title="t('Lobe lift over the cam')"
+      :heads="[t('Lobe'), t('Crank from its middle'), t('Lift')]"
       :rows="lobeRows"
     />
     <p v-if="build.cam" class="quiet">
-      A model: it meets both durations and the lift of the card. A measured lobe is truer.
+      {{
+        t('A model: it meets both durations and the lift of the card. A measured lobe is truer.')
+      }}
     </p>
     <div class="pair">
       <template v-for="kind in KINDS" :key="kind">
-        <div class="lobe" role="group" :aria-label="`${kind} lobe`">
-          <b>{{ kind === 'intake' ? 'Intake' : 'Exhaust' }}</b>
+        <div class="lobe" role="group" :aria-label="t('{kind} lobe', { kind: t(kind) })">
+          <b>{{ kind === 'intake' ? t('Intake') : t('Exhaust') }}</b>
           <FigureEntry
-            label="Advertised duration"
-            suffix="° crank"
+            :label="t('Advertised duration')"
+            :suffix="t('° crank')"
             :model-value="card[kind].advertised_deg ?? null"
             @keep-number="keepLobe(kind, { advertised_deg: $event ?? 0 })"
           />
           <NumberEntry
-            label="…at a lobe lift of"
+            :label="t('…at a lobe lift of')"
             field="advertised_at"
             :model-value="card[kind].advertised_at_in ?? null"
             @update:model-value="keepLobe(kind, { advertised_at_in: $event ?? 0 })"
           />
           <FigureEntry
-            label="Duration at 0.050"
-            suffix="° crank"
+            :label="t('Duration at 0.050')"
+            :suffix="t('° crank')"
             :model-value="card[kind].duration_050_deg ?? null"
             @keep-number="keepLobe(kind, { duration_050_deg: $event ?? 0 })"
           />
           <NumberEntry
-            label="Lobe lift"
+            :label="t('Lobe lift')"
             field="lobe_lift"
             :model-value="card[kind].lobe_lift_in ?? null"
             @update:model-value="keepLobe(kind, { lobe_lift_in: $event ?? 0 })"
           />
           <NumberEntry
-            label="Base circle diameter"
+            :label="t('Base circle diameter')"
             field="base_circle"
             optional
             :model-value="card[kind].base_circle_in ?? null"
@@ -157,38 +160,46 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
       class="plain"
       @click="sameAsIntake"
     >
-      Exhaust as intake
+      {{ t('Exhaust as intake') }}
     </button>
     <div class="pair">
       <FigureEntry
-        label="Intake lobe centre (ICL)"
-        suffix="° ATDC"
+        :label="t('Intake lobe centre (ICL)')"
+        :suffix="t('° ATDC')"
         :model-value="card.icl_deg ?? null"
         @keep-number="keep((d) => ({ ...d, icl_deg: $event ?? 0 }))"
       />
       <FigureEntry
-        label="Lobe separation (LSA)"
-        suffix="° cam"
+        :label="t('Lobe separation (LSA)')"
+        :suffix="t('° cam')"
         :model-value="card.lsa_deg ?? null"
         @keep-number="keep((d) => ({ ...d, lsa_deg: $event ?? 0 }))"
       />
     </div>
     <p v-if="missing && started" class="quiet" role="status">
-      {{ missing }} {{ missing === 1 ? 'figure' : 'figures' }} still to enter; then the card is
-      kept.
+      {{
+        t('{missing} {missing2} still to enter; then the card is kept.', {
+          missing,
+          missing2: missing === 1 ? t('figure') : t('figures'),
+        })
+      }}
     </p>
     <ProblemNote :problem="keeper.refusalOf('cam')" />
     <template v-if="build.cam">
       <div v-for="kind in KINDS" :key="kind" class="table">
         <span>
-          {{ kind === 'intake' ? 'Intake' : 'Exhaust' }} lobe:
-          {{ build.lobe_tables.includes(kind) ? 'measured table' : 'from the card' }}
+          {{
+            t('{kind} lobe: {kind2}', {
+              kind: kind === 'intake' ? t('Intake') : t('Exhaust'),
+              kind2: build.lobe_tables.includes(kind) ? t('measured table') : t('from the card'),
+            })
+          }}
         </span>
-        <a class="plain" :href="tableUrl(kind)" download>CSV out</a>
+        <a class="plain" :href="tableUrl(kind)" download>{{ t('CSV out') }}</a>
         <FilePick
-          label="CSV in"
+          :label="t('CSV in')"
           accept=".csv,text/csv"
-          :name="`${kind} lobe from CSV`"
+          :name="t('{kind} lobe from CSV', { kind: t(kind) })"
           @picked="keepTable(kind, $event)"
         />
         <button
@@ -197,12 +208,14 @@ async function keepTable(kind: 'intake' | 'exhaust', csv: string | null) {
           class="plain"
           @click="keepTable(kind, null)"
         >
-          Use the card
+          {{ t('Use the card') }}
         </button>
       </div>
-      <p class="quiet">CSV: crank_deg or cam_deg, lift_in or lift_mm; one point a line.</p>
+      <p class="quiet">
+        {{ t('CSV: crank_deg or cam_deg, lift_in or lift_mm; one point a line.') }}
+      </p>
       <ProblemNote :problem="problem" />
-      <button type="button" class="plain" @click="remove">Remove the cam card</button>
+      <button type="button" class="plain" @click="remove">{{ t('Remove the cam card') }}</button>
     </template>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Dimensions that went up by so much, intakes and exhausts, with how well that is known. */
+import { t } from '../../kit/words'
 import type { PriorFigures } from '../../api/client'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { useRules } from '../builds'
@@ -36,9 +37,9 @@ function keep(change: Change, values: Partial<Row>) {
   <table :aria-label="label">
     <thead>
       <tr>
-        <th scope="col">Up by this much</th>
-        <th scope="col">Intake</th>
-        <th scope="col">Exhaust</th>
+        <th scope="col">{{ t('Up by this much') }}</th>
+        <th scope="col">{{ t('Intake') }}</th>
+        <th scope="col">{{ t('Exhaust') }}</th>
         <th scope="col">±</th>
       </tr>
     </thead>

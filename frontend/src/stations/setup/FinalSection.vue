@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the final engine has otherwise than it was measured with: carried into every result. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Build, FinalFigures } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -17,23 +18,28 @@ const keep = (values: Partial<FinalFigures>) =>
 
 <template>
   <section id="final">
-    <h2>Measured otherwise than it will run</h2>
+    <h2>{{ t('Measured otherwise than it will run') }}</h2>
     <p class="quiet">
-      Another gasket, a head or deck still to be cut, stems still to be ground: entered here, the
-      difference is carried into every rod.
+      {{
+        t(
+          'Another gasket, a head or deck still to be cut, stems still to be ground: entered here, the difference is carried into every rod.',
+        )
+      }}
     </p>
-    <label class="quiet" for="measured-lifter">Lifter while measuring</label>
+    <label class="quiet" for="measured-lifter">{{ t('Lifter while measuring') }}</label>
     <el-select
       id="measured-lifter"
       :model-value="final.lifter ?? undefined"
-      placeholder="not said"
+      :placeholder="t('not said')"
       clearable
-      aria-label="Lifter while measuring"
+      :aria-label="t('Lifter while measuring')"
       @change="keep({ lifter: $event || null })"
     >
       <el-option v-for="l in LIFTERS" :key="l.value" v-bind="l" />
     </el-select>
-    <label class="quiet" for="measured-with">Measured with (gasket, springs, torque)</label>
+    <label class="quiet" for="measured-with">{{
+      t('Measured with (gasket, springs, torque)')
+    }}</label>
     <el-input
       id="measured-with"
       :model-value="final.measured_with"
@@ -42,7 +48,7 @@ const keep = (values: Partial<FinalFigures>) =>
       @change="keep({ measured_with: $event })"
     />
     <ChangesTable
-      label="Final engine"
+      :label="t('Final engine')"
       prefix="Final engine: "
       :changes="final.changes"
       @keep="keep({ changes: $event })"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Firing order, numbering and the valves' order along each head. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import {
   answer,
@@ -50,8 +51,8 @@ async function keepOrder(text: string) {
 
 const even = computed(() => new Set(engine.value.intervals_deg).size === 1)
 const EVEN = [
-  { value: 'even', words: 'Even' },
-  { value: 'odd', words: 'Odd' },
+  { value: 'even', words: t('Even') },
+  { value: 'odd', words: t('Odd') },
 ] as const satisfies { value: string; words: string }[]
 const odd = ref(false)
 function keepFiring(value: 'even' | 'odd') {
@@ -64,7 +65,7 @@ function keepIntervals(text: string) {
   void keep({ intervals_deg: parts.map((p) => Number(p.replace('°', '')) || 0) })
 }
 const heads = computed(() =>
-  engine.value.valve_orders.length === 2 ? ['Left', 'Right'] : ['Head'],
+  engine.value.valve_orders.length === 2 ? [t('Left'), t('Right')] : [t('Head')],
 )
 function keepValves(head: number, text: string) {
   const letters = text.toUpperCase().replace(/[^A-Z]/g, '')
@@ -73,25 +74,25 @@ function keepValves(head: number, text: string) {
   })
 }
 const NUMBERING = [
-  { value: 'along', words: 'Along the bank' },
-  { value: 'across', words: 'Across the banks' },
+  { value: 'along', words: t('Along the bank') },
+  { value: 'across', words: t('Across the banks') },
 ] as const satisfies { value: EngineFigures['numbering']; words: string }[]
 const SIDES = [
-  { value: 'left', words: 'Left' },
-  { value: 'right', words: 'Right' },
+  { value: 'left', words: t('Left') },
+  { value: 'right', words: t('Right') },
 ] as const satisfies { value: EngineFigures['first_bank']; words: string }[]
 const ROTATIONS = [
-  { value: 'clockwise', words: 'Clockwise' },
-  { value: 'anticlockwise', words: 'Anticlockwise' },
+  { value: 'clockwise', words: t('Clockwise') },
+  { value: 'anticlockwise', words: t('Anticlockwise') },
 ] as const satisfies { value: EngineFigures['rotation']; words: string }[]
 </script>
 
 <template>
   <section id="firing">
-    <h2>Firing and valves</h2>
+    <h2>{{ t('Firing and valves') }}</h2>
     <el-select
-      placeholder="Start from a layout and firing order"
-      aria-label="Engine preset"
+      :placeholder="t('Start from a layout and firing order')"
+      :aria-label="t('Engine preset')"
       filterable
       :model-value="undefined"
       @change="takePreset($event)"
@@ -99,46 +100,46 @@ const ROTATIONS = [
       <el-option v-for="p in presets" :key="p.words" :value="p.words" :label="p.words" />
     </el-select>
     <FigureEntry
-      label="Firing order"
+      :label="t('Firing order')"
       text
       :model-value="engine.firing_order.join('-')"
       @keep="keepOrder"
     />
     <ChoiceRow
-      label="Firing"
+      :label="t('Firing')"
       :options="EVEN"
       :model-value="even && !odd ? 'even' : 'odd'"
       @update:model-value="keepFiring"
     />
     <FigureEntry
       v-if="!even || odd"
-      label="Crank degrees from each firing to the next, 720 in all"
+      :label="t('Crank degrees from each firing to the next, 720 in all')"
       text
       :model-value="engine.intervals_deg.map((i) => Math.round(i * 100) / 100).join(' ')"
       @keep="keepIntervals"
     />
     <template v-if="heads.length === 2">
       <FigureEntry
-        label="Bank angle"
+        :label="t('Bank angle')"
         suffix="°"
         :model-value="engine.bank_angle_deg"
         @keep-number="keep({ bank_angle_deg: $event ?? 0 })"
       />
       <ChoiceRow
-        label="Cylinder numbers run"
+        :label="t('Cylinder numbers run')"
         :options="NUMBERING"
         :model-value="engine.numbering"
         @update:model-value="keep({ numbering: $event })"
       />
       <ChoiceRow
-        label="Bank of cylinder 1, seen from behind"
+        :label="t('Bank of cylinder 1, seen from behind')"
         :options="SIDES"
         :model-value="engine.first_bank"
         @update:model-value="keep({ first_bank: $event })"
       />
     </template>
     <ChoiceRow
-      label="Turns, seen from the front"
+      :label="t('Turns, seen from the front')"
       :options="ROTATIONS"
       :model-value="engine.rotation"
       @update:model-value="keep({ rotation: $event })"
@@ -146,7 +147,11 @@ const ROTATIONS = [
     <FigureEntry
       v-for="(words, i) in heads"
       :key="words"
-      :label="`Valves front to rear, ${words === 'Head' ? 'head' : words.toLowerCase() + ' bank'}`"
+      :label="
+        t('Valves front to rear, {words}', {
+          words: words === 'Head' ? t('head') : words.toLowerCase() + ` ${t('bank')}`,
+        })
+      "
       text
       :model-value="engine.valve_orders[i] ?? ''"
       @keep="keepValves(i, $event)"

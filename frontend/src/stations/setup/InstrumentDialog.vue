@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Add or correct a checking rod, a caliper or an indicator. */
+import { t } from '../../kit/words'
 import { computed, reactive, ref, watch } from 'vue'
 import {
   answer,
@@ -36,9 +37,9 @@ const draft = reactive({
 })
 const problem = ref<Problem | null>(null)
 const KINDS = [
-  { value: 'checking_rod', words: 'Checking rod' },
-  { value: 'caliper', words: 'Caliper' },
-  { value: 'indicator', words: 'Indicator' },
+  { value: 'checking_rod', words: t('Checking rod') },
+  { value: 'caliper', words: t('Caliper') },
+  { value: 'indicator', words: t('Indicator') },
 ] as const satisfies { value: string; words: string }[]
 const isRod = computed(() => draft.kind === 'checking_rod')
 const kindWords = computed(() => KINDS.find((k) => k.value === draft.kind)?.words ?? '')
@@ -99,12 +100,18 @@ async function keep() {
   <el-dialog
     v-model="open"
     align-center
-    :title="instrument ? 'Correct the instrument' : 'Add an instrument'"
+    :title="instrument ? t('Correct the instrument') : t('Add an instrument')"
     width="min(480px, 94vw)"
   >
     <form @submit.prevent="keep">
-      <ChoiceRow v-if="!instrument" v-model="draft.kind" quiet label="Kind" :options="KINDS" />
-      <label for="instrument-name">Name</label>
+      <ChoiceRow
+        v-if="!instrument"
+        v-model="draft.kind"
+        quiet
+        :label="t('Kind')"
+        :options="KINDS"
+      />
+      <label for="instrument-name">{{ t('Name') }}</label>
       <el-input
         id="instrument-name"
         v-model="draft.name"
@@ -115,16 +122,16 @@ async function keep() {
       <template v-if="isRod">
         <NumberEntry
           v-model="draft.closed_in"
-          label="Closed length (maker's figure)"
+          :label="t(`Closed length (maker's figure)`)"
           field="closed_length"
           :refusal="refusalOf('closed_in')"
         />
         <NumberEntry
           v-model="draft.pitch_in"
-          label="Per turn (0.050 on most: 20 threads an inch)"
+          :label="t('Per turn (0.050 on most: 20 threads an inch)')"
           field="thread_pitch"
         />
-        <label for="most-turns">Turns it opens</label>
+        <label for="most-turns">{{ t('Turns it opens') }}</label>
         <el-input
           id="most-turns"
           :model-value="String(draft.most_turns ?? '')"
@@ -134,38 +141,38 @@ async function keep() {
         <ProblemNote :problem="refusalOf('most_turns')" />
       </template>
       <template v-else-if="draft.kind === 'caliper'">
-        <NumberEntry v-model="draft.low_in" label="Reads from" field="caliper_low" />
+        <NumberEntry v-model="draft.low_in" :label="t('Reads from')" field="caliper_low" />
         <NumberEntry
           v-model="draft.high_in"
-          label="Reads to"
+          :label="t('Reads to')"
           field="caliper_high"
           :refusal="refusalOf('high_in')"
         />
       </template>
       <NumberEntry
         v-model="draft.accuracy_in"
-        label="Stated accuracy, ± (empty when none is stated)"
+        :label="t('Stated accuracy, ± (empty when none is stated)')"
         field="accuracy"
         optional
       />
       <NumberEntry
         v-if="!isRod"
         v-model="draft.resolution_in"
-        label="Resolution, one step of its display (empty when not known)"
+        :label="t('Resolution, one step of its display (empty when not known)')"
         field="resolution"
         optional
       />
       <template v-if="draft.kind !== 'indicator'">
-        <label for="instrument-convention">Its figures are</label>
+        <label for="instrument-convention">{{ t('Its figures are') }}</label>
         <el-select
           id="instrument-convention"
           v-model="draft.convention"
-          aria-label="Its figures are"
+          :aria-label="t('Its figures are')"
         >
           <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
         </el-select>
         <p class="quiet">
-          Trust the maker's closed length plus turns; a caliper over the tips reads more.
+          {{ t("Trust the maker's closed length plus turns; a caliper over the tips reads more.") }}
         </p>
       </template>
       <ProblemNote
@@ -173,7 +180,7 @@ async function keep() {
         :problem="problem"
       />
       <button type="submit" class="plain strong">
-        {{ instrument ? 'Keep the correction' : 'Add it' }}
+        {{ instrument ? t('Keep the correction') : t('Add it') }}
       </button>
     </form>
   </el-dialog>

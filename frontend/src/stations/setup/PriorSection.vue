@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What changed since the last rods that were right, and the zero lash to expect from it. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Build, PriorFigures } from '../../api/client'
 import { CONVENTIONS, length, small } from '../../kit/format'
@@ -41,15 +42,19 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
 
 <template>
   <section id="changed">
-    <h2>What changed</h2>
+    <h2>{{ t('What changed') }}</h2>
     <p class="quiet">
-      From the last rods that were right, the zero lash to expect: it starts the first trial and
-      doubts a reading far from it. Rods in {{ CONVENTIONS[prior.convention] }}.
+      {{
+        t(
+          'From the last rods that were right, the zero lash to expect: it starts the first trial and doubts a reading far from it. Rods in {CONVENTIONS}.',
+          { CONVENTIONS: CONVENTIONS[prior.convention] },
+        )
+      }}
     </p>
     <div class="pair">
       <template v-for="kind in KINDS" :key="kind">
         <NumberEntry
-          :label="`Last ${kind} rod`"
+          :label="t('Last {kind} rod', { kind: t(kind) })"
           field="rod_length"
           optional
           :model-value="prior[kind]?.rod_in ?? null"
@@ -59,7 +64,7 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
       <template v-for="kind in KINDS" :key="kind">
         <NumberEntry
           v-if="prior[kind]"
-          label="Its preload"
+          :label="t('Its preload')"
           field="preload"
           :model-value="prior[kind]?.preload_in ?? null"
           @update:model-value="keepKnown(kind, 'preload_in', $event)"
@@ -68,7 +73,7 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
       <template v-for="kind in KINDS" :key="kind">
         <NumberEntry
           v-if="prior[kind]"
-          label="Known within ±"
+          :label="t('Known within ±')"
           field="within"
           :model-value="prior[kind]?.within_in ?? null"
           @update:model-value="keepKnown(kind, 'within_in', $event)"
@@ -77,7 +82,7 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
     </div>
     <ChangesTable
       v-if="started"
-      label="What changed"
+      :label="t('What changed')"
       :changes="prior.changes"
       @keep="keep({ changes: $event })"
     />
@@ -87,14 +92,19 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
       :key="kind"
       class="said"
     >
-      {{ kind === 'intake' ? 'Intake' : 'Exhaust' }} zero lash predicted
+      {{
+        t('{kind} zero lash predicted', { kind: kind === 'intake' ? t('Intake') : t('Exhaust') })
+      }}
       <b>{{ length(predicted(kind)?.predicted_in ?? 0, unit) }}</b> ±
       {{ small(2 * (predicted(kind)?.predicted_u_in ?? 0), unit) }} (k = 2),
       {{ CONVENTIONS[build.measuring_convention] }}
     </p>
     <p v-if="started" class="quiet">
-      Only stated limits are counted in ±. On a stud the rocker follows the valve tip; every other
-      mount is fixed to the head.
+      {{
+        t(
+          'Only stated limits are counted in ±. On a stud the rocker follows the valve tip; every other mount is fixed to the head.',
+        )
+      }}
     </p>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A build's set-up. Every change is kept at once; a refusal stands beside its field. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import {
@@ -50,10 +51,10 @@ const { unit } = usePrefs()
 type Window = Pick<Build, 'preload_low_in' | 'preload_high_in' | 'preload_target_in' | 'travel_in'>
 const draft = ref<Partial<Window>>({})
 const WINDOW = {
-  preload_low_in: 'Least preload',
-  preload_high_in: 'Most preload',
-  preload_target_in: 'Aim',
-  travel_in: 'Plunger travel',
+  preload_low_in: t('Least preload'),
+  preload_high_in: t('Most preload'),
+  preload_target_in: t('Aim'),
+  travel_in: t('Plunger travel'),
 } as const
 const windowFields = Object.keys(WINDOW)
 const shown = computed(() => ({ ...build.value, ...draft.value }) as Window)
@@ -69,8 +70,13 @@ type School = Rules['schools'][number]
 function schoolWords(school: School): string {
   if (school.counted_from !== 'clip') return school.name
   const { preload_low_in: low, preload_high_in: high, travel_in: travel } = school
-  const of = travel === null ? '' : ` of ${small(travel, unit.value)}`
-  return `${school.name}: ${small(low, unit.value)} to ${small(high, unit.value)}${of}`
+  const of = travel === null ? '' : ` ${t('of {travel}', { travel: small(travel, unit.value) })}`
+  return t('{name}: {low} to {high}{of}', {
+    name: school.name,
+    low: small(low, unit.value),
+    high: small(high, unit.value),
+    of,
+  })
 }
 /** A school brings its window; what was drafted of an own one is dropped. */
 async function takeSchool(code: string) {
@@ -84,8 +90,8 @@ async function takeSchool(code: string) {
 
 const USUAL_TURNS = { low: 0.5, high: 1.5, rule: 'lever' } as const
 const RULES = [
-  { value: 'lever', words: 'Lever rule' },
-  { value: 'plain', words: 'Plain rule' },
+  { value: 'lever', words: t('Lever rule') },
+  { value: 'plain', words: t('Plain rule') },
 ] as const satisfies { value: string; words: string }[]
 const turnsWindow = computed(() => build.value?.preload_turns ?? null)
 const keepTurns = (values: Partial<NonNullable<Build['preload_turns']>>) =>
@@ -103,7 +109,10 @@ async function keepTurnsText(end: 'low' | 'high', text: string) {
 const bothRules = computed(() => {
   const { plain, lever } = build.value?.turns_in ?? {}
   const span = (ends?: number[]) => smallSpan(ends?.[0] ?? 0, ends?.[1] ?? 0, unit.value)
-  return `By the lever rule ${span(lever)}, by the plain rule ${span(plain)} of preload.`
+  return t('By the lever rule {lever}, by the plain rule {plain} of preload.', {
+    lever: span(lever),
+    plain: span(plain),
+  })
 })
 
 // A link to a part of the page finds it once the build is there.
@@ -137,17 +146,17 @@ const firstValve = computed(() => build.value?.next_step.valve_id ?? build.value
 const steps = computed(() =>
   [0.025, 0.05, 0.1, 0.005].map((value) => ({
     value,
-    words: `${value === 0.005 ? 'made to order, ' : ''}${small(value, unit.value)}`,
+    words: `${value === 0.005 ? `${t('made to order,')} ` : ''}${small(value, unit.value)}`,
   })),
 )
 const BIASES = (['longer', 'shorter'] as const).map((value) => ({ value, words: value }))
 const LIFTERS = [
-  { value: 'hydraulic', words: 'Hydraulic' },
-  { value: 'solid', words: 'Solid' },
+  { value: 'hydraulic', words: t('Hydraulic') },
+  { value: 'solid', words: t('Solid') },
 ] as const satisfies { value: string; words: string }[]
 const FEET = [
-  { value: 'flat', words: 'Flat tappet' },
-  { value: 'roller', words: 'Roller' },
+  { value: 'flat', words: t('Flat tappet') },
+  { value: 'roller', words: t('Roller') },
 ] as const satisfies { value: string; words: string }[]
 const mounts = computed(() =>
   (rules.value?.mounts ?? []).map((m) => ({ value: m.value as Build['mount'], words: m.words })),
@@ -156,8 +165,8 @@ const pitches = computed(() =>
   (rules.value?.pitches ?? []).map((p) => ({ value: p.pitch_in, words: p.name })),
 )
 const ENDS = [
-  { value: 'ball', words: 'Ball' },
-  { value: 'cup', words: 'Cup' },
+  { value: 'ball', words: t('Ball') },
+  { value: 'cup', words: t('Cup') },
 ] as const satisfies { value: string; words: string }[]
 
 function keepLayout(layout: Layout) {
@@ -177,8 +186,8 @@ async function keepEngine(values: Values) {
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build" class="setup">
     <section>
-      <h2>Engine</h2>
-      <label for="name">Name</label>
+      <h2>{{ t('Engine') }}</h2>
+      <label for="name">{{ t('Name') }}</label>
       <el-input
         id="name"
         :model-value="name ?? build.name"
@@ -189,13 +198,13 @@ async function keepEngine(values: Values) {
         @keydown.enter="keepName"
       />
       <ChoiceRow
-        label="Layout"
+        :label="t('Layout')"
         :options="layouts"
         :model-value="build.layout"
         @update:model-value="keepLayout"
       />
       <ChoiceRow
-        label="Cylinders"
+        :label="t('Cylinders')"
         :options="counts"
         :model-value="build.cylinders"
         @update:model-value="keepEngine({ cylinders: $event })"
@@ -205,7 +214,7 @@ async function keepEngine(values: Values) {
         <FigureEntry
           v-for="kind in ['intake', 'exhaust'] as const"
           :key="kind"
-          :label="`Rocker ratio, ${kind}`"
+          :label="t('Rocker ratio, {kind}', { kind: t(kind) })"
           :model-value="build[`ratio_${kind}`]"
           @keep-number="keep({ [`ratio_${kind}`]: $event ?? 0 })"
         />
@@ -215,7 +224,7 @@ async function keepEngine(values: Values) {
         <FigureEntry
           v-for="kind in ['intake', 'exhaust'] as const"
           :key="kind"
-          :label="`Near closed, measured, ${kind}`"
+          :label="t('Near closed, measured, {kind}', { kind: t(kind) })"
           optional
           :model-value="build[`r0_${kind}`] ?? null"
           :refusal="refusalOf(`r0_${kind}`)"
@@ -223,14 +232,14 @@ async function keepEngine(values: Values) {
         />
       </div>
       <p class="quiet">
-        Catalogue ratio: <TermLink term="r0">near closed</TermLink> a usual rocker gives 7 to 12 %
-        more.
+        {{ t('Catalogue ratio:') }} <TermLink term="r0">{{ t('near closed') }}</TermLink>
+        {{ t('a usual rocker gives 7 to 12 % more.') }}
       </p>
 
-      <h2>Measured with</h2>
+      <h2>{{ t('Measured with') }}</h2>
       <ChoiceRow
         quiet
-        label="Instrument"
+        :label="t('Instrument')"
         :options="
           (instruments ?? [])
             .filter((i) => i.kind !== 'indicator')
@@ -239,34 +248,40 @@ async function keepEngine(values: Values) {
         :model-value="build.instrument?.id ?? null"
         @update:model-value="keep({ instrument_id: $event })"
       >
-        <button type="button" class="plain" @click="adding = true">Add…</button>
+        <button type="button" class="plain" @click="adding = true">{{ t('Add…') }}</button>
         <button v-if="build.instrument" type="button" class="plain" @click="correcting = true">
-          Correct…
+          {{ t('Correct…') }}
         </button>
       </ChoiceRow>
       <p v-if="build.instrument" class="quiet">
-        Its figures are {{ CONVENTIONS[build.instrument.convention] }}.
-        <template v-if="hasReadings"> Correcting it works every counted trial out again. </template>
+        {{
+          t('Its figures are {CONVENTIONS}.', {
+            CONVENTIONS: CONVENTIONS[build.instrument.convention],
+          })
+        }}
+        <template v-if="hasReadings">
+          {{ t('Correcting it works every counted trial out again.') }}
+        </template>
       </p>
       <label class="switch">
         <el-switch
           :model-value="build.gaps"
-          aria-label="Feelers at hand"
+          :aria-label="t('Feelers at hand')"
           @update:model-value="keep({ gaps: Boolean($event) })"
         />
-        Feelers at hand: read the gap at the tip of a loose rod (fewer trials)
+        {{ t('Feelers at hand: read the gap at the tip of a loose rod (fewer trials)') }}
       </label>
 
-      <h2>Rocker</h2>
+      <h2>{{ t('Rocker') }}</h2>
       <ChoiceRow
         quiet
-        label="Mount"
+        :label="t('Mount')"
         :options="mounts"
         :model-value="build.mount"
         @update:model-value="keep({ mount: $event })"
       />
       <ChoiceRow
-        label="Fastener thread"
+        :label="t('Fastener thread')"
         :options="pitches"
         :model-value="
           pitches.find((p) => Math.abs(p.value - build.fastener_pitch_in) < 2e-6)?.value ?? null
@@ -275,7 +290,7 @@ async function keepEngine(values: Values) {
       />
       <NumberEntry
         :model-value="build.fastener_pitch_in"
-        label="Or another pitch"
+        :label="t('Or another pitch')"
         field="thread_pitch"
         :refusal="refusalOf('fastener_pitch_in')"
         @update:model-value="keep({ fastener_pitch_in: $event! })"
@@ -283,24 +298,24 @@ async function keepEngine(values: Values) {
     </section>
 
     <section>
-      <h2>Lifter</h2>
+      <h2>{{ t('Lifter') }}</h2>
       <ChoiceRow
         quiet
-        label="Lifter"
+        :label="t('Lifter')"
         :options="LIFTERS"
         :model-value="build.lifter_kind"
         @update:model-value="keep({ lifter_kind: $event })"
       />
       <ChoiceRow
         quiet
-        label="Foot"
+        :label="t('Foot')"
         :options="FEET"
         :model-value="build.lifter_foot"
         @update:model-value="keep({ lifter_foot: $event })"
       />
       <NumberEntry
         :model-value="build.seat_height_in ?? null"
-        label="Seat height, if known"
+        :label="t('Seat height, if known')"
         field="seat_height"
         optional
         :refusal="refusalOf('seat_height_in')"
@@ -308,7 +323,7 @@ async function keepEngine(values: Values) {
       />
       <NumberEntry
         :model-value="build.checking_seat_in ?? null"
-        label="Seat height of the checking lifter, if another"
+        :label="t('Seat height of the checking lifter, if another')"
         field="seat_height"
         optional
         :refusal="refusalOf('checking_seat_in')"
@@ -319,7 +334,7 @@ async function keepEngine(values: Values) {
           v-for="kind in ['intake', 'exhaust'] as const"
           :key="kind"
           :model-value="build[`lash_${kind}_in`] ?? null"
-          :label="`Lash, ${kind}`"
+          :label="t('Lash, {kind}', { kind: t(kind) })"
           field="lash"
           optional
           :refusal="refusalOf(`lash_${kind}_in`)"
@@ -328,16 +343,19 @@ async function keepEngine(values: Values) {
       </div>
       <template v-if="build.lifter_kind === 'hydraulic'">
         <span class="label">
-          Preload school (common practice); the maker's sheet rules and takes over when a figure is
-          typed
+          {{
+            t(
+              "Preload school (common practice); the maker's sheet rules and takes over when a figure is typed",
+            )
+          }}
         </span>
         <el-select
-          aria-label="Preload school"
+          :aria-label="t('Preload school')"
           :model-value="turnsWindow ? 'turns' : (build.preload_school ?? 'maker')"
           @change="takeSchool($event)"
         >
-          <el-option value="maker" label="The lifter maker's sheet" />
-          <el-option value="turns" label="Turns of the fastener" />
+          <el-option value="maker" :label="t(`The lifter maker's sheet`)" />
+          <el-option value="turns" :label="t('Turns of the fastener')" />
           <el-option
             v-for="school in rules?.schools ?? []"
             :key="school.code"
@@ -351,8 +369,8 @@ async function keepEngine(values: Values) {
             <FigureEntry
               v-for="end in ['low', 'high'] as const"
               :key="end"
-              :label="end === 'low' ? 'Least turns' : 'Most turns'"
-              suffix="turns"
+              :label="end === 'low' ? t('Least turns') : t('Most turns')"
+              :suffix="t('turns')"
               text
               :model-value="turnsWords(turnsWindow[end])"
               @keep="keepTurnsText(end, $event)"
@@ -360,7 +378,7 @@ async function keepEngine(values: Values) {
           </div>
           <ProblemNote :problem="turnsProblem" />
           <ChoiceRow
-            label="Turns count by the"
+            :label="t('Turns count by the')"
             :options="RULES"
             :model-value="turnsWindow.rule ?? 'lever'"
             @update:model-value="keepTurns({ rule: $event })"
@@ -380,34 +398,35 @@ async function keepEngine(values: Values) {
         <ProblemNote :problem="refusalOf(...windowFields)" />
       </template>
 
-      <h2>Order</h2>
+      <h2>{{ t('Order') }}</h2>
       <span class="label"
-        >Lengths are ordered in (<TermLink term="theoretical">theoretical</TermLink>,
-        <TermLink term="measured">measured</TermLink>,
-        <TermLink term="gauge">gauge length</TermLink>)</span
+        >{{ t('Lengths are ordered in (')
+        }}<TermLink term="theoretical">{{ t('theoretical') }}</TermLink
+        >, <TermLink term="measured">{{ t('measured') }}</TermLink>,
+        <TermLink term="gauge">{{ t('gauge length') }}</TermLink>)</span
       >
       <el-select
         :model-value="build.order_convention"
-        aria-label="Lengths are ordered in"
+        :aria-label="t('Lengths are ordered in')"
         @change="keep({ order_convention: $event })"
       >
         <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
       </el-select>
       <ChoiceRow
-        label="Stock step"
+        :label="t('Stock step')"
         :options="steps"
         :model-value="build.stock_step_in"
         @update:model-value="keep({ stock_step_in: $event! })"
       />
       <NumberEntry
         :model-value="build.stock_step_in"
-        label="Or another step"
+        :label="t('Or another step')"
         field="stock_step"
         :refusal="refusalOf('stock_step_in')"
         @update:model-value="keep({ stock_step_in: $event! })"
       />
       <ChoiceRow
-        label="When two lengths serve alike, take the"
+        :label="t('When two lengths serve alike, take the')"
         :options="BIASES"
         :model-value="build.bias"
         @update:model-value="keep({ bias: $event })"
@@ -415,7 +434,7 @@ async function keepEngine(values: Values) {
     </section>
 
     <section>
-      <h2>Rod</h2>
+      <h2>{{ t('Rod') }}</h2>
       <RodConvention
         :build="build"
         :convention="build.order_convention"
@@ -423,7 +442,7 @@ async function keepEngine(values: Values) {
       />
       <template v-for="end in ['lifter', 'rocker'] as const" :key="end">
         <ChoiceRow
-          :label="end === 'lifter' ? 'Lifter end' : 'Rocker end'"
+          :label="end === 'lifter' ? t('Lifter end') : t('Rocker end')"
           :options="ENDS"
           :model-value="build[`${end}_end`]"
           @update:model-value="keep({ [`${end}_end`]: $event })"
@@ -431,7 +450,7 @@ async function keepEngine(values: Values) {
         <div class="pair">
           <NumberEntry
             :model-value="build[`${end}_ball_in`]"
-            :label="build[`${end}_end`] === 'cup' ? 'Ball in the cup' : 'Ball'"
+            :label="build[`${end}_end`] === 'cup' ? t('Ball in the cup') : t('Ball')"
             field="ball"
             :refusal="refusalOf(`${end}_ball_in`)"
             @update:model-value="keep({ [`${end}_ball_in`]: $event })"
@@ -439,7 +458,7 @@ async function keepEngine(values: Values) {
           <NumberEntry
             v-if="build[`${end}_end`] === 'ball'"
             :model-value="build[`${end}_hole_in`]"
-            label="Oil hole (0 for none)"
+            :label="t('Oil hole (0 for none)')"
             field="oil_hole"
             :refusal="refusalOf(`${end}_hole_in`)"
             @update:model-value="keep({ [`${end}_hole_in`]: $event })"
@@ -449,7 +468,7 @@ async function keepEngine(values: Values) {
       <NumberEntry
         v-if="build.order_convention === 'gauge' || build.measuring_convention === 'gauge'"
         :model-value="build.gauge_circle_in"
-        label="Gauge circle (0.140 is usual, from memory)"
+        :label="t('Gauge circle (0.140 is usual, from memory)')"
         field="gauge_circle"
         :refusal="refusalOf('gauge_circle_in')"
         @update:model-value="keep({ gauge_circle_in: $event! })"
@@ -458,15 +477,19 @@ async function keepEngine(values: Values) {
         v-if="build.instrument && firstValve"
         class="plain strong go"
         :to="{ name: 'zero_lash', params: { buildId, valveId: firstValve } }"
-        >Find zero lash</RouterLink
+        >{{ t('Find zero lash') }}</RouterLink
       >
-      <p v-else class="quiet">Choose what measures it to go on.</p>
+      <p v-else class="quiet">{{ t('Choose what measures it to go on.') }}</p>
     </section>
     <FiringSection v-if="painted" :build="build" :keeper="keeper" @engine="keepEngine" />
     <AskFirst
       ref="another"
-      title="Readings stand on this engine"
-      words="They stay with their valves by cylinder and kind. Stops, heads and what the valves say together follow the engine chosen."
+      :title="t('Readings stand on this engine')"
+      :words="
+        t(
+          'They stay with their valves by cylinder and kind. Stops, heads and what the valves say together follow the engine chosen.',
+        )
+      "
       yes="Change the engine"
       no="Leave it"
     />

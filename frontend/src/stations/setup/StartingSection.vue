@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the shop has learned, for a build to start from where the builder wants it. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, type Build } from '../../api/client'
@@ -22,37 +23,44 @@ const now = computed(() => props.build.starting)
 const said = computed(() => [
   ...(now.value?.factor && now.value.factor_u
     ? [
-        `R0 from ${now.value.engines} engines of this shop: ${now.value.factor} × the catalogue's ` +
+        `${t("R0 from {engines} engines of this shop: {factor} × the catalogue's", { engines: now.value.engines, factor: now.value.factor })} ` +
           `± ${(200 * now.value.factor_u).toFixed(1)} % (k = 2).`,
       ]
     : []),
   ...(now.value?.hands
-    ? [`The hand of ${now.value.person}, from ${now.value.hand_engines} engines.`]
+    ? [
+        t('The hand of {person}, from {hand_engines} engines.', {
+          person: now.value.person,
+          hand_engines: now.value.hand_engines,
+        }),
+      ]
     : []),
 ])
 </script>
 
 <template>
   <section id="starting">
-    <h2>Start from what the shop has learned</h2>
+    <h2>{{ t('Start from what the shop has learned') }}</h2>
     <template v-if="now">
       <p v-for="words in said" :key="words">{{ words }}</p>
       <button type="button" class="plain" @click="keeper.keep({ starting: null })">
-        Start from the usual again
+        {{ t('Start from the usual again') }}
       </button>
     </template>
     <template v-else-if="data?.words.length">
       <p v-for="words in data.words" :key="words">{{ words }}</p>
-      <p class="quiet">Kept with this build as it is today; its own readings go on from there.</p>
+      <p class="quiet">
+        {{ t('Kept with this build as it is today; its own readings go on from there.') }}
+      </p>
       <button type="button" class="plain" @click="keeper.keep({ starting: data.figures })">
-        Start from this
+        {{ t('Start from this') }}
       </button>
     </template>
     <p v-else class="quiet">
-      Five engines with a known R0, or five read by one person alone, tell enough.
+      {{ t('Five engines with a known R0, or five read by one person alone, tell enough.') }}
     </p>
     <RouterLink v-if="!now && !data?.words.length" class="plain" :to="{ name: 'learned' }">
-      What is known so far
+      {{ t('What is known so far') }}
     </RouterLink>
     <ProblemNote :problem="keeper.refusalOf('starting')" />
   </section>

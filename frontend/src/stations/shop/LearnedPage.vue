@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the shop's engines have taught: spread, predictions, R0, hands, the gauge study. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, problemOf } from '../../api/client'
@@ -13,13 +14,13 @@ const { data, error, isFetching, refetch } = useQuery({
   staleTime: 0,
   queryFn: () => answer(api.GET('/api/shop/learned')),
 })
-const KIND = { intake: 'Intakes', exhaust: 'Exhausts' } as const
+const KIND = { intake: t('Intakes'), exhaust: t('Exhausts') } as const
 const groups = computed(() => {
   const study = data.value?.study
   if (!study) return []
   return [
-    { words: 'People', rows: study.persons },
-    { words: 'Tools', rows: study.tools },
+    { words: t('People'), rows: study.persons },
+    { words: t('Tools'), rows: study.tools },
   ]
     .map((g) => ({ ...g, rows: g.rows.filter((own) => own.offset_in ?? own.repeat_in) }))
     .filter((g) => g.rows.length)
@@ -29,14 +30,20 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
 
 <template>
   <div class="top">
-    <h1>What the shop has learned</h1>
-    <a class="plain" href="/api/shop/learned.csv" download>As a table (CSV)</a>
+    <h1>{{ t('What the shop has learned') }}</h1>
+    <a class="plain" href="/api/shop/learned.csv" download>{{ t('As a table (CSV)') }}</a>
   </div>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <template v-if="data">
     <p class="quiet">
-      From {{ data.engines }} engines; practice engines and the bin tell nothing.
-      <span v-if="data.missing">{{ data.missing }} more are not worked out yet. </span>
+      {{
+        t('From {engines} engines; practice engines and the bin tell nothing.', {
+          engines: data.engines,
+        })
+      }}
+      <span v-if="data.missing"
+        >{{ t('{missing} more are not worked out yet.', { missing: data.missing }) }}
+      </span>
       <button
         v-if="data.missing"
         type="button"
@@ -44,33 +51,38 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
         :disabled="isFetching"
         @click="refetch()"
       >
-        Work out more
+        {{ t('Work out more') }}
       </button>
     </p>
-    <p v-if="!data.engines">Measure an engine: what it tells stands here.</p>
+    <p v-if="!data.engines">{{ t('Measure an engine: what it tells stands here.') }}</p>
 
     <section v-if="data.engines">
-      <h2>Gauge study</h2>
+      <h2>{{ t('Gauge study') }}</h2>
       <p class="quiet">{{ data.method }}</p>
       <template v-if="data.study">
         <p>
-          {{ data.study.readings }} readings of {{ data.study.valves }} valves scatter by
-          <b>{{ small(data.study.gauge_in, unit) }}</b> (1 s) in all.
+          {{
+            t('{readings} readings of {valves} valves scatter by', {
+              readings: data.study.readings,
+              valves: data.study.valves,
+            })
+          }}
+          <b>{{ small(data.study.gauge_in, unit) }}</b> {{ t('(1 s) in all.') }}
           <span class="next">{{ data.study.open }}</span>
         </p>
         <div class="study">
           <table>
             <thead>
               <tr>
-                <th scope="col">Of this</th>
+                <th scope="col">{{ t('Of this') }}</th>
                 <th scope="col">1 s</th>
-                <th scope="col">at most (95 %)</th>
+                <th scope="col">{{ t('at most (95 %)') }}</th>
               </tr>
             </thead>
             <tbody>
               <tr v-for="v in data.study.variances" :key="v.component">
                 <th scope="row">{{ v.words }}</th>
-                <td>{{ v.told ? small(v.sd_in, unit) : 'cannot be told yet' }}</td>
+                <td>{{ v.told ? small(v.sd_in, unit) : t('cannot be told yet') }}</td>
                 <td>{{ v.told && v.most_in !== null ? small(v.most_in, unit) : '' }}</td>
               </tr>
             </tbody>
@@ -78,38 +90,49 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
           <StudyStrips v-if="groups.length" :unit="unit" :groups="groups" />
         </div>
         <p v-if="groups.length" class="quiet">
-          Peg: reads longer (right) or shorter than all on the whole, with 95 % limits. Band: the
-          same hand or tool again, 1 s.
+          {{
+            t(
+              'Peg: reads longer (right) or shorter than all on the whole, with 95 % limits. Band: the same hand or tool again, 1 s.',
+            )
+          }}
         </p>
       </template>
     </section>
 
     <section v-if="data.engines">
-      <h2>Valves of a kind, and predictions</h2>
-      <div class="scroll" tabindex="0" role="region" aria-label="Valves of a kind, and predictions">
+      <h2>{{ t('Valves of a kind, and predictions') }}</h2>
+      <div
+        class="scroll"
+        tabindex="0"
+        role="region"
+        :aria-label="t('Valves of a kind, and predictions')"
+      >
         <table>
           <thead>
             <tr>
-              <th scope="col">Kind</th>
-              <th scope="col">Engines</th>
-              <th scope="col">Spread (1 s)</th>
+              <th scope="col">{{ t('Kind') }}</th>
+              <th scope="col">{{ t('Engines') }}</th>
+              <th scope="col">{{ t('Spread (1 s)') }}</th>
               <th scope="col">95 %</th>
-              <th scope="col">Worst range</th>
-              <th scope="col">Predicted</th>
-              <th scope="col">Found longer by</th>
-              <th scope="col">Off by (rms)</th>
-              <th scope="col">Predictions are</th>
+              <th scope="col">{{ t('Worst range') }}</th>
+              <th scope="col">{{ t('Predicted') }}</th>
+              <th scope="col">{{ t('Found longer by') }}</th>
+              <th scope="col">{{ t('Off by (rms)') }}</th>
+              <th scope="col">{{ t('Predictions are') }}</th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="k in data.kinds" :key="k.kind">
               <th scope="row">{{ KIND[k.kind] }}</th>
               <td>{{ k.spread?.groups ?? 0 }}</td>
-              <td>{{ k.spread ? small(k.spread.sd_in, unit) : 'two of a kind are needed' }}</td>
+              <td>{{ k.spread ? small(k.spread.sd_in, unit) : t('two of a kind are needed') }}</td>
               <td>
                 {{
                   k.spread
-                    ? `${small(k.spread.low_in, unit)} to ${small(k.spread.high_in, unit)}`
+                    ? t('{low} to {high}', {
+                        low: small(k.spread.low_in, unit),
+                        high: small(k.spread.high_in, unit),
+                      })
                     : ''
                 }}
               </td>
@@ -125,22 +148,42 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
     </section>
 
     <section v-if="data.factors.length">
-      <h2>R0 over the catalogue's ratio</h2>
+      <h2>{{ t("R0 over the catalogue's ratio") }}</h2>
       <ul>
         <li v-for="f in data.factors" :key="f.mount">
-          <b>{{ f.mean.toFixed(3) }}</b> ± {{ share(2 * f.mean_u) }} on rockers: {{ f.words }}. From
-          {{ f.engines }} engines, which differ by {{ share(f.spread) }} (1 s).
+          <b>{{ f.mean.toFixed(3) }}</b>
+          {{
+            t(
+              '± {u} on rockers: {words}. From {engines} engines, which differ by {spread} (1 s).',
+              {
+                u: share(2 * f.mean_u),
+                words: f.words,
+                engines: f.engines,
+                spread: share(f.spread),
+              },
+            )
+          }}
         </li>
       </ul>
     </section>
 
     <section v-if="data.hands.length">
-      <h2>Hands</h2>
+      <h2>{{ t('Hands') }}</h2>
       <ul>
         <li v-for="h in data.hands" :key="h.person">
-          <b>{{ h.person }}</b> scatters by {{ small(h.scatter_in, unit) }} and feels zero short by
-          {{ small(h.short_in, unit) }} {{ within(2 * h.short_u_in, unit) }}. From {{ h.engines }}
-          {{ h.engines === 1 ? 'engine' : 'engines' }} read alone.
+          <b>{{ h.person }}</b>
+          {{
+            t(
+              'scatters by {scatter} and feels zero short by {short} {a}. From {engines} {engines2} read alone.',
+              {
+                scatter: small(h.scatter_in, unit),
+                short: small(h.short_in, unit),
+                a: within(2 * h.short_u_in, unit),
+                engines: h.engines,
+                engines2: h.engines === 1 ? t('engine') : t('engines'),
+              },
+            )
+          }}
         </li>
       </ul>
     </section>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The check in hand: one valve after the other, typed or answered, each with its margin. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -47,22 +48,24 @@ const ways = computed(() =>
 const limitWords = (p: CheckPoint) => {
   if (props.check.yes_no) return 'yes'
   if (p.low_in !== null && p.high_in !== null) return smallSpan(p.low_in, p.high_in, unit.value)
-  return p.low_in === null ? 'not known' : `at least ${small(p.low_in, unit.value)}`
+  return p.low_in === null
+    ? t('not known')
+    : t('at least {low}', { low: small(p.low_in, unit.value) })
 }
 const found = (p: CheckPoint) => {
   if (p.yes !== null) return p.yes ? 'yes' : 'no'
   return p.value_in === null ? '' : small(p.value_in, unit.value)
 }
 const ASK: Record<string, string> = {
-  turns: 'Turns from zero lash to seated',
-  indicator: 'Indicator: rod pushed by',
-  gap: 'Gap at the tip, lifter bottomed',
-  table: 'Crank degrees and clearance, -10 0.120; -5 0.102; …',
-  feeler: 'Feeler that drags',
-  feeler_cold: 'Feeler that drags, engine cold',
-  clay: 'Clay at its thinnest',
+  turns: t('Turns from zero lash to seated'),
+  indicator: t('Indicator: rod pushed by'),
+  gap: t('Gap at the tip, lifter bottomed'),
+  table: t('Crank degrees and clearance, -10 0.120; -5 0.102; …'),
+  feeler: t('Feeler that drags'),
+  feeler_cold: t('Feeler that drags, engine cold'),
+  clay: t('Clay at its thinnest'),
 }
-const ask = computed(() => ASK[way.value] ?? 'Clearance')
+const ask = computed(() => ASK[way.value] ?? t('Clearance'))
 /** Once it is kept the check goes on by itself: what was typed meanwhile is for the next valve. */
 let sending = false
 async function send() {
@@ -84,8 +87,8 @@ watch(
   },
 )
 useKeys([
-  { key: 'y', does: 'Yes', run: () => props.check.yes_no && answerWith(true) },
-  { key: 'n', does: 'No', run: () => props.check.yes_no && answerWith(false) },
+  { key: 'y', does: t('Yes'), run: () => props.check.yes_no && answerWith(true) },
+  { key: 'n', does: t('No'), run: () => props.check.yes_no && answerWith(false) },
 ])
 type Limits = NonNullable<Build['limits']>
 function keepLimit(kind: 'intake' | 'exhaust', value: number | null) {
@@ -106,7 +109,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
   <section class="check" :aria-label="check.title">
     <h2>{{ check.title }}</h2>
     <p class="quiet">{{ check.how }}</p>
-    <ChoiceRow v-if="ways.length > 1" v-model="way" quiet label="How" :options="ways" />
+    <ChoiceRow v-if="ways.length > 1" v-model="way" quiet :label="t('How')" :options="ways" />
     <div v-if="point" class="ask" data-bench>
       <span class="valve">{{ valve }}</span>
       <template v-if="check.yes_no">
@@ -117,7 +120,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           :aria-pressed="point.yes === true"
           @click="answerWith(true)"
         >
-          Yes <kbd>Y</kbd>
+          {{ t('Yes') }} <kbd>Y</kbd>
         </button>
         <button
           type="button"
@@ -126,7 +129,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           :aria-pressed="point.yes === false"
           @click="answerWith(false)"
         >
-          No <kbd>N</kbd>
+          {{ t('No') }} <kbd>N</kbd>
         </button>
       </template>
       <label v-else>
@@ -139,22 +142,31 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           :aria-label="ask"
           @keydown.enter.prevent="send"
         >
-          <template #suffix>{{ way === 'turns' ? 'turns' : unit }}</template>
+          <template #suffix>{{ way === 'turns' ? t('turns') : unit }}</template>
         </el-input>
       </label>
-      <button v-if="!check.yes_no" type="button" class="plain strong" @click="send">Keep</button>
-      <span class="quiet">limit {{ limitWords(point) }}, {{ point.limit_source }}</span>
+      <button v-if="!check.yes_no" type="button" class="plain strong" @click="send">
+        {{ t('Keep') }}
+      </button>
+      <span class="quiet">{{
+        t('limit {point}, {limit_source}', {
+          point: limitWords(point),
+          limit_source: point.limit_source,
+        })
+      }}</span>
     </div>
     <ProblemNote :problem="problem" @use="((typed = $event), send())" />
     <table>
       <thead>
         <tr>
-          <th scope="col">Valve</th>
-          <th scope="col">Found</th>
-          <th scope="col">Limit</th>
-          <th scope="col">Margin</th>
-          <th scope="col"><span class="unseen">Passes</span></th>
-          <th scope="col">By</th>
+          <th scope="col">{{ t('Valve') }}</th>
+          <th scope="col">{{ t('Found') }}</th>
+          <th scope="col">{{ t('Limit') }}</th>
+          <th scope="col">{{ t('Margin') }}</th>
+          <th scope="col">
+            <span class="unseen">{{ t('Passes') }}</span>
+          </th>
+          <th scope="col">{{ t('By') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -167,14 +179,18 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           <th scope="row">{{ p.valve }}</th>
           <td>
             {{ found(p) }}
-            <span v-if="p.crank_deg !== null" class="quiet">at {{ p.crank_deg.toFixed(1) }}°</span>
+            <span v-if="p.crank_deg !== null" class="quiet">{{
+              t('at {a}°', { a: p.crank_deg.toFixed(1) })
+            }}</span>
           </td>
           <td class="quiet">{{ limitWords(p) }}</td>
           <td>{{ p.margin_in === null ? '' : small(p.margin_in, unit) }}</td>
           <td class="state">
-            {{ p.state === 'open' ? 'open' : p.state === 'passed' ? '✓ passes' : '✕ fails' }}
+            {{
+              p.state === 'open' ? t('open') : p.state === 'passed' ? t('✓ passes') : t('✕ fails')
+            }}
           </td>
-          <td class="quiet">{{ p.at ? `${p.by || 'unsigned'}, ${when(p.at)}` : '' }}</td>
+          <td class="quiet">{{ p.at ? `${p.by || t('unsigned')}, ${when(p.at)}` : '' }}</td>
         </tr>
       </tbody>
     </table>
@@ -182,7 +198,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
       <NumberEntry
         v-for="kind in ['intake', 'exhaust'] as const"
         :key="`${check.name} ${kind}`"
-        :label="`Least, ${kind}`"
+        :label="t('Least, {kind}', { kind: t(kind) })"
         field="clearance"
         optional
         :model-value="ownLimit(kind) ?? null"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Solid lifters: which valves at which stop, the feeler that drags, the one that must not enter. */
+import { t } from '../../kit/words'
 import type { SignOff } from '../../api/client'
 import { small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
@@ -10,16 +11,24 @@ const KINDS = ['intake', 'exhaust'] as const
 </script>
 
 <template>
-  <section class="lash" aria-label="Lash sheet">
-    <h2>Lash sheet</h2>
+  <section class="lash" :aria-label="t('Lash sheet')">
+    <h2>{{ t('Lash sheet') }}</h2>
     <ul>
       <li v-for="kind in KINDS" :key="kind">
-        <b>{{ kind === 'intake' ? 'Intake' : 'Exhaust' }}</b>
-        {{ small(lash.go_in[kind]!, unit) }} drags, {{ small(lash.no_go_in[kind]!, unit) }} must not
-        enter
+        <b>{{ kind === 'intake' ? t('Intake') : t('Exhaust') }}</b>
+        {{
+          t('{go} drags, {no_go} must not enter', {
+            go: small(lash.go_in[kind]!, unit),
+            no_go: small(lash.no_go_in[kind]!, unit),
+          })
+        }}
         <span v-if="lash.cold_in[kind] != null" class="quiet">
-          if {{ small(lash.lash_in[kind]!, unit) }} is the hot lash, set
-          {{ small(lash.cold_in[kind]!, unit) }} cold on this engine (from memory)
+          {{
+            t('if {lash} is the hot lash, set {cold} cold on this engine (from memory)', {
+              lash: small(lash.lash_in[kind]!, unit),
+              cold: small(lash.cold_in[kind]!, unit),
+            })
+          }}
         </span>
       </li>
     </ul>
@@ -32,7 +41,7 @@ const KINDS = ['intake', 'exhaust'] as const
         </span>
       </li>
     </ol>
-    <p class="quiet">Set, lock, and feel again: the lock nut moves it.</p>
+    <p class="quiet">{{ t('Set, lock, and feel again: the lock nut moves it.') }}</p>
   </section>
 </template>
 

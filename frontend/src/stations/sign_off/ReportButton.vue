@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The build report: it takes seconds, so it shows that it is being written and can be stopped. */
+import { t } from '../../kit/words'
 import { useIntervalFn } from '@vueuse/core'
 import { ref } from 'vue'
 import { usePrefs } from '../../kit/prefs'
@@ -28,7 +29,7 @@ async function write() {
     link.click()
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
   } catch {
-    if (!stop.signal.aborted) failed.value = 'The report could not be written; try again.'
+    if (!stop.signal.aborted) failed.value = t('The report could not be written; try again.')
   } finally {
     pause()
     busy.value = false
@@ -38,13 +39,15 @@ async function write() {
 
 <template>
   <span class="report">
-    <button v-if="!busy" type="button" class="plain" @click="write">Build report (PDF)</button>
+    <button v-if="!busy" type="button" class="plain" @click="write">
+      {{ t('Build report (PDF)') }}
+    </button>
     <template v-else>
       <span role="status">
-        Writing the report… {{ seconds.toFixed(1) }} s
-        <progress :value="Math.min(seconds / 4, 0.97)" max="1" aria-label="Report" />
+        {{ t('Writing the report… {a} s', { a: seconds.toFixed(1) }) }}
+        <progress :value="Math.min(seconds / 4, 0.97)" max="1" :aria-label="t('Report')" />
       </span>
-      <button type="button" class="plain" @click="stop?.abort()">Stop</button>
+      <button type="button" class="plain" @click="stop?.abort()">{{ t('Stop') }}</button>
     </template>
     <span v-if="failed" role="alert" class="alarm">{{ failed }}</span>
   </span>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Did it come out right: every check after fitting, its limit and margin, and the signature. */
+import { t } from '../../kit/words'
 import { computed, ref, watch } from 'vue'
 import { problemOf, type FindingIn } from '../../api/client'
 import SignMap from '../../drawings/SignMap.vue'
@@ -65,8 +66,8 @@ function step(by: number) {
   pickedValve.value = ''
 }
 useKeys([
-  { key: 'v', does: 'Next check', run: () => step(1) },
-  { key: 'b', does: 'Check before', run: () => step(-1) },
+  { key: 'v', does: t('Next check'), run: () => step(1) },
+  { key: 'b', does: t('Check before'), run: () => step(-1) },
 ])
 
 const reason = ref('')
@@ -80,28 +81,37 @@ async function sign() {
 const signed = computed(() => all.value?.signatures[0] ?? null)
 const headline = computed(() => {
   const { failing = 0, missing = 0 } = all.value ?? {}
-  if (signed.value && !signed.value.stale) return `Signed by ${signed.value.by}.`
-  if (failing) return `${failing} ${failing === 1 ? 'check fails' : 'checks fail'}.`
-  if (missing) return `${missing} ${missing === 1 ? 'check' : 'checks'} to make.`
-  return 'Every check is made and passes.'
+  if (signed.value && !signed.value.stale) return t('Signed by {by}.', { by: signed.value.by })
+  if (failing) return `${failing} ${failing === 1 ? t('check fails') : t('checks fail')}.`
+  if (missing)
+    return t('{missing} {missing2} to make.', {
+      missing,
+      missing2: missing === 1 ? t('check') : t('checks'),
+    })
+  return t('Every check is made and passes.')
 })
 </script>
 
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build && all && check" class="page">
-    <section class="left" aria-label="Sign-off">
+    <section class="left" :aria-label="t('Sign-off')">
       <div class="said" :class="{ bad: all.failing, good: signed && !signed.stale }">
         <h1>{{ headline }}</h1>
         <p v-if="signed" class="quiet">
           {{
             signed.stale
-              ? `Signed by ${signed.by} before this; changed since: ${signed.moved_on.join(', ')}.`
+              ? t('Signed by {by} before this; changed since: {what}.', {
+                  by: signed.by,
+                  what: signed.moved_on.join(', '),
+                })
               : ''
           }}
           {{ day(signed.at) }} {{ clock(signed.at) }}{{ signed.reason ? `: ${signed.reason}` : '' }}
         </p>
-        <p v-if="!all.fitted" class="quiet">No set of rods is marked as fitted yet: see Order.</p>
+        <p v-if="!all.fitted" class="quiet">
+          {{ t('No set of rods is marked as fitted yet: see Order.') }}
+        </p>
       </div>
       <SignMap
         :heads="all.heads"
@@ -110,7 +120,7 @@ const headline = computed(() => {
         :wanted="check.points.filter((p) => p.state !== 'passed').map((p) => p.valve)"
         @select="select"
       />
-      <ul class="checks" aria-label="Checks">
+      <ul class="checks" :aria-label="t('Checks')">
         <li v-for="c in all.checks" :key="c.name">
           <button
             type="button"
@@ -120,7 +130,7 @@ const headline = computed(() => {
           >
             <span>{{ c.title }}</span>
             <b v-if="c.failed" class="alarm">✕ {{ c.failed }}</b>
-            <b v-else-if="c.open" class="quiet">{{ c.open }} open</b>
+            <b v-else-if="c.open" class="quiet">{{ t('{open} open', { open: c.open }) }}</b>
             <b v-else>✓</b>
           </button>
         </li>
@@ -136,29 +146,31 @@ const headline = computed(() => {
         :find="find"
         @select="select"
       />
-      <section class="sign" aria-label="Signature">
-        <h2>Sign off</h2>
+      <section class="sign" :aria-label="t('Signature')">
+        <h2>{{ t('Sign off') }}</h2>
         <ul v-if="all.open_points.length" class="open">
           <li v-for="p in all.open_points.slice(0, 6)" :key="p">{{ p }}</li>
-          <li v-if="all.open_points.length > 6">and {{ all.open_points.length - 6 }} more</li>
+          <li v-if="all.open_points.length > 6">
+            {{ t('and {open_points} more', { open_points: all.open_points.length - 6 }) }}
+          </li>
         </ul>
         <label v-if="all.open_points.length">
-          Why it may run all the same
-          <el-input v-model="reason" type="textarea" :rows="2" aria-label="Reason" />
+          {{ t('Why it may run all the same') }}
+          <el-input v-model="reason" type="textarea" :rows="2" :aria-label="t('Reason')" />
         </label>
         <div class="do">
           <label>
-            Signed by
+            {{ t('Signed by') }}
             <el-input
               v-model="by"
-              aria-label="Signed by"
+              :aria-label="t('Signed by')"
               maxlength="60"
               autocomplete="off"
               :readonly="Boolean(me.name)"
             />
           </label>
           <button type="button" class="plain strong" @click="sign">
-            {{ all.open_points.length ? 'Sign with this reason' : 'Sign' }}
+            {{ all.open_points.length ? t('Sign with this reason') : t('Sign') }}
           </button>
           <ReportButton :build-id="buildId" />
         </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The build's fasteners as the maker's sheet gives them, in every unit, stage by stage. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
 import FigureEntry from '../../kit/FigureEntry.vue'
@@ -27,7 +28,10 @@ function add() {
   for (const part of stages.value.split(/[;,]/).map((p) => p.trim())) {
     const number = Number(part.replace('°', ''))
     if (!part || Number.isNaN(number)) {
-      ownProblem.value = `“${part}” is no stage: write torques parted by semicolons, an angle with °.`
+      ownProblem.value = t(
+        '“{part}” is no stage: write torques parted by semicolons, an angle with °.',
+        { part },
+      )
       return
     }
     const turn = part.endsWith('°')
@@ -44,26 +48,30 @@ const note = (at: number, text: string) =>
 </script>
 
 <template>
-  <section class="torque" aria-label="Torque card">
-    <h2>Torque card</h2>
+  <section class="torque" :aria-label="t('Torque card')">
+    <h2>{{ t('Torque card') }}</h2>
     <p class="caution">⚠ {{ finish.torque_caution }}</p>
     <table v-if="finish.torque.length">
       <thead>
         <tr>
-          <th scope="col">Fastener</th>
-          <th scope="col">Stage</th>
+          <th scope="col">{{ t('Fastener') }}</th>
+          <th scope="col">{{ t('Stage') }}</th>
           <th scope="col">lbf·ft</th>
           <th scope="col">lbf·in</th>
           <th scope="col">N·m</th>
-          <th scope="col">Note</th>
-          <th scope="col"><span class="unseen">Take away</span></th>
+          <th scope="col">{{ t('Note') }}</th>
+          <th scope="col">
+            <span class="unseen">{{ t('Take away') }}</span>
+          </th>
         </tr>
       </thead>
       <tbody v-for="(row, at) in finish.torque" :key="at">
         <tr v-for="(stage, i) in row.stages" :key="i">
           <th v-if="!i" scope="rowgroup" :rowspan="row.stages.length">{{ row.name }}</th>
           <td>{{ i + 1 }}</td>
-          <td v-if="stage.value === null" colspan="3">turn on {{ stage.angle_deg }}°</td>
+          <td v-if="stage.value === null" colspan="3">
+            {{ t('turn on {angle}°', { angle: stage.angle_deg }) }}
+          </td>
           <template v-else>
             <td :class="{ given: stage.unit === 'lbf_ft' }">{{ stage.lbf_ft?.toFixed(1) }}</td>
             <td :class="{ given: stage.unit === 'lbf_in' }">{{ stage.lbf_in?.toFixed(0) }}</td>
@@ -74,7 +82,7 @@ const note = (at: number, text: string) =>
               v-if="!i"
               bare
               text
-              :label="`Note to ${row.name}`"
+              :label="t('Note to {name}', { name: row.name })"
               :model-value="row.note"
               @keep="note(at, $event)"
             />
@@ -84,7 +92,7 @@ const note = (at: number, text: string) =>
               v-if="!i"
               type="button"
               class="plain"
-              :aria-label="`Drop ${row.name}`"
+              :aria-label="t('Drop {name}', { name: row.name })"
               @click="drop(at)"
             >
               ✕
@@ -95,17 +103,19 @@ const note = (at: number, text: string) =>
     </table>
     <form @submit.prevent="add">
       <label>
-        Fastener
-        <el-input v-model="name" aria-label="Fastener" maxlength="80" autocomplete="off" />
+        {{ t('Fastener') }}
+        <el-input v-model="name" :aria-label="t('Fastener')" maxlength="80" autocomplete="off" />
       </label>
       <label>
-        Stages in order, such as 15; 22; 90°
-        <el-input v-model="stages" aria-label="Stages" autocomplete="off" />
+        {{ t('Stages in order, such as 15; 22; 90°') }}
+        <el-input v-model="stages" :aria-label="t('Stages')" autocomplete="off" />
       </label>
-      <el-select v-model="unit" aria-label="Torque unit">
+      <el-select v-model="unit" :aria-label="t('Torque unit')">
         <el-option v-for="u in UNITS" :key="u.value" :value="u.value" :label="u.words" />
       </el-select>
-      <button type="submit" class="plain" :disabled="!name.trim() || !stages.trim()">Add</button>
+      <button type="submit" class="plain" :disabled="!name.trim() || !stages.trim()">
+        {{ t('Add') }}
+      </button>
     </form>
     <p v-if="ownProblem" role="alert" class="alarm">{{ ownProblem }}</p>
     <ProblemNote :problem="keeper.refusalOf('torque')" />

@@ -4,6 +4,7 @@
  * A foot switch or presenter goes through what can be done (Page Down, Page Up) and does it
  * (Enter).
  */
+import { t } from '../../kit/words'
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import type { Feel, Here, Problem, Station } from '../../api/client'
@@ -41,23 +42,26 @@ const atNext = computed(() => next.value?.turns == null || next.value.turns === 
 const now = computed(() => {
   const step = next.value
   if (step && !atNext.value)
-    return { what: 'Set the rod to', figure: step.turns_words ?? '', unit: 'turns' }
+    return { what: t('Set the rod to'), figure: step.turns_words ?? '', unit: 'turns' }
   if (step && step.turns == null)
-    return { what: 'Set the rod to', figure: length(step.length_in, unit.value), unit: '' }
-  if (step) return { what: 'Feel it', figure: '', unit: '' }
+    return { what: t('Set the rod to'), figure: length(step.length_in, unit.value), unit: '' }
+  if (step) return { what: t('Feel it'), figure: '', unit: '' }
   return { what: said(props.station.verdict.what), figure: '', unit: '' }
 })
 const name = computed(() => {
   const { cylinder, kind } = props.station.valve
-  return `Cylinder ${cylinder} ${kind}`
+  return t('Cylinder {cylinder} {kind}', { cylinder, kind: t(kind) })
 })
 const settled = computed(() => props.station.verdict.state === 'settled')
 const last = computed(() => {
   const line = props.station.log.findLast((l) => l.number !== null && !l.struck)
-  if (!line) return 'No reading yet'
+  if (!line) return t('No reading yet')
   const felt = line.feel ? FEELS[line.feel] : (line.method ?? '')
-  const at = line.length_in === null ? '' : ` at ${length(line.length_in, unit.value)}`
-  const gap = line.gap_in === null ? '' : `, gap ${small(line.gap_in, unit.value)}`
+  const at =
+    line.length_in === null
+      ? ''
+      : ` ${t('at {length}', { length: length(line.length_in, unit.value) })}`
+  const gap = line.gap_in === null ? '' : t(', gap {gap}', { gap: small(line.gap_in, unit.value) })
   return `${line.number}: ${felt}${at}${gap}`
 })
 
@@ -83,7 +87,7 @@ watch(
 /** What can be done, in the order a foot goes through it; the likeliest stands first. */
 const deeds = computed(() => {
   const set = {
-    words: 'It is set',
+    words: t('It is set'),
     key: 'set',
     run: () => emit('setNext'),
     shown: next.value?.turns != null && !atNext.value && !props.followed,
@@ -95,7 +99,7 @@ const deeds = computed(() => {
     shown: true,
   }))
   const on = {
-    words: `Next: ${props.upNext}`,
+    words: t('Next: {upNext}', { upNext: props.upNext }),
     key: 'next',
     run: () => emit('go', 1),
     shown: !props.followed,
@@ -147,21 +151,25 @@ function close() {
 </script>
 
 <template>
-  <section ref="frame" class="mode" tabindex="-1" role="dialog" aria-label="Bench mode">
+  <section ref="frame" class="mode" tabindex="-1" role="dialog" :aria-label="t('Bench mode')">
     <header>
       <strong>{{ name }}</strong>
       <span class="last" role="status">{{ last }}</span>
-      <span v-if="followed && counts">Rod at {{ turnsWords(turns) }} turns</span>
+      <span v-if="followed && counts">{{
+        t('Rod at {turns} turns', { turns: turnsWords(turns) })
+      }}</span>
       <label v-if="others.length || follows" class="follow">
-        <span>Follows</span>
-        <select v-model="follows" aria-label="Follows">
-          <option value="">nobody</option>
+        <span>{{ t('Follows') }}</span>
+        <select v-model="follows" :aria-label="t('Follows')">
+          <option value="">{{ t('nobody') }}</option>
           <option v-for="seen in others" :key="seen.id" :value="seen.id">{{ called(seen) }}</option>
-          <option v-if="follows && !followed" :value="follows">a device not in use</option>
+          <option v-if="follows && !followed" :value="follows">
+            {{ t('a device not in use') }}
+          </option>
         </select>
       </label>
       <button type="button" class="plain" :aria-pressed="beeps" @click="beeps = !beeps">
-        Beep
+        {{ t('Beep') }}
       </button>
       <button
         v-if="canSpeak"
@@ -170,9 +178,9 @@ function close() {
         :aria-pressed="speaks"
         @click="speaks = !speaks"
       >
-        Speak
+        {{ t('Speak') }}
       </button>
-      <button type="button" class="plain" @click="close">Close</button>
+      <button type="button" class="plain" @click="close">{{ t('Close') }}</button>
     </header>
     <div class="now" :class="{ settled }" aria-live="polite">
       <p>{{ now.what }}</p>
@@ -194,14 +202,14 @@ function close() {
         {{ deed.words }}
       </button>
       <label v-if="!counts" data-bench>
-        <span>Caliper reads</span>
-        <el-input v-model="reads" aria-label="Caliper reads" autocomplete="off" />
+        <span>{{ t('Caliper reads') }}</span>
+        <el-input v-model="reads" :aria-label="t('Caliper reads')" autocomplete="off" />
       </label>
       <label data-bench>
-        <span>Gap</span>
+        <span>{{ t('Gap') }}</span>
         <el-input
           v-model="gap"
-          aria-label="Gap at the tip"
+          :aria-label="t('Gap at the tip')"
           autocomplete="off"
           @keydown.enter.stop="gap.trim() && keep('loose')"
         />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Count the turns back to closed: the trade's check of a running count. */
+import { t } from '../../kit/words'
 import { nextTick, ref, useTemplateRef } from 'vue'
 import type { Change, Problem } from '../../api/client'
 import { takeOut } from '../../kit/entries'
@@ -35,10 +36,10 @@ defineExpose({ start })
 <template>
   <div class="count" data-pad>
     <button v-if="!counting" type="button" class="plain" @click="start">
-      Count back to closed <kbd>C</kbd>
+      {{ t('Count back to closed') }} <kbd>C</kbd>
     </button>
     <form v-else @submit.prevent="take()">
-      <label for="counted">Turns back to closed</label>
+      <label for="counted">{{ t('Turns back to closed') }}</label>
       <el-input
         id="counted"
         ref="countBox"
@@ -47,7 +48,7 @@ defineExpose({ start })
         placeholder="9 5/8"
         @keydown.esc="counting = false"
       />
-      <button type="submit" class="plain">Check</button>
+      <button type="submit" class="plain">{{ t('Check') }}</button>
     </form>
     <ProblemNote :problem="problem" @choose="take" @use="((counted = $event), take())" />
   </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Measure by another way than the bracket: its instrument, its reading, the known rod. */
+import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import {
@@ -57,7 +58,7 @@ const tool = computed(() => {
 })
 const toolOptions = computed(() => [
   ...tools.value.map((t) => ({ value: t.id, words: t.name })),
-  ...(rule.value?.reads === 'lengths' ? [] : [{ value: '', words: 'not stated' }]),
+  ...(rule.value?.reads === 'lengths' ? [] : [{ value: '', words: t('not stated') }]),
 ])
 
 function pick(event: Event) {
@@ -112,10 +113,10 @@ watch(reading, () => method.value === 'turns' && void takeTurns())
 
 async function record(change: Change = {}) {
   if (method.value === 'turns' && !reading.value.trim() && !turns.value) {
-    const detail = 'Turns are empty. Turn the dial, or type them; 0 where there were none.'
+    const detail = t('Turns are empty. Turn the dial, or type them; 0 where there were none.')
     problem.value = {
       type: 'about:blank',
-      title: 'No turns',
+      title: t('No turns'),
       status: 0,
       code: 'empty',
       detail,
@@ -161,7 +162,7 @@ wantGauge(() => method.value !== 'turns')
 </script>
 
 <template>
-  <section class="way" aria-label="Measure">
+  <section class="way" :aria-label="t('Measure')">
     <div class="instrument">
       <TurnDial v-if="method === 'turns'" :turns="turns" :most="5" @turn="turns = $event" />
       <MethodGauge v-else :unit="unit" :method="method" :value="roughly" />
@@ -171,13 +172,17 @@ wantGauge(() => method.value !== 'turns')
           v-if="choices.length > 1 && build.lifter_kind === 'hydraulic'"
           v-model="picking"
           quiet
-          label="With"
+          :label="t('With')"
           :options="choices"
         />
         <p v-if="method === 'turns' && preview" class="rules">
-          lever <b>{{ small(preview.preload_in ?? 0, unit) }}</b><br />plain rule
+          {{ t('lever') }} <b>{{ small(preview.preload_in ?? 0, unit) }}</b><br />{{
+            t('plain rule')
+          }}
           <b>{{ small(preview.plain_in ?? 0, unit) }}</b><br />
-          <span>{{ pitchName }}, ratio near closed {{ ratio.toFixed(2) }}</span>
+          <span>{{
+            t('{pitchName}, ratio near closed {a}', { pitchName, a: ratio.toFixed(2) })
+          }}</span>
         </p>
       </div>
     </div>
@@ -197,7 +202,9 @@ wantGauge(() => method.value !== 'turns')
         </el-input>
       </div>
       <div v-if="wantsRod">
-        <label for="known-rod">Rod in place, {{ CONVENTIONS[convention] }}</label>
+        <label for="known-rod">{{
+          t('Rod in place, {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[convention] })
+        }}</label>
         <el-input
           id="known-rod"
           ref="rodBox"
@@ -212,17 +219,19 @@ wantGauge(() => method.value !== 'turns')
     </div>
     <div class="last">
       <label v-if="tools.length">
-        {{ rule?.tool ? 'Read with' : 'Rod measured with' }}
+        {{ rule?.tool ? t('Read with') : t('Rod measured with') }}
         <select class="plain" :value="picked ?? tool?.id ?? ''" @change="pick">
           <option v-for="o in toolOptions" :key="o.value" :value="o.value">{{ o.words }}</option>
         </select>
       </label>
       <p v-else class="quiet">
-        No {{ kind }} in the shop:
-        <template v-if="rule?.reads === 'lengths'">add one in the set-up.</template>
-        <template v-else>its accuracy is not counted.</template>
+        {{ t('No {kind} in the shop:', { kind: t(kind) }) }}
+        <template v-if="rule?.reads === 'lengths'">{{ t('add one in the set-up.') }}</template>
+        <template v-else>{{ t('its accuracy is not counted.') }}</template>
       </p>
-      <button type="button" class="plain strong" @click="record()">Record <kbd>Enter</kbd></button>
+      <button type="button" class="plain strong" @click="record()">
+        {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
+      </button>
     </div>
     <ProblemNote :problem="problem" @choose="record" @use="useSuggestion" />
   </section>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the trials say: the verdict, the next setting, and the figures that follow. */
+import { t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Build, Problem, Station } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -27,14 +28,16 @@ const { unit } = usePrefs()
 
 const best = computed(() => props.station.candidates.find((c) => c.best) ?? null)
 const stockWord = computed(() =>
-  props.station.verdict.state === 'settled' ? 'Stock' : 'Stock so far',
+  props.station.verdict.state === 'settled' ? t('Stock') : t('Stock so far'),
 )
 const counts = computed(() => props.build.instrument?.kind === 'checking_rod')
 const nextWords = computed(() => {
   const step = props.station.next_trial
   if (!step) return null
   const at = length(step.length_in, unit.value)
-  return step.turns_words === null ? at : `${step.turns_words} turns · ${at}`
+  return step.turns_words === null
+    ? at
+    : t('{turns_words} turns · {at}', { turns_words: step.turns_words, at })
 })
 const atNext = computed(() => props.station.next_trial?.turns === props.turns)
 
@@ -57,9 +60,14 @@ const expectShown = computed(() => {
 </script>
 
 <template>
-  <section class="say" aria-label="What the trials say">
+  <section class="say" :aria-label="t('What the trials say')">
     <VerdictNote :verdict="station.verdict" />
-    <div v-if="station.recounts.length" class="recounts" role="group" aria-label="Work out again">
+    <div
+      v-if="station.recounts.length"
+      class="recounts"
+      role="group"
+      :aria-label="t('Work out again')"
+    >
       <button
         v-for="way in station.recounts"
         :key="way.since"
@@ -80,19 +88,19 @@ const expectShown = computed(() => {
       :disabled="atNext"
       @click="emit('setNext')"
     >
-      <span>{{ atNext ? 'Rod is at the next trial' : 'Set the rod to' }}</span>
+      <span>{{ atNext ? t('Rod is at the next trial') : t('Set the rod to') }}</span>
       <b>{{ nextWords }}</b>
       <kbd>N</kbd>
     </button>
     <p v-else-if="nextWords" class="next still">
-      <span>Next</span><b>{{ nextWords }}</b>
+      <span>{{ t('Next') }}</span><b>{{ nextWords }}</b>
     </p>
 
     <div v-if="station.valve.estimate_in !== null" class="figures">
       <FigureButton
         v-model:open="explaining"
         big
-        label="Zero lash"
+        :label="t('Zero lash')"
         :value="length(station.valve.estimate_in, unit)"
         :explanation="station.explanations.zero_lash"
       />
@@ -103,7 +111,7 @@ const expectShown = computed(() => {
       />
       <FigureButton
         v-if="station.exact_in !== null"
-        label="Exact rod"
+        :label="t('Exact rod')"
         :value="length(station.exact_in, unit)"
         :explanation="station.explanations.exact"
       />
@@ -114,31 +122,32 @@ const expectShown = computed(() => {
           :explanation="station.explanations.order ?? station.explanations.fit"
         />
         <FigureButton
-          label="Preload"
+          :label="t('Preload')"
           :value="small(best.preload_low_in, unit)"
           :explanation="station.explanations.fit"
         />
         <FigureButton
-          label="Off bottom"
+          :label="t('Off bottom')"
           :value="small(best.off_bottom_in, unit)"
           :explanation="station.explanations.fit"
         />
       </template>
     </div>
     <p v-if="station.valve.estimate_in !== null" class="words">
-      <TermLink term="zero lash">Zero lash</TermLink> ·
-      <TermLink term="k = 2">± (k = 2)</TermLink> · <TermLink term="preload">Preload</TermLink> ·
+      <TermLink term="zero lash">{{ t('Zero lash') }}</TermLink> ·
+      <TermLink term="k = 2">± (k = 2)</TermLink> ·
+      <TermLink term="preload">{{ t('Preload') }}</TermLink> ·
       <TermLink term="r0">R0</TermLink>
     </p>
     <p v-if="station.geometry" class="by-mark">{{ station.geometry }}</p>
     <p v-if="station.candidates.length && !best" class="none">
-      No stock length at this step fits the window: see Order.
+      {{ t('No stock length at this step fits the window: see Order.') }}
     </p>
     <NumberEntry
       v-if="
         station.verdict.state === 'settled' || station.suspicion || station.valve.stem_in !== null
       "
-      label="Its stem's tip, known to be taller than the others' by (lower: −)"
+      :label="t(`Its stem's tip, known to be taller than the others' by (lower: −)`)"
       field="change"
       optional
       :model-value="station.valve.stem_in"
@@ -148,11 +157,11 @@ const expectShown = computed(() => {
     <div v-if="station.valve.estimate_in === null" class="expect" data-pad>
       <FigureButton
         v-if="station.explanations.predicted"
-        label="Predicted from what changed"
+        :label="t('Predicted from what changed')"
         :value="`${length(station.valve.predicted_in ?? 0, unit)} ± ${small(2 * (station.valve.predicted_u_in ?? 0), unit)}`"
         :explanation="station.explanations.predicted"
       />
-      <label for="expected">Expected length (old rod, or from the shop's notes)</label>
+      <label for="expected">{{ t("Expected length (old rod, or from the shop's notes)") }}</label>
       <el-input
         id="expected"
         :model-value="expectShown"

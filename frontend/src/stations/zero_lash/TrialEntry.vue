@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Set the rod and feel it: dial and turns for a checking rod, typed values for a caliper. */
+import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import {
   answer,
@@ -44,10 +45,10 @@ const caliperBox = useTemplateRef<Box>('caliperBox')
 const gapBox = useTemplateRef<Box>('gapBox')
 
 function missing(): Problem | null {
-  const text = { type: 'about:blank', title: 'No length', status: 0, code: 'empty', context: {} }
-  if (!rod.value) return { ...text, detail: 'No instrument yet. Choose one in the set-up.' }
+  const text = { type: 'about:blank', title: t('No length'), status: 0, code: 'empty', context: {} }
+  if (!rod.value) return { ...text, detail: t('No instrument yet. Choose one in the set-up.') }
   if (counts.value || caliper.value.trim()) return null
-  return { ...text, detail: 'Rod length is empty. Type what the caliper reads first.' }
+  return { ...text, detail: t('Rod length is empty. Type what the caliper reads first.') }
 }
 
 type Body = Omit<TrialIn, 'key' | 'by'>
@@ -171,7 +172,7 @@ wantGauge(() => !counts.value)
 </script>
 
 <template>
-  <section class="set" aria-label="Set the rod">
+  <section class="set" :aria-label="t('Set the rod')">
     <template v-if="counts">
       <div class="turning">
         <TurnDial :turns="turns" :most="rod?.most_turns ?? 0" @turn="emit('turn', $event)" />
@@ -183,7 +184,7 @@ wantGauge(() => !counts.value)
               :key="s"
               type="button"
               class="plain"
-              :aria-label="`${turnsWords(s)} turn longer`"
+              :aria-label="t('{s} turn longer', { s: turnsWords(s) })"
               @click="emit('turn', turns + s)"
             >
               +{{ turnsWords(s) }}
@@ -193,7 +194,7 @@ wantGauge(() => !counts.value)
               :key="-s"
               type="button"
               class="plain"
-              :aria-label="`${turnsWords(s)} turn shorter`"
+              :aria-label="t('{s} turn shorter', { s: turnsWords(s) })"
               @click="emit('turn', turns - s)"
             >
               −{{ turnsWords(s) }}
@@ -204,18 +205,23 @@ wantGauge(() => !counts.value)
       </div>
     </template>
     <p v-else-if="rod" class="quiet">
-      {{ rod.name }}: its figures are {{ CONVENTIONS[rod.convention] }}.
+      {{
+        t('{name}: its figures are {CONVENTIONS}.', {
+          name: rod.name,
+          CONVENTIONS: CONVENTIONS[rod.convention],
+        })
+      }}
     </p>
     <p v-else>
-      No instrument yet:
-      <RouterLink :to="{ name: 'setup', params: { buildId: build.id } }"
-        >choose one in the set-up</RouterLink
-      >.
+      {{ t('No instrument yet:') }}
+      <RouterLink :to="{ name: 'setup', params: { buildId: build.id } }">{{
+        t('choose one in the set-up')
+      }}</RouterLink>.
     </p>
 
     <div class="entries" data-bench>
       <div v-if="counts">
-        <label for="turns">Turns from closed</label>
+        <label for="turns">{{ t('Turns from closed') }}</label>
         <el-input
           id="turns"
           ref="turnsBox"
@@ -223,13 +229,13 @@ wantGauge(() => !counts.value)
           data-main
           size="large"
           autocomplete="off"
-          placeholder="type, or turn"
+          :placeholder="t('type, or turn')"
           v-bind="refusedBy('entry', of('turns'))"
           @keydown.enter="enterTurns"
         />
       </div>
       <div v-else-if="rod">
-        <label for="caliper">Caliper reads</label>
+        <label for="caliper">{{ t('Caliper reads') }}</label>
         <el-input
           id="caliper"
           ref="caliperBox"
@@ -244,14 +250,14 @@ wantGauge(() => !counts.value)
         </el-input>
       </div>
       <div v-if="build.gaps">
-        <label for="gap">Gap at the tip, when loose</label>
+        <label for="gap">{{ t('Gap at the tip, when loose') }}</label>
         <el-input
           id="gap"
           ref="gapBox"
           v-model="gap"
           size="large"
           autocomplete="off"
-          placeholder="Enter = loose"
+          :placeholder="t('Enter = loose')"
           v-bind="refusedBy('entry', of('gap'))"
           @keydown.enter="gapEntered"
         >
@@ -261,27 +267,27 @@ wantGauge(() => !counts.value)
     </div>
     <div class="feels">
       <button type="button" class="feel" @click="feel('loose')">
-        <FeelGlyph feel="loose" />Loose<kbd>L</kbd>
+        <FeelGlyph feel="loose" />{{ t('Loose') }}<kbd>L</kbd>
       </button>
       <button type="button" class="feel" @click="feel('zero')">
-        <FeelGlyph feel="zero" />Zero<kbd>Z</kbd>
+        <FeelGlyph feel="zero" />{{ t('Zero') }}<kbd>Z</kbd>
       </button>
       <button type="button" class="feel" @click="feel('tight')">
-        <FeelGlyph feel="tight" />Tight<kbd>T</kbd>
+        <FeelGlyph feel="tight" />{{ t('Tight') }}<kbd>T</kbd>
       </button>
       <button type="button" class="feel finer" @click="feel('quite')">
-        <FeelGlyph feel="quite" />Quite loose<kbd>Q</kbd>
+        <FeelGlyph feel="quite" />{{ t('Quite loose') }}<kbd>Q</kbd>
       </button>
       <button type="button" class="feel finer" @click="feel('barely')">
-        <FeelGlyph feel="barely" />Barely loose<kbd>A</kbd>
+        <FeelGlyph feel="barely" />{{ t('Barely loose') }}<kbd>A</kbd>
       </button>
       <button
         type="button"
         class="feel finer"
-        title="No lash, perhaps tight: at zero or beyond it"
+        :title="t('No lash, perhaps tight: at zero or beyond it')"
         @click="feel('no_lash')"
       >
-        <FeelGlyph feel="no_lash" />No lash<kbd>O</kbd>
+        <FeelGlyph feel="no_lash" />{{ t('No lash') }}<kbd>O</kbd>
       </button>
     </div>
     <ProblemNote id="entry-why" :problem="problem" @choose="choose" @use="useSuggestion" />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The log of a valve, the latest first. Nothing is erased: a wrong line is struck through. */
+import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { LogLine } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -20,21 +21,25 @@ const { unit } = usePrefs()
 
 const lines = computed(() => props.log.filter((line) => line.kind !== 'void').reverse())
 const setting = (line: LogLine) =>
-  line.turns_words === null ? line.raw : `${line.turns_words} turns`
+  line.turns_words === null ? line.raw : t('{turns_words} turns', { turns_words: line.turns_words })
 </script>
 
 <template>
-  <ol class="log" aria-label="Readings">
+  <ol class="log" :aria-label="t('Readings')">
     <li v-for="item in unsent" :key="item.key" class="unsent">
       <span class="what">{{ item.words }}</span>
       <template v-if="item.problem">
-        <span class="state">{{ item.refused ? item.problem.detail : 'waits for the server' }}</span>
+        <span class="state">{{
+          item.refused ? item.problem.detail : t('waits for the server')
+        }}</span>
         <button v-if="item.refused" type="button" class="plain" @click="emit('retry', item.key)">
-          Try again
+          {{ t('Try again') }}
         </button>
-        <button type="button" class="plain" @click="emit('drop', item.key)">Discard</button>
+        <button type="button" class="plain" @click="emit('drop', item.key)">
+          {{ t('Discard') }}
+        </button>
       </template>
-      <span v-else class="state">saving…</span>
+      <span v-else class="state">{{ t('saving…') }}</span>
     </li>
     <li v-for="line in lines" :key="line.id" :class="{ struck: line.struck }">
       <template v-if="line.kind === 'trial' && line.feel && line.length_in !== null">
@@ -47,12 +52,14 @@ const setting = (line: LogLine) =>
             :value="length(line.length_in, unit)"
             :explanation="line.explanation ?? undefined"
           />
-          <span v-if="line.gap_in !== null" class="gap">gap {{ small(line.gap_in, unit) }}</span>
+          <span v-if="line.gap_in !== null" class="gap">{{
+            t('gap {gap}', { gap: small(line.gap_in, unit) })
+          }}</span>
         </span>
         <span class="quiet">
           {{ setting(line) }} · {{ when(line.at) }} {{ line.by }}
           <template v-if="line.recomputed">
-            · worked out again: the instrument was corrected</template
+            {{ t('· worked out again: the instrument was corrected') }}</template
           >
           <em v-if="line.struck"> {{ line.struck_reason }}</em>
         </span>
@@ -67,18 +74,25 @@ const setting = (line: LogLine) =>
             :value="
               line.length_in !== null
                 ? length(line.length_in, unit)
-                : `preload ${small(line.preload_in ?? 0, unit)}`
+                : t('preload {preload}', { preload: small(line.preload_in ?? 0, unit) })
             "
             :explanation="line.explanation ?? undefined"
           />
         </span>
         <span class="quiet">
-          {{ line.turns_words ? `${line.turns_words} turns` : line.raw }}
-          <template v-if="line.raw_rod">on {{ line.raw_rod }}</template> ·
+          {{
+            line.turns_words
+              ? t('{turns_words} turns', { turns_words: line.turns_words })
+              : line.raw
+          }}
+          <template v-if="line.raw_rod">{{
+            t('on {raw_rod}', { raw_rod: line.raw_rod })
+          }}</template>
+          ·
           <template v-if="line.preload_in !== null">
-            preload {{ small(line.preload_in, unit)
+            {{ t('preload {preload}', { preload: small(line.preload_in, unit) })
             }}<template v-if="line.plain_in !== null">
-              (plain {{ small(line.plain_in, unit) }})</template
+              {{ ` ${t('(plain {plain})', { plain: small(line.plain_in, unit) })}` }}</template
             >
             ·
           </template>
@@ -89,7 +103,10 @@ const setting = (line: LogLine) =>
       <template v-else>
         <span class="number">↺</span>
         <span class="what wide" :class="{ off: line.count_agrees === false }">
-          {{ line.sentence ?? `Counted back ${line.turns_words} turns.` }}
+          {{
+            line.sentence ??
+            t('Counted back {turns_words} turns.', { turns_words: line.turns_words })
+          }}
           <em v-if="line.struck"> {{ line.struck_reason }}</em>
         </span>
       </template>
@@ -97,8 +114,13 @@ const setting = (line: LogLine) =>
         v-if="line.number && !line.struck"
         type="button"
         class="strike note"
-        :aria-label="`Note on ${line.method ? 'reading' : 'trial'} ${line.number}`"
-        title="Note"
+        :aria-label="
+          t('Note on {method} {number}', {
+            method: line.method ? t('reading') : t('trial'),
+            number: line.number,
+          })
+        "
+        :title="t('Note')"
         @click="emit('note', line)"
       >
         ✎
@@ -107,8 +129,13 @@ const setting = (line: LogLine) =>
         v-if="line.restorable"
         type="button"
         class="strike"
-        :aria-label="`Count ${line.method ? 'reading' : 'trial'} ${line.number ?? ''} again`"
-        title="Count it again"
+        :aria-label="
+          t('Count {method} {number} again', {
+            method: line.method ? t('reading') : t('trial'),
+            number: line.number ?? '',
+          })
+        "
+        :title="t('Count it again')"
         @click="emit('restore', line)"
       >
         ↶
@@ -117,14 +144,20 @@ const setting = (line: LogLine) =>
         v-else-if="!line.struck"
         type="button"
         class="strike"
-        :aria-label="`Strike out ${line.number ? `${line.method ? 'reading' : 'trial'} ${line.number}` : 'count back'}`"
-        title="Strike out"
+        :aria-label="
+          t('Strike out {number}', {
+            number: line.number
+              ? `${line.method ? t('reading') : t('trial')} ${line.number}`
+              : t('count back'),
+          })
+        "
+        :title="t('Strike out')"
         @click="emit('strike', line)"
       >
         ✕
       </button>
     </li>
-    <li v-if="!lines.length && !unsent.length" class="empty">No reading yet.</li>
+    <li v-if="!lines.length && !unsent.length" class="empty">{{ t('No reading yet.') }}</li>
   </ol>
 </template>
 

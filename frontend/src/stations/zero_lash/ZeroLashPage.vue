@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The zero-lash station: set the rod, feel it, and watch the bracket close on the ladder. */
+import { t } from '../../kit/words'
 import { useStorage } from '@vueuse/core'
 import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -89,7 +90,7 @@ const rodInches = computed(() => {
 const { data: rules } = useRules()
 const tabs = computed(() => [...new Set((rules.value?.methods ?? []).map((m) => m.tab))])
 const ways = computed(() =>
-  ['Bracket', ...tabs.value].map((words) => ({ value: words.toLowerCase(), words })),
+  [t('Bracket'), ...tabs.value].map((words) => ({ value: words.toLowerCase(), words })),
 )
 const way = useStorage('vivid-arm.way', 'bracket')
 const methods = computed(() =>
@@ -162,17 +163,20 @@ function feelAtBench(feel: Feel, gap: string, reads: string) {
 }
 
 const STRIKES = [
-  'Misread',
-  'Not on the base circle',
-  'Tip not in its cup',
-  'Plunger pushed',
-  'Turns miscounted',
+  t('Misread'),
+  t('Not on the base circle'),
+  t('Tip not in its cup'),
+  t('Plunger pushed'),
+  t('Turns miscounted'),
 ]
 const strikeTitle = computed(() => {
   const line = striking.value
   if (!line) return null
-  if (!line.number) return 'Strike out the count back'
-  return `Strike out ${line.method ? 'reading' : 'trial'} ${line.number}`
+  if (!line.number) return t('Strike out the count back')
+  return t('Strike out {method} {number}', {
+    method: line.method ? t('reading') : t('trial'),
+    number: line.number,
+  })
 })
 
 function strikeLast() {
@@ -202,7 +206,10 @@ const upNext = computed(() => {
   const name = valve?.name ?? ''
   if (!there || !place.value || there.number === place.value.number) return { name, turn: '' }
   const far = turnBetween(place.value, there)
-  return { name, turn: `turn on${far === null ? '' : ` ${Math.round(far)}°`}, then ` }
+  return {
+    name,
+    turn: `${t('turn on{far}, then', { far: far === null ? '' : ` ${Math.round(far)}°` })} `,
+  }
 })
 function goTo(step: number) {
   const to = neighbour(step)
@@ -216,65 +223,68 @@ useKeys([
   {
     key: 'arrowright',
     shown: '→',
-    does: 'Quarter turn longer',
+    does: t('Quarter turn longer'),
     run: () => setTurns(turns.value + 0.25),
   },
   {
     key: 'arrowleft',
     shown: '←',
-    does: 'Quarter turn shorter',
+    does: t('Quarter turn shorter'),
     run: () => setTurns(turns.value - 0.25),
   },
   {
     key: 'shift+arrowright',
-    shown: 'Shift →',
-    does: 'Eighth turn longer',
+    shown: t('Shift →'),
+    does: t('Eighth turn longer'),
     run: () => setTurns(turns.value + 0.125),
   },
   {
     key: 'shift+arrowleft',
-    shown: 'Shift ←',
-    does: 'Eighth turn shorter',
+    shown: t('Shift ←'),
+    does: t('Eighth turn shorter'),
     run: () => setTurns(turns.value - 0.125),
   },
-  { key: '+', does: 'Full turn longer', run: () => setTurns(turns.value + 1) },
-  { key: '-', shown: '−', does: 'Full turn shorter', run: () => setTurns(turns.value - 1) },
-  { key: 'n', does: 'Set the rod to the next trial', run: () => void setNext() },
-  { key: 'l', does: 'Loose', run: () => void entry.value?.feel('loose') },
-  { key: 'z', does: 'Zero lash', run: () => void entry.value?.feel('zero') },
-  { key: 't', does: 'Tight', run: () => void entry.value?.feel('tight') },
-  { key: 'q', does: 'Quite loose', run: () => void entry.value?.feel('quite') },
-  { key: 'a', does: 'Barely loose', run: () => void entry.value?.feel('barely') },
-  { key: 'o', does: 'No lash, perhaps tight', run: () => void entry.value?.feel('no_lash') },
-  { key: 'g', does: 'Type the gap at the tip', run: () => entry.value?.typeGap() },
+  { key: '+', does: t('Full turn longer'), run: () => setTurns(turns.value + 1) },
+  { key: '-', shown: '−', does: t('Full turn shorter'), run: () => setTurns(turns.value - 1) },
+  { key: 'n', does: t('Set the rod to the next trial'), run: () => void setNext() },
+  { key: 'l', does: t('Loose'), run: () => void entry.value?.feel('loose') },
+  { key: 'z', does: t('Zero lash'), run: () => void entry.value?.feel('zero') },
+  { key: 't', does: t('Tight'), run: () => void entry.value?.feel('tight') },
+  { key: 'q', does: t('Quite loose'), run: () => void entry.value?.feel('quite') },
+  { key: 'a', does: t('Barely loose'), run: () => void entry.value?.feel('barely') },
+  { key: 'o', does: t('No lash, perhaps tight'), run: () => void entry.value?.feel('no_lash') },
+  { key: 'g', does: t('Type the gap at the tip'), run: () => entry.value?.typeGap() },
   {
     key: 'r',
-    does: 'Type the turns, or what the caliper reads',
+    does: t('Type the turns, or what the caliper reads'),
     run: () => (way.value === 'bracket' ? entry.value?.typeSetting() : methodEntry.value?.focus()),
   },
-  { key: 'm', does: 'Another way of measuring', run: nextWay },
-  { key: 'c', does: 'Count back to closed', run: () => void counter.value?.start() },
-  { key: 'x', does: 'Strike out the last reading', run: strikeLast },
-  { key: 'w', does: 'Bench mode, read from two metres', run: () => (benchMode.value = true) },
-  { key: 'v', does: 'Next valve, of the plan when one is followed', run: () => goTo(1) },
-  { key: 'b', does: 'Valve before', run: () => goTo(-1) },
+  { key: 'm', does: t('Another way of measuring'), run: nextWay },
+  { key: 'c', does: t('Count back to closed'), run: () => void counter.value?.start() },
+  { key: 'x', does: t('Strike out the last reading'), run: strikeLast },
+  { key: 'w', does: t('Bench mode, read from two metres'), run: () => (benchMode.value = true) },
+  { key: 'v', does: t('Next valve, of the plan when one is followed'), run: () => goTo(1) },
+  { key: 'b', does: t('Valve before'), run: () => goTo(-1) },
   {
     key: 'f',
-    does: 'Closer or the whole ladder',
+    does: t('Closer or the whole ladder'),
     run: () => (focusCloser.value = !focusCloser.value),
   },
   {
     key: 'e',
-    does: 'How zero lash comes about',
+    does: t('How zero lash comes about'),
     run: () => (explaining.value = !explaining.value),
   },
 ])
 
 const expects = computed(() => {
   const { expected_in: typed, predicted_in: predicted } = station.value?.valve ?? {}
-  if (typed != null) return `Expected near ${length(typed, unit.value)}: the length entered`
+  if (typed != null)
+    return t('Expected near {typed}: the length entered', { typed: length(typed, unit.value) })
   if (predicted != null)
-    return `Expected near ${length(predicted, unit.value)}: predicted from what changed`
+    return t('Expected near {predicted}: predicted from what changed', {
+      predicted: length(predicted, unit.value),
+    })
   const next = station.value?.next_trial
   return next ? next.reason : ''
 })
@@ -336,11 +346,16 @@ const notches = computed(() =>
     <div class="strip">
       <ValveStrip :build="build" :valve-id="valveId" step="zero_lash" />
       <span class="axis-words">
-        Cylinder {{ station.valve.cylinder }} {{ station.valve.kind }}
+        {{
+          t('Cylinder {cylinder} {kind}', {
+            cylinder: station.valve.cylinder,
+            kind: t(station.valve.kind),
+          })
+        }}
       </span>
       <!-- A practice engine has its bench beside it: nothing may cover that, or push it down. -->
       <button v-if="!build.exercise_id" type="button" class="plain far" @click="benchMode = true">
-        Bench mode
+        {{ t('Bench mode') }}
       </button>
       <button
         type="button"
@@ -348,7 +363,7 @@ const notches = computed(() =>
         :aria-pressed="focusCloser"
         @click="focusCloser = !focusCloser"
       >
-        {{ focusCloser ? 'Whole ladder' : 'Closer' }}
+        {{ focusCloser ? t('Whole ladder') : t('Closer') }}
       </button>
     </div>
 
@@ -375,7 +390,7 @@ const notches = computed(() =>
 
     <div class="bench">
       <div class="ways">
-        <ChoiceRow v-model="way" quiet label="Way of measuring" :options="ways" />
+        <ChoiceRow v-model="way" quiet :label="t('Way of measuring')" :options="ways" />
         <TrialEntry
           v-if="way === 'bracket'"
           ref="entry"
@@ -411,26 +426,28 @@ const notches = computed(() =>
         <NodNote v-if="me.name" :build-id="buildId" :valve-id="valveId" />
         <div v-if="place" class="followed">
           <span>
-            Stop {{ place.number }} of {{ place.of
-            }}<template v-if="place.margin !== null"
-              >, {{ Math.round(place.margin) }}° inside its heel</template
-            >
+            {{ t('Stop {number} of {of}', { number: place.number, of: place.of })
+            }}<template v-if="place.margin !== null">{{
+              t(', {margin}° inside its heel', { margin: Math.round(place.margin) })
+            }}</template>
           </span>
           <RouterLink
             v-if="planDone"
             class="plain strong"
             :to="{ name: 'rocker', params: { buildId, valveId } }"
-            >Every valve of the plan measured: Rocker</RouterLink
+            >{{ t('Every valve of the plan measured: Rocker') }}</RouterLink
           >
           <button v-else type="button" class="plain" @click="goTo(1)">
-            Next: {{ upNext.turn }}{{ upNext.name }} <kbd>V</kbd>
+            {{ t('Next: {turn}{name}', { turn: upNext.turn, name: upNext.name }) }} <kbd>V</kbd>
           </button>
-          <button type="button" class="plain" aria-label="Leave the plan" @click="leave">✕</button>
+          <button type="button" class="plain" :aria-label="t('Leave the plan')" @click="leave">
+            ✕
+          </button>
         </div>
       </StationSays>
-      <section class="logbook" aria-label="Log">
+      <section class="logbook" :aria-label="t('Log')">
         <div class="log-top">
-          <h3>Log</h3>
+          <h3>{{ t('Log') }}</h3>
           <CountBack v-if="counts" ref="counter" :key="valveId" :check="countBack" />
         </div>
         <ProblemNote :problem="problem" />
@@ -468,9 +485,9 @@ const notches = computed(() =>
       @close="striking = null"
     >
       <label v-if="striking?.number" class="belongs">
-        It belongs to
-        <select aria-label="The valve it belongs to" @change="moveTo(valueOf($event))">
-          <option value="">another valve</option>
+        {{ t('It belongs to') }}
+        <select :aria-label="t('The valve it belongs to')" @change="moveTo(valueOf($event))">
+          <option value="">{{ t('another valve') }}</option>
           <option v-for="v in others" :key="v.id" :value="v.id">{{ v.name }}</option>
         </select>
       </label>
@@ -479,7 +496,7 @@ const notches = computed(() =>
   <p v-else-if="query.error.value" class="away" role="alert">
     {{ problemOf(query.error.value).detail }}
   </p>
-  <p v-else class="away">Reading the log…</p>
+  <p v-else class="away">{{ t('Reading the log…') }}</p>
 </template>
 
 <style scoped>

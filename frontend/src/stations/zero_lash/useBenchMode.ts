@@ -1,4 +1,5 @@
 /** What bench mode says aloud, what it sounds like, and the screen that stays awake. */
+import { language, t } from '../../kit/words'
 import { useStorage, useWakeLock } from '@vueuse/core'
 import { onScopeDispose, watch, type Ref } from 'vue'
 
@@ -17,20 +18,29 @@ function beep(kept: boolean): void {
   source.stop(context.currentTime + 0.18)
 }
 
+const FRACTIONS: Record<string, string> = {
+  '1/2': t('a half'),
+  '1/4': t('a quarter'),
+  '3/4': t('3 quarters'),
+  '1/8': t('an eighth'),
+  '3/8': t('3 eighths'),
+  '5/8': t('5 eighths'),
+  '7/8': t('7 eighths'),
+}
 /** Figures as they are read out: 10 3/8 is "10 and 3 eighths", 7.3425 digit by digit. */
 export function spoken(words: string): string {
-  const parts: Record<string, string> = { '2': 'half', '4': 'quarter', '8': 'eighth' }
   return words
-    .replace(/(\d+) (\d)\/([248])/g, (_, n, a, b: string) => `${n} and ${a}/${b}`)
-    .replace(/(\d)\/([248])/g, (_, a, b: string) => {
-      const name = parts[b] ?? ''
-      return a === '1' ? `a ${name}` : `${a} ${b === '2' ? 'halves' : `${name}s`}`
+    .replace(/(\d+ )?\b(\d\/[248])/g, (_, whole: string | undefined, part: string) => {
+      const fraction = FRACTIONS[part] ?? part
+      return whole ? t('{whole} and {fraction}', { whole: whole.trim(), fraction }) : fraction
     })
-    .replace(/(\d+)\.(\d+)/g, (_, a, b: string) => `${a} point ${[...b].join(' ')}`)
-    .replace(/\b(\d{1,2})I\b/g, '$1 intake')
-    .replace(/\b(\d{1,2})E\b/g, '$1 exhaust')
+    .replace(/(\d+)[.,](\d+)/g, (_, whole: string, places: string) =>
+      t('{whole} point {places}', { whole, places: [...places].join(' ') }),
+    )
+    .replace(/\b(\d{1,2})I\b/g, `$1 ${t('intake')}`)
+    .replace(/\b(\d{1,2})E\b/g, `$1 ${t('exhaust')}`)
     .replace(/ in\b/g, '')
-    .replaceAll('±', 'plus or minus')
+    .replaceAll('±', t('plus or minus'))
     .replaceAll('·', ',')
 }
 
@@ -41,7 +51,9 @@ export function useBenchMode(said: Ref<string>, kept: Ref<number>, refused: Ref<
   function say(words: string) {
     if (!speaks.value || !canSpeak || !words) return
     speechSynthesis.cancel()
-    speechSynthesis.speak(new SpeechSynthesisUtterance(spoken(words)))
+    const utterance = new SpeechSynthesisUtterance(spoken(words))
+    utterance.lang = language
+    speechSynthesis.speak(utterance)
   }
   watch(said, say)
   watch(speaks, (on) => (on ? say(said.value) : canSpeak && speechSynthesis.cancel()))

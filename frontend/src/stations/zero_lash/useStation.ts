@@ -1,4 +1,5 @@
 /** One valve's station: what the server knows, and what is sent to it. */
+import { t } from '../../kit/words'
 import { useQuery, useQueryClient, type QueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import {
@@ -43,7 +44,7 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     return seen(post({ kind: 'trial', words, ...here(), body, inches }))
   }
   function countBack(turns: string, change: Change = {}) {
-    const words = `counted back ${turns}`
+    const words = t('counted back {turns}', { turns })
     const rod = client.getQueryData<Build>(keys.build(toValue(build)))?.instrument
     const shown = { instrument_id: rod?.id ?? null, instrument_version: rod?.version ?? null }
     const body = { turns, sure: false, ...shown, ...change }
@@ -65,19 +66,19 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
     return post({ kind: 'recount', words, ...here(), body: { count_id, since } })
   }
   function strike(reading_id: number, reason: string) {
-    const words = `a reading struck out: ${reason}`
+    const words = t('a reading struck out: {reason}', { reason })
     return post({ kind: 'void', words, ...here(), body: { reading_id, reason } })
   }
   function restore(reading_id: number) {
     return post({
       kind: 'restore',
-      words: 'a reading counts again',
+      words: t('a reading counts again'),
       ...here(),
       body: { reading_id },
     })
   }
   function move(reading_id: number, to: string, name: string) {
-    const words = `a reading moved to ${name}`
+    const words = t('a reading moved to {name}', { name })
     return post({ kind: 'move', words, ...here(), body: { reading_id, to } })
   }
 
