@@ -290,6 +290,15 @@ def test_what_is_typed_while_another_changes_it_is_not_lost(
     two.keyboard.press("Enter")
     expect(alert).to_be_hidden()
     expect(one.get_by_label(label)).to_have_value(re.compile(f"^{mine}0*$"))
+    # What changed while nothing was typed is no difference to be asked about.
+    for value in (theirs, first):
+        one.get_by_label(label).fill(value)
+        one.keyboard.press("Enter")
+        expect(two.get_by_label(label)).to_have_value(re.compile(f"^{value}0*$"))
+    two.get_by_label(label).fill(mine)
+    two.keyboard.press("Enter")
+    expect(one.get_by_label(label)).to_have_value(re.compile(f"^{mine}0*$"))
+    expect(alert).to_be_hidden()
     context.close()
 
 

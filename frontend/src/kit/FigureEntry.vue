@@ -36,7 +36,7 @@ let overtaken = false
 watch(
   () => props.modelValue,
   (now) => {
-    if (typed.value !== sent) overtaken = now !== kept
+    if (typed.value !== null && typed.value !== sent) overtaken = now !== kept
     else if (!props.refusal) typed.value = own.value = null
   },
 )

@@ -63,7 +63,7 @@ watch(
   () => props.modelValue,
   (now) => {
     if (now === emitted) return
-    overtaken = typed.value !== finished
+    overtaken = typed.value !== null && typed.value !== finished
     if (!overtaken) typed.value = own.value = null
   },
 )
