@@ -1,10 +1,14 @@
 """Requests no page would send: each is a problem in the one shape, and never an error of ours."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event
 from typing import Any
 from uuid import uuid4
 
+import httpx
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, text
 
@@ -171,3 +175,25 @@ def test_a_disk_that_takes_nothing_is_said(
     assert words in health.json()["why"]
     assert client.get("/api/health").json()["status"] == "ok"
     assert trial(build, 0, "10", "zero").status_code == 201
+
+
+def test_the_document_is_made_beside_what_else_is_answered(
+    live: str, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """On a busy machine it takes seconds; nobody waits for it, and it is not cut short."""
+    made, asked = app.openapi(), Event()
+    goes_on = Event()
+
+    def slowly() -> Json:
+        asked.set()
+        assert goes_on.wait(30)
+        return made
+
+    monkeypatch.setattr(app, "openapi", slowly)
+    with ThreadPoolExecutor() as beside:
+        document = beside.submit(httpx.get, f"{live}/api/openapi.json", timeout=30)
+        assert asked.wait(30)
+        others = [httpx.get(f"{live}/api/health"), httpx.delete(f"{live}/api/builds")]
+        goes_on.set()
+    assert [other.status_code for other in others] == [200, 405]
+    assert document.result().json()["paths"] == made["paths"]

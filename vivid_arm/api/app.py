@@ -13,7 +13,7 @@ from anyio import CapacityLimiter
 from asgi_correlation_id import CorrelationIdMiddleware
 from fastapi import APIRouter, Depends, FastAPI, Request, Response
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from pydantic import BaseModel
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
@@ -145,7 +145,7 @@ def make_app(
         responses=problems.RESPONSES,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         lifespan=_listening(happenings, hub),
         generate_unique_id_function=operation_of,
     )
@@ -169,11 +169,13 @@ def make_app(
         app.add_middleware(_SaysPosition, engine=engine)
     app.add_middleware(watch.Watch)
     app.add_middleware(CorrelationIdMiddleware, validator=_named_well, transformer=str)
-    for router in (*(step.router for step in _STEPS), zero_lash.waiting_router):
+    behind = [*(step.router for step in _STEPS), zero_lash.waiting_router]
+    open_to_all = [account_routes.router, account_devices.router, health_router]
+    for router in behind:
         app.include_router(router, dependencies=[Depends(let_in)] if people else [])
-    app.include_router(account_routes.router)
-    app.include_router(account_devices.router)
-    app.include_router(health_router)
+    for router in open_to_all:
+        app.include_router(router)
+    app.state.routes = [r for router in behind + open_to_all for r in router.routes]
     _serve_frontend(app)
     return app
 
@@ -225,6 +227,12 @@ def health(request: Request, response: Response) -> Health:
         status = found.status if found.status != "ok" else "cannot write"
         return found.model_copy(update={"status": status, "why": why})
     return found
+
+
+@health_router.get("/api/openapi.json", include_in_schema=False)
+def openapi(request: Request) -> JSONResponse:
+    """The OpenAPI document; made when first asked for, beside whatever else is answered."""
+    return JSONResponse(request.app.openapi())
 
 
 def _host_of(scope: Scope) -> str | None:

@@ -24,7 +24,7 @@ from vivid_arm.records.state.load import build_states, seen_state
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Instrument, Valve
 
-LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers")
+LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers", "/openapi.json")
 """How the addresses end whose answers may take long."""
 _PAGE = re.compile(r"[0-9a-zA-Z-]{1,40}")
 AT_ONCE = 2

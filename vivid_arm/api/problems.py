@@ -1,7 +1,6 @@
 """One shape for every refusal: problem details (RFC 9457) with a code, field and suggestion."""
 
 import json
-import re
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -13,6 +12,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
+from starlette.routing import Match
 
 from vivid_arm.api import examples
 from vivid_arm.core.errors import InputError
@@ -219,12 +219,12 @@ def _http(request: Request, error: Exception) -> Response:
 
 
 def _methods(request: Request) -> set[str]:
-    """What may be asked of an address, by the program's own OpenAPI document."""
-    found = set()
-    for template, ways in request.app.openapi()["paths"].items():
-        pattern = "[^/]+".join(re.escape(part) for part in re.split(r"\{[^}]*\}", template))
-        if re.fullmatch(pattern, request.url.path):
-            found |= {way.upper() for way in ways}
+    """What may be asked of an address, by the routes that know it."""
+    found: set[str] = set()
+    for route in request.app.state.routes:
+        match, _ = route.matches(request.scope)
+        if match == Match.PARTIAL:
+            found |= route.methods
     return found
 
 
