@@ -11,7 +11,7 @@ const german: Record<string, string> = texts
 const CODES = ['intake', 'exhaust', 'fits', 'too long', 'too short', 'caliper', 'indicator']
 /** What is the same in every language: units, formats, the name of the program. */
 const SAME =
-  /^(in|mm|thou|abc|lbf|lbf·ft|lbf·in|N·m|oz|CSV|JSON|PDF|Vivid Arm|T|L|Z|Q|A|O|N|Y|C|\/pair|[\d.]+ (in|mm))$/
+  /^(in|mm|thou|abc|lbf|lbf·ft|lbf·in|N·m|oz|en|de|CSV|JSON|PDF|Vivid Arm|T|L|Z|Q|A|O|N|Y|C|\/pair|[\d.]+ (in|mm))$/
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' })
   .filter((name) => /\.(vue|ts)$/.test(name) && !name.endsWith('.d.ts'))

@@ -95,12 +95,12 @@ def test_new_lines_that_do_not_add_up_are_not_built_on(
     add_settled(session, build.valves[0], "10")
     session.commit()
     state = seen(empty, build)
-    mark, _ = load._remembered[build.id]
+    mark, _ = load._remembered[build.id, "en"]
     readings.add_trial(session, build.valves[0], TrialIn(key=uuid4(), setting="8", feel="loose"))
     session.commit()
     count, last, total = (int(x) for x in mark.lines.split(":"))
     undone = replace(mark, log="undone", lines=f"{count}:{last}:{total - 1}")
-    load._remembered[build.id] = undone, state
+    load._remembered[build.id, "en"] = undone, state
     fresh = seen(empty, build)
     assert fresh.build is not state.build
     assert build_summary(fresh) == build_summary(from_the_rows(empty, build))

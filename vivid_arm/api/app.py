@@ -50,8 +50,10 @@ from vivid_arm.api.setup import routes as setup
 from vivid_arm.api.setup import rules as setup_rules
 from vivid_arm.api.shop import routes as shop
 from vivid_arm.api.sign_off import routes as sign_off
+from vivid_arm.api.spoken import Spoken
 from vivid_arm.api.zero_lash import compute as zero_lash_compute
 from vivid_arm.api.zero_lash import routes as zero_lash
+from vivid_arm.core.words import say
 from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
 from vivid_arm.records.database import can_write, connect, revision, sessions
@@ -165,6 +167,7 @@ def make_app(
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)
     app.add_middleware(_Guard, names=frozenset(names), addresses=people)
+    app.add_middleware(Spoken)
     if read_url:
         app.add_middleware(_SaysPosition, engine=engine)
     app.add_middleware(watch.Watch)
@@ -335,7 +338,7 @@ def _bounded(receive: Receive) -> Receive:
         message = await receive()
         seen += len(message.get("body", b""))
         if seen > MOST_BODY_BYTES:
-            raise HTTPException(413, problems.TOO_LARGE)
+            raise HTTPException(413, say(problems.TOO_LARGE))
         return message
 
     return bounded

@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from vivid_arm.api.problems import NotFound
+from vivid_arm.core.words import say
 from vivid_arm.records.backup import NAME, kept_in
 
 router = APIRouter(prefix="/api/backups", tags=["backups"])
@@ -49,5 +50,5 @@ def read_backup(name: Annotated[str, InPath(max_length=80)], request: Request) -
     """One backup, whole, to keep somewhere else."""
     folder = _folder(request)
     if folder is None or not NAME.match(name) or not (folder / name).is_file():
-        raise NotFound("There is no such backup.")
+        raise NotFound(say("There is no such backup."))
     return ZipResponse(folder / name, filename=name)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.problems import NotFound
 from vivid_arm.core.entry.lengths import FIELDS, check_range
+from vivid_arm.core.words import say
 from vivid_arm.records.database import sessions
 from vivid_arm.records.replica import Replica
 from vivid_arm.records.rows.builds import get_build, get_valve
@@ -111,14 +112,14 @@ Rx = Annotated[Session, Depends(reading, scope="function")]
 def found_build(session: Session, build_id: UUID) -> Build:
     build = get_build(session, build_id)
     if build is None:
-        raise NotFound("There is no such build.")
+        raise NotFound(say("There is no such build."))
     return build
 
 
 def found_instrument(session: Session, instrument_id: UUID) -> Instrument:
     instrument = get_instrument(session, instrument_id)
     if instrument is None:
-        raise NotFound("There is no such instrument.")
+        raise NotFound(say("There is no such instrument."))
     return instrument
 
 
@@ -126,7 +127,7 @@ def found_valve(session: Session, build_id: UUID, valve_id: UUID) -> Valve:
     """A valve with its build and instrument."""
     valve = get_valve(session, valve_id)
     if valve is None or valve.build_id != build_id:
-        raise NotFound("This build has no such valve.")
+        raise NotFound(say("This build has no such valve."))
     return valve
 
 
@@ -135,7 +136,7 @@ def build_state(session: Session, build_id: UUID) -> BuildState:
     session.flush()
     found = build_states(session, [build_id])
     if not found:
-        raise NotFound("There is no such build.")
+        raise NotFound(say("There is no such build."))
     return found[0]
 
 
@@ -143,7 +144,7 @@ def seen(session: Session, build_id: UUID) -> BuildState:
     """A build to look at and not to change. Raises NotFound."""
     found = seen_state(session, build_id)
     if found is None:
-        raise NotFound("There is no such build.")
+        raise NotFound(say("There is no such build."))
     return found
 
 
@@ -152,7 +153,7 @@ def seen_valve(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildS
     state = seen(session, build_id)
     valve = next((v for v in state.valves if v.valve.id == valve_id), None)
     if valve is None:
-        raise NotFound("This build has no such valve.")
+        raise NotFound(say("This build has no such valve."))
     return state, valve
 
 

@@ -16,6 +16,7 @@ from starlette.routing import Match
 
 from vivid_arm.api import examples
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, say
 from vivid_arm.documents.apart import TooMuch
 from vivid_arm.outside.supplier import SupplierAway, SupplierRefused
 from vivid_arm.records.accounts import NotLetIn
@@ -128,7 +129,7 @@ def _bad_input(_: Request, error: Exception) -> Response:
     hint = error.suggestion
     return answer(
         Problem(
-            title="This value cannot be right",
+            title=say("This value cannot be right"),
             status=422,
             code=error.code,
             detail=str(error),
@@ -146,10 +147,10 @@ def _conflict(_: Request, error: Exception) -> Response:
     choices = [{"words": words, "change": _plain(change)} for words, change in error.choices]
     return answer(
         Problem(
-            title="Changed elsewhere",
+            title=say("Changed elsewhere"),
             status=409,
             code="conflict",
-            detail=str(error) if choices else f"{error} Nothing was overwritten.",
+            detail=str(error) if choices else say("{error} Nothing was overwritten.", error=error),
             field=fields[0] if len(fields) == 1 else None,
             context={
                 "yours": _plain(error.yours),
@@ -166,22 +167,26 @@ def _plain(values: dict[str, Any]) -> dict[str, Any]:
 
 
 def _not_found(_: Request, error: Exception) -> Response:
-    return answer(Problem(title="No such thing", status=404, code="not_found", detail=str(error)))
+    return answer(
+        Problem(title=say("No such thing"), status=404, code="not_found", detail=str(error))
+    )
 
 
 def _sign_in_first(_: Request, error: Exception) -> Response:
-    detail = "Nobody is signed in here. Sign in; what you entered is kept."
-    return answer(Problem(title="Sign in first", status=401, code="sign_in", detail=detail))
+    detail = say("Nobody is signed in here. Sign in; what you entered is kept.")
+    return answer(Problem(title=say("Sign in first"), status=401, code="sign_in", detail=detail))
 
 
 def _not_yours(_: Request, error: Exception) -> Response:
-    return answer(Problem(title="Not yours to do", status=403, code="role", detail=str(error)))
+    return answer(Problem(title=say("Not yours to do"), status=403, code="role", detail=str(error)))
 
 
 def _not_let_in(_: Request, error: Exception) -> Response:
     assert isinstance(error, NotLetIn)
     status = 429 if error.wait_s else 403
-    found = answer(Problem(title="Not let in", status=status, code="not_let_in", detail=str(error)))
+    found = answer(
+        Problem(title=say("Not let in"), status=status, code="not_let_in", detail=str(error))
+    )
     if error.wait_s:
         found.headers["Retry-After"] = str(error.wait_s)
     return found
@@ -193,10 +198,10 @@ def _bad_request(_: Request, error: Exception) -> Response:
     where, words = fault_of([e | {"loc": e["loc"][1:]} for e in found])
     return answer(
         Problem(
-            title="The request cannot be read",
+            title=say("The request cannot be read"),
             status=422,
             code="bad_request",
-            detail=f"{in_words(where) if where else 'Request'}: {words}.",
+            detail=f"{in_words(where) if where else say('Request')}: {words}.",
             field=where or None,
             received=str(found[0].get("input"))[:200],
         )
@@ -207,7 +212,7 @@ def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     found = answer(
         Problem(
-            title="The request cannot be served",
+            title=say("The request cannot be served"),
             status=error.status_code,
             code="http",
             detail=str(error.detail),
@@ -231,44 +236,55 @@ def _methods(request: Request) -> set[str]:
 def _crossed(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
-            title="Changed elsewhere",
+            title=say("Changed elsewhere"),
             status=409,
             code="conflict",
-            detail="Something else changed this at the same moment. Nothing was kept; try again.",
+            detail=say(
+                "Something else changed this at the same moment. Nothing was kept; try again."
+            ),
         )
     )
 
 
 def _unreadable(_: Request, error: Exception) -> Response:
-    words = str(error) if isinstance(error, UnreadableShape) else "a time or a figure out of range"
+    words = (
+        str(error) if isinstance(error, UnreadableShape) else say("a time or a figure out of range")
+    )
     return answer(
         Problem(
-            title="This build cannot be computed",
+            title=say("This build cannot be computed"),
             status=422,
             code="unreadable",
-            detail=f"Something kept of this build cannot be read: {words}. Its readings are kept; "
-            "the set-up can be entered anew.",
+            detail=say(
+                "Something kept of this build cannot be read: {words}. Its readings are kept; "
+                "the set-up can be entered anew.",
+                words=words,
+            ),
         )
     )
 
 
-TOO_LARGE = "More than 20 MB. A photo may have 15 MB, a table of readings 5 MB."
+TOO_LARGE = Saying("More than 20 MB. A photo may have 15 MB, a table of readings 5 MB.")
 
 
 def too_large() -> Response:
     """The answer to a body longer than any may be; it is not read."""
-    return answer(Problem(title="Too large", status=413, code="too_large", detail=TOO_LARGE))
+    return answer(
+        Problem(title=say("Too large"), status=413, code="too_large", detail=say(TOO_LARGE))
+    )
 
 
 def wrong_host() -> Response:
     """The answer to a request that names another host (a rebound name, a proxy)."""
     return answer(
         Problem(
-            title="Wrong host",
+            title=say("Wrong host"),
             status=400,
             code="host",
-            detail="Vivid Arm does not answer to this name. On this machine it is 127.0.0.1 or "
-            "localhost; other names are told to it with --name.",
+            detail=say(
+                "Vivid Arm does not answer to this name. On this machine it is 127.0.0.1 or "
+                "localhost; other names are told to it with --name."
+            ),
         )
     )
 
@@ -277,10 +293,10 @@ def other_origin() -> Response:
     """The answer to a write from another site's page."""
     return answer(
         Problem(
-            title="Another site",
+            title=say("Another site"),
             status=403,
             code="origin",
-            detail="Only Vivid Arm's own pages may write here.",
+            detail=say("Only Vivid Arm's own pages may write here."),
         )
     )
 
@@ -288,11 +304,14 @@ def other_origin() -> Response:
 def _supplier_away(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
-            title="The supplier does not answer",
+            title=say("The supplier does not answer"),
             status=503,
             code="supplier_away",
-            detail=f"The supplier gave no answer: {error}. Asking again is safe: an order is "
-            "known by its own key and is never placed twice.",
+            detail=say(
+                "The supplier gave no answer: {error}. Asking again is safe: an order is known "
+                "by its own key and is never placed twice.",
+                error=error,
+            ),
         )
     )
 
@@ -300,10 +319,10 @@ def _supplier_away(_: Request, error: Exception) -> Response:
 def _supplier_refused(_: Request, error: Exception) -> Response:
     return answer(
         Problem(
-            title="The supplier refused",
+            title=say("The supplier refused"),
             status=409,
             code="supplier_refused",
-            detail=f"The supplier refused: {error} Nothing was ordered.",
+            detail=say("The supplier refused: {error} Nothing was ordered.", error=error),
         )
     )
 
@@ -312,26 +331,32 @@ def _database_away(request: Request, error: Exception) -> Response:
     why = why_not_written(error) if isinstance(error, DBAPIError) else None
     if why is not None:
         request.app.state.refused = True
-        detail = f"Nothing can be kept: {why}. What was kept before is safe."
-        return answer(Problem(title="Nothing can be kept", status=507, code="full", detail=detail))
+        detail = say("Nothing can be kept: {why}. What was kept before is safe.", why=why)
+        return answer(
+            Problem(title=say("Nothing can be kept"), status=507, code="full", detail=detail)
+        )
     return _later(
-        "The database does not answer",
+        say("The database does not answer"),
         "database",
-        "The database does not answer. Nothing was changed; try again in a moment.",
+        say("The database does not answer. Nothing was changed; try again in a moment."),
     )
 
 
 def too_late() -> Response:
     """The answer to a request that is not through in time; whether it was kept is not known."""
     return _later(
-        "Not answered in time",
+        say("Not answered in time"),
         "too_late",
-        "No answer in time. Whether it was kept is not known: send it again with the same key.",
+        say(
+            "No answer in time. Whether it was kept is not known: send it again with the same key."
+        ),
     )
 
 
 def _too_much(_: Request, error: Exception) -> Response:
-    return _later("Too much work", "too_much", f"This paper could not be made: {error}.")
+    return _later(
+        say("Too much work"), "too_much", say("This paper could not be made: {error}.", error=error)
+    )
 
 
 def _later(title: str, code: str, detail: str) -> Response:

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from vivid_arm.core.words import Saying, figure, say
+
 
 @dataclass(frozen=True)
 class Suggestion:
@@ -32,7 +34,7 @@ class InputError(ValueError):
     ) -> None:
         parts = [message.rstrip(".") + "."]
         if suggestion:
-            parts.append(f"{suggestion.why}: use {suggestion.text}?")
+            parts.append(say("{why}: use {typed}?", why=suggestion.why, typed=suggestion.text))
         elif remedy:
             parts.append(remedy.rstrip(".") + ".")
         super().__init__(" ".join(parts))
@@ -55,6 +57,9 @@ def _again(kind: type[InputError], message: str, values: dict[str, object]) -> I
     return made
 
 
+_CHECK_IT = Saying("Check the figure and its unit")
+
+
 def within(
     field: str,
     label: str,
@@ -63,7 +68,7 @@ def within(
     high: float,
     unit: str = "",
     *,
-    remedy: str = "Check the figure and its unit",
+    remedy: str | Saying = _CHECK_IT,
     suggestion: Suggestion | None = None,
 ) -> float:
     """Return a value in the closed range, else raise InputError in the one wording for it.
@@ -82,11 +87,19 @@ def within(
         return value
     raise InputError(
         field,
-        f"{label}: {value:g}{unit} is outside {low:g}{unit if unit == '°' else ''} to "
-        f"{high:g}{unit}",
+        say(
+            "{label}: {value}{unit} is outside {low}{unit2} to {high}{unit3}",
+            label=label,
+            value=figure(value, "g"),
+            unit=unit,
+            low=figure(low, "g"),
+            unit2=unit if unit == "°" else "",
+            high=figure(high, "g"),
+            unit3=unit,
+        ),
         received=value,
-        expected=f"{low:g} to {high:g}",
-        remedy=remedy,
+        expected=say("{low} to {high}", low=figure(low, "g"), high=figure(high, "g")),
+        remedy=str(remedy),
         suggestion=suggestion,
         code="out_of_range",
     )

@@ -13,6 +13,8 @@ from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import language, say
+from vivid_arm.languages import language_of
 
 AT_A_TIME = 2
 _MEGABYTE = 1_000_000
@@ -44,23 +46,25 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
     """
     until = time.monotonic() + seconds
     if not _places.acquire(timeout=seconds):
-        raise TooMuch("other work is under way")
+        raise TooMuch(say("other work is under way"))
     try:
         ours, theirs = _context.Pipe(duplex=False)
         with ours:
             process = _context.Process(
-                target=_work, args=(theirs, function, args, seconds, megabytes), daemon=True
+                target=_work,
+                args=(theirs, language.get().code, function, args, seconds, megabytes),
+                daemon=True,
             )
             try:
                 process.start()
                 theirs.close()
                 if not ours.poll(max(0.0, until - time.monotonic())):
-                    raise TooMuch(f"it took longer than {seconds:.0f} s")
+                    raise TooMuch(say("it took longer than {seconds} s", seconds=round(seconds)))
                 made = ours.recv()
             except EOFError:
-                raise TooMuch(f"it needed more than {megabytes} MB") from None
+                raise TooMuch(say("it needed more than {size} MB", size=megabytes)) from None
             except OSError as error:
-                raise TooMuch(f"no process for it ({error.strerror})") from None
+                raise TooMuch(say("no process for it ({why})", why=error.strerror)) from None
             finally:
                 if process.pid is not None:
                     process.kill()
@@ -73,8 +77,14 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
 
 
 def _work(
-    pipe: Connection, function: Callable[..., Any], args: Any, seconds: float, megabytes: int
+    pipe: Connection,
+    spoken: str,
+    function: Callable[..., Any],
+    args: Any,
+    seconds: float,
+    megabytes: int,
 ) -> None:
+    language.set(language_of(spoken))
     most = _size() + megabytes * _MEGABYTE
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
     resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) + 1, int(seconds) + 2))

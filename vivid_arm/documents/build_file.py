@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.records.fields import (
@@ -76,7 +77,7 @@ class BuildRow(BuildSettings, Strict):
             if name not in self.model_fields_set and info.default is not None
         ]
         if missing:
-            raise ValueError(f"{missing[0].replace('_', ' ')} is missing")
+            raise ValueError(say("{value} is missing", value=missing[0].replace("_", " ")))
         return self
 
 
@@ -229,10 +230,10 @@ def from_dict(data: Any) -> BuildRows:
         where, words = fault_of(error.errors())
         raise InputError(
             "file",
-            f"Build file, {where}: {words}",
+            say("Build file, {where}: {words}", where=where, words=words),
             received=where,
             expected=words,
-            remedy="Export the build again",
+            remedy=say("Export the build again"),
             code="build_file",
         ) from None
     check_fields(file)

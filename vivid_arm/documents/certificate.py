@@ -4,6 +4,7 @@ from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.practice.faults import FAULTS
 from vivid_arm.core.practice.scenarios import scenario_of
 from vivid_arm.core.practice.score import RUNS, Ending
+from vivid_arm.core.words import say
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.records.tables import Exercise
 
@@ -14,7 +15,7 @@ def to_pdf(exercise: Exercise, ending: Ending, unit: Unit = "in", paper: Paper =
         "certificate.html",
         unit,
         paper,
-        {"said": lambda runs: RUNS[runs], "fault": lambda kind: FAULTS[kind].name},
+        {"said": lambda runs: say(RUNS[runs]), "fault": lambda kind: say(FAULTS[kind].name)},
         practice=True,
         scenario=scenario_of(exercise.scenario),
         seed=exercise.seed,

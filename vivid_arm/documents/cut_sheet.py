@@ -7,6 +7,7 @@ from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rods.cutting import CutList, Tips
 from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.core.words import say, say_all
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures
@@ -39,7 +40,7 @@ def to_pdf(
         found=found,
         tips=tips,
         rod=rod_figures(state.build),
-        convention=CONVENTIONS[state.ordering],
-        cautions=ORDERING[-1:],
+        convention=say(CONVENTIONS[state.ordering]),
+        cautions=say_all(ORDERING[-1:]),
     )
     return pdf_of(page)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.words import figure, say
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import qr_svg
 
@@ -44,11 +45,20 @@ def labels_of(rods: Sequence[tuple[str, float]], convention: str, link: str) -> 
     """
     return [
         Label(
-            valve, length,
-            qr_svg(f"{valve or 'rod'} {length:.4f} in {convention} {link}"),
+            valve,
+            length,
+            qr_svg(
+                say(
+                    "{valve} {length} in {convention} {link}",
+                    valve=valve or say("rod"),
+                    length=figure(length, ".4f"),
+                    convention=convention,
+                    link=link,
+                )
+            ),
         )
         for valve, length in rods
-    ]  # fmt: skip
+    ]
 
 
 def to_html(

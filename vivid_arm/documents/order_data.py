@@ -5,14 +5,15 @@ from dataclasses import asdict, dataclass, field, replace
 from datetime import datetime
 from typing import Any, cast
 
-from vivid_arm.core.engine.layout import KINDS, engine_words
-from vivid_arm.core.entry.conventions import RodEnd
+from vivid_arm.core.engine.layout import KIND_WORDS, KINDS, engine_words
+from vivid_arm.core.entry.conventions import END_WORDS, RodEnd
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.decide import DecidedValve
 from vivid_arm.core.rods.preload import TURNS_RULES, PreloadSchoolCode, school_of
 from vivid_arm.core.rods.strength import FORMS
 from vivid_arm.core.said.verdicts import fill
+from vivid_arm.core.words import figure, say
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures
 from vivid_arm.records.state.valve import ValveState
@@ -104,8 +105,8 @@ def order_sheet(state: BuildState, made_at: datetime) -> OrderSheet:
     if not state.rods_in:
         raise InputError(
             "order",
-            "There is nothing to order yet",
-            remedy="Find zero lash and a length that fits first",
+            say("There is nothing to order yet"),
+            remedy=say("Find zero lash and a length that fits first"),
             code="nothing_to_order",
         )
     lifter = state.lifter
@@ -142,16 +143,21 @@ def school_words(build: Build) -> str:
     if build.preload_turns is not None:
         turns = build.preload_turns
         low, high = format_turns(turns.low), format_turns(turns.high)
-        return f"{low} to {high} turns of the fastener, {TURNS_RULES[turns.rule]}"
+        return say(
+            "{low} to {high} turns of the fastener, {turns_rules}",
+            low=low,
+            high=high,
+            turns_rules=TURNS_RULES[turns.rule],
+        )
     if code is None:
-        return "the lifter maker's sheet"
-    return f"{school_of(cast(PreloadSchoolCode, code)).name} (common practice)"
+        return say("the lifter maker's sheet")
+    return say("{name} (common practice)", name=school_of(cast(PreloadSchoolCode, code)).name)
 
 
 def _rod(state: BuildState) -> RodSpec:
     rod, build = rod_figures(state.build), state.build
     return RodSpec(
-        rod.diameter_in, rod.wall_in, FORMS[rod.form], rod.hardened,
+        rod.diameter_in, rod.wall_in, say(FORMS[rod.form]), rod.hardened,
         build.lifter_end, build.rocker_end,
     )  # fmt: skip
 
@@ -167,8 +173,14 @@ def _lines(state: BuildState) -> list[OrderLine]:
 
 
 def _end_words(end: RodEnd) -> str:
-    hole = f", oil hole {end.oil_hole_in:g} in" if end.oil_hole_in and end.kind == "ball" else ""
-    return f"{end.kind} {end.ball_in:g} in{hole}"
+    hole = (
+        say(", oil hole {oil_hole} in", oil_hole=figure(end.oil_hole_in, "g"))
+        if end.oil_hole_in and end.kind == "ball"
+        else ""
+    )
+    return say(
+        "{kind} {ball} in{hole}", kind=END_WORDS[end.kind], ball=figure(end.ball_in, "g"), hole=hole
+    )
 
 
 def _evidence(state: BuildState) -> list[Evidence]:
@@ -210,33 +222,49 @@ def open_points(state: BuildState) -> list[str]:
         without = [v.name for v in own if v.name not in state.rods_in]
         measured = sum(1 for v in own if v.measured is not None)
         if len(without) == len(own):
-            why = "no length that can be bought fits" if measured else "not measured"
-            points.append(f"No {kind} rods on this sheet: {why}.")
+            why = say("no length that can be bought fits") if measured else say("not measured")
+            points.append(
+                say("No {kind} rods on this sheet: {why}.", kind=KIND_WORDS[kind], why=why)
+            )
             continue
         if without:
-            points.append(f"No rod for {', '.join(without)}: no length that can be bought fits.")
+            points.append(
+                say(
+                    "No rod for {without}: no length that can be bought fits.",
+                    without=", ".join(without),
+                )
+            )
         if measured < len(own):
             points.append(
-                f"{measured} of {len(own)} {kind} valves measured; the others are inferred."
+                say(
+                    "{measured} of {own} {kind} valves measured; the others are inferred.",
+                    measured=measured,
+                    own=len(own),
+                    kind=KIND_WORDS[kind],
+                )
             )
     rows = (
         [r for r in state.decision.rows if r.valve.name in state.rods_in] if state.decision else []
     )
     for standing, words in (
-        ("outside", "Outside the preload window"),
-        ("at the limit", "At the limit of the preload window"),
+        ("outside", say("Outside the preload window")),
+        ("at the limit", say("At the limit of the preload window")),
     ):
         named = [r.valve.name for r in rows if r.standing == standing]
         if named:
             points.append(f"{words}: {', '.join(named)}.")
     if unstated := {v.unstated for v in state.valves if v.measured and v.trials} - {""}:
-        points.append(f"The accuracy of {', '.join(sorted(unstated))} is not stated.")
+        points.append(
+            say("The accuracy of {unstated} is not stated.", unstated=", ".join(sorted(unstated)))
+        )
     rod = rod_figures(state.build)
     if rod.guide_plates and not rod.hardened:
-        points.append("Guide plates run against these rods: order them hardened.")
+        points.append(say("Guide plates run against these rods: order them hardened."))
     points += state.carried_words
     points += state.geometry_open
-    points += [f"{s.name} is not believable as measured." for s in state.suspicions.values()]
+    points += [
+        say("{name} is not believable as measured.", name=s.name) for s in state.suspicions.values()
+    ]
     points += [
         fill(finding.what, {}, finding.smalls)
         for finding in state.spread.remarks

@@ -7,6 +7,7 @@ from datetime import datetime
 from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.core.entry.lengths import Unit, format_length
 from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.core.words import figure, say, say_all, within_a_sentence
 from vivid_arm.documents.order_data import OrderSheet
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import ladder_svg, qr_svg
@@ -16,27 +17,50 @@ def to_text(sheet: OrderSheet) -> str:
     """The order as the text of an e-mail."""
     rod = sheet.rod
     circle = (
-        f" to a gauge circle of {sheet.gauge_circle_in:.3f} in" if sheet.gauge_circle_in else ""
+        say(
+            " to a gauge circle of {gauge_circle} in",
+            gauge_circle=figure(sheet.gauge_circle_in, ".3f"),
+        )
+        if sheet.gauge_circle_in
+        else ""
     )
     lines = [
-        f"  {line.quantity:3d} x {line.length_in:.4f} in ({line.length_in * 25.4:.2f} mm)"
+        say(
+            "  {quantity} x {length} in ({length2} mm)",
+            quantity=figure(line.quantity, "3d"),
+            length=figure(line.length_in, ".4f"),
+            length2=figure(line.length_in * 25.4, ".2f"),
+        )
         for line in sheet.lines
     ]
     return "\n".join(
         [
-            f"Rod order for {sheet.build}",
+            say("Rod order for {build}", build=sheet.build),
             "",
-            "Please quote and send:",
+            say("Please quote and send:"),
             *lines,
             "",
-            f"All lengths are {CONVENTIONS[sheet.convention]}{circle}.",  # type: ignore[index]
-            f"Tube {rod.diameter_in:.4f} in, wall {rod.wall_in:.3f} in, {rod.form.lower()}, "
-            f"{'hardened for guide plates' if rod.hardened else 'not hardened'}.",
-            f"Lifter end: {sheet.lifter_end}. Rocker end: {sheet.rocker_end}.",
+            say(
+                "All lengths are {conventions}{circle}.",
+                conventions=say(CONVENTIONS[sheet.convention]),  # type: ignore[index]
+                circle=circle,
+            ),
+            say(
+                "Tube {diameter} in, wall {wall} in, {form}, {hardened}.",
+                diameter=figure(rod.diameter_in, ".4f"),
+                wall=figure(rod.wall_in, ".3f"),
+                form=within_a_sentence(rod.form),
+                hardened=say("hardened for guide plates") if rod.hardened else say("not hardened"),
+            ),
+            say(
+                "Lifter end: {lifter_end}. Rocker end: {rocker_end}.",
+                lifter_end=sheet.lifter_end,
+                rocker_end=sheet.rocker_end,
+            ),
             "",
-            *_listed("By the rocker's geometry:", sheet.geometry),
-            *_listed("Still open here:", sheet.open_points),
-            "Please confirm the length convention before making anything.",
+            *_listed(say("By the rocker's geometry:"), sheet.geometry),
+            *_listed(say("Still open here:"), sheet.open_points),
+            say("Please confirm the length convention before making anything."),
             "",
         ]
     )
@@ -60,7 +84,7 @@ def to_csv(sheet: OrderSheet) -> str:
                 line.quantity,
                 f"{line.length_in:.4f}",
                 f"{line.length_in * 25.4:.2f}",
-                CONVENTIONS[sheet.convention],  # type: ignore[index]
+                CONVENTIONS[sheet.convention].text,  # type: ignore[index]
                 "" if sheet.gauge_circle_in is None else f"{sheet.gauge_circle_in:.4f}",
                 sheet.lifter_end,
                 sheet.rocker_end,
@@ -92,11 +116,11 @@ def to_html(
         filters,
         practice=sheet.practice,
         sheet=sheet,
-        convention=CONVENTIONS[sheet.convention],  # type: ignore[index]
-        measuring=CONVENTIONS[sheet.measuring_convention],  # type: ignore[index]
-        cautions=ORDERING,
+        convention=say(CONVENTIONS[sheet.convention]),  # type: ignore[index]
+        measuring=say(CONVENTIONS[sheet.measuring_convention]),  # type: ignore[index]
+        cautions=say_all(ORDERING),
         link=link,
-        title=title or "Rod order",
+        title=title or say("Rod order"),
         qr=qr_svg(link) if link else "",
         pictures=[
             (line, picture)

@@ -14,13 +14,14 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.words import figure, language, say, within_a_sentence
 from vivid_arm.documents.apart import apart
 
 Paper = Literal["A4", "Letter"]
 HERE = Path(__file__).parent
 _PRACTICE = Markup(
-    "@page { @top-center { content: 'Practice: no real engine'; font: 600 11pt Bench } }"
-    "@media screen { body::before { content: 'Practice: no real engine'; font-weight: 600 } }"
+    "@page {{ @top-center {{ content: '{0}'; font: 600 11pt Bench }} }}"
+    "@media screen {{ body::before {{ content: '{0}'; font-weight: 600 }} }}"
 )
 
 
@@ -40,10 +41,12 @@ def page_of(
     env = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
     env.filters["as_length"] = lambda value: format_length(float(value), unit)
     env.filters["as_small"] = lambda value: format_small(float(value), unit)
+    env.filters["figure"] = lambda value, spec: figure(float(value), spec)
+    env.filters["within"] = within_a_sentence
+    env.globals |= {"say": say, "language": language.get().code}
     env.filters |= filters
-    return env.get_template(template).render(
-        paper=paper, practice=_PRACTICE if practice else "", **values
-    )
+    said = _PRACTICE.format(say("Practice: no real engine")) if practice else ""
+    return env.get_template(template).render(paper=paper, practice=said, **values)
 
 
 def jpeg_link(body: bytes) -> str:

@@ -9,13 +9,14 @@ from PIL import Image, ImageFile, ImageOps
 
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.photo import Guess, Picture, guess_overlay
+from vivid_arm.core.words import Saying, figure, say
 from vivid_arm.documents.apart import TooMuch, apart
 
 MOST_BYTES = 15_000_000
 MOST_PIXELS = {"JPEG": 60_000_000, "HEIF": 60_000_000, "PNG": 25_000_000}
 MOST_SIDE_PX = 20_000
 LONGEST_PX = 1600
-_EXPECTED = "JPEG or HEIC of at most 60 million pixels, PNG of at most 25 million, 15 MB"
+_EXPECTED = Saying("JPEG or HEIC of at most 60 million pixels, PNG of at most 25 million, 15 MB")
 
 pillow_heif.register_heif_opener()
 
@@ -34,13 +35,19 @@ def photo_of(body: bytes) -> ReadPhoto:
     """A photo from an uploaded file, read in a process of its own. Raises InputError."""
     if len(body) > MOST_BYTES:
         raise _refusal(
-            f"Photo: {len(body) / 1e6:.1f} MB is more than {MOST_BYTES / 1e6:.0f} MB",
-            "Take it at a smaller size",
+            say(
+                "Photo: {body} MB is more than {most_bytes} MB",
+                body=figure(len(body) / 1000000.0, ".1f"),
+                most_bytes=figure(MOST_BYTES / 1000000.0, ".0f"),
+            ),
+            say("Take it at a smaller size"),
         )
     try:
         return apart(read_photo, body, seconds=30, megabytes=1500)
     except TooMuch as error:
-        raise _refusal(f"This photo cannot be read: {error}", "Take it at a smaller size") from None
+        raise _refusal(
+            say("This photo cannot be read: {error}", error=error), say("Take it at a smaller size")
+        ) from None
 
 
 def read_photo(body: bytes) -> ReadPhoto:
@@ -78,7 +85,7 @@ def _upright(body: bytes) -> Image.Image:
     except Exception:
         # Decoders raise whatever they like on a spoilt file.
         raise _refusal(
-            "This file is no photo that can be read", "Choose a JPEG, PNG or HEIC file"
+            say("This file is no photo that can be read"), say("Choose a JPEG, PNG or HEIC file")
         ) from None
     bare = Image.new("RGB", upright.size)
     bare.paste(upright)
@@ -89,10 +96,15 @@ def _check_size(image: Image.Image) -> None:
     most = MOST_PIXELS[image.format or "PNG"]
     if image.width * image.height > most or max(image.size) > MOST_SIDE_PX:
         raise _refusal(
-            f"Photo: {image.width} × {image.height} pixels is more than a {image.format} may have",
-            "Take it at a smaller size",
+            say(
+                "Photo: {width} × {height} pixels is more than a {format} may have",
+                width=image.width,
+                height=image.height,
+                format=image.format,
+            ),
+            say("Take it at a smaller size"),
         )
 
 
 def _refusal(message: str, remedy: str) -> InputError:
-    return InputError("photo", message, expected=_EXPECTED, remedy=remedy, code="photo")
+    return InputError("photo", message, expected=say(_EXPECTED), remedy=remedy, code="photo")

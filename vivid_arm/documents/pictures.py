@@ -9,6 +9,7 @@ import segno
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small
 from vivid_arm.core.rods.grouping import Need
+from vivid_arm.core.words import say
 from vivid_arm.documents.order_data import OrderLine, OrderSheet
 from vivid_arm.records.state.build import BuildState
 
@@ -72,11 +73,11 @@ def ladder_svg(line: OrderLine, sheet: OrderSheet, unit: Unit) -> str | None:
     )
     spread = format_length(min(zeros), unit)
     if max(zeros) - min(zeros) > 5e-5:
-        spread = f"{spread} to {format_length(max(zeros), unit)}"
+        spread = say("{spread} to {zeros}", spread=spread, zeros=format_length(max(zeros), unit))
     preload = [r.preload_in for r in rows]
     said = format_small(min(preload), unit)
     if max(preload) - min(preload) > 5e-5:
-        said = f"{said} to {format_small(max(preload), unit)}"
+        said = say("{said} to {preload}", said=said, preload=format_small(max(preload), unit))
     parts += [
         f'<text x="{x(min(zeros))}" y="96">zero lash {spread}</text>',
         f'<text x="{x(bottom)}" y="96" text-anchor="end">bottom</text>',

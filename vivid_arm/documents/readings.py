@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.entry.instruments import CheckingRod, setting_of
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
 from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.entries import CountBackIn, MarkIn, MeasureIn, TrialIn, VoidIn
@@ -126,7 +127,7 @@ def _mark_cells(text: str) -> dict[str, str]:
         elif name == "pairs":
             cells["pairs"] = value.replace(",", ";")
         else:
-            raise InputError("reading", f"“{part[:40]}” is no part of a mark")
+            raise InputError("reading", say("“{part}” is no part of a mark", part=part[:40]))
     return cells
 
 
@@ -154,9 +155,9 @@ def read_csv(session: Session, build: Build, text: str) -> int:
     fields = set(rows[0]) if rows else set()
     missing = [name for name in ("valve", "kind", "reading") if name not in fields]
     if missing:
-        raise _fault(1, f"column {', '.join(missing)} is missing")
+        raise _fault(1, say("column {missing} is missing", missing=", ".join(missing)))
     if len(rows) > MOST_ROWS:
-        raise _fault(MOST_ROWS + 2, f"more than {MOST_ROWS} lines")
+        raise _fault(MOST_ROWS + 2, say("more than {most_rows} lines", most_rows=MOST_ROWS))
     shop = _Shop(session, build)
     for number, row in enumerate(rows, 2):
         cells = {k: (v or "").strip().removeprefix("'") for k, v in row.items() if k in TYPED}
@@ -171,8 +172,8 @@ def read_csv(session: Session, build: Build, text: str) -> int:
 def _fault(number: int, words: str) -> InputError:
     return InputError(
         "csv",
-        f"Line {number}: {words}",
-        received=f"line {number}",
+        say("Line {number}: {words}", number=number, words=words),
+        received=say("line {number}", number=number),
         expected=", ".join(TYPED[:5]),
         code="readings_csv",
     )
@@ -190,10 +191,10 @@ def _one_meaning(tool: Instrument | None, text: str) -> None:
     if meant.turns is not None and meant.length_in is not None:
         raise InputError(
             "reading",
-            f"“{text[:20]}” can be turns or a length of this rod",
+            say("“{typed}” can be turns or a length of this rod", typed=text[:20]),
             received=text,
-            expected="turns or in behind it",
-            remedy=f"Write {text[:20]} turns, or {text[:20]} in",
+            expected=say("turns or in behind it"),
+            remedy=say("Write {typed} turns, or {typed2} in", typed=text[:20], typed2=text[:20]),
             code="turns_or_length",
         )
 
@@ -216,7 +217,7 @@ class _Shop:
         """Keep a line, unless it is here already. Raises InputError."""
         valve = self.valves.get(cells["valve"])
         if valve is None:
-            raise InputError("valve", f"there is no valve “{cells['valve'][:20]}”")
+            raise InputError("valve", say("there is no valve “{cells}”", cells=cells["valve"][:20]))
         key = self._key(cells)
         kept = self.kept.get(key)
         if kept is None:
@@ -224,8 +225,8 @@ class _Shop:
             self.new[key] = self.kept[key] = line
         elif cells.get("key") and not _says_the_same(kept, cells):
             raise InputError(
-                "key", "this reading is kept already and says something else",
-                remedy="Empty its key to add it as another reading", code="key_used",
+                "key", say("this reading is kept already and says something else"),
+                remedy=say("Empty its key to add it as another reading"), code="key_used",
             )  # fmt: skip
         if cells.get("struck"):
             self.strikes.append((valve, cells, key))
@@ -245,7 +246,9 @@ class _Shop:
             try:
                 key = UUID(cells["key"])
             except ValueError:
-                raise InputError("key", f"key “{cells['key'][:40]}” is not a UUID") from None
+                raise InputError(
+                    "key", say("key “{cells}” is not a UUID", cells=cells["key"][:40])
+                ) from None
             return key if key in self.kept else uuid5(self.build.id, str(key))
         contents = str(sorted((k, v) for k, v in cells.items() if k != "struck"))
         self.same[contents] += 1
@@ -255,7 +258,10 @@ class _Shop:
         """A line of the file as a line of the log. Raises InputError."""
         tool = self.tools.get(cells.get("instrument", ""))
         if cells.get("instrument") and tool is None:
-            raise InputError("instrument", f"no instrument is called “{cells['instrument'][:40]}”")
+            raise InputError(
+                "instrument",
+                say("no instrument is called “{cells}”", cells=cells["instrument"][:40]),
+            )
         session, kind, at = self.session, cells["kind"], _time(cells.get("taken_at", ""))
         by = cells.get("by", "")[:60]
         common = {"key": key, "by": by, "instrument_id": tool.id if tool else None, "sure": True}
@@ -278,7 +284,9 @@ class _Shop:
             seen = _entry(MarkIn, {"key": key, "by": by}, rod, _mark_cells(cells["reading"]))
             return marks.mark_line(session, valve, seen, at)
         kinds = ", ".join(["trial", "count_back", *MEASURING_WAYS, "mark"])
-        raise InputError("kind", f"kind “{kind[:20]}” is none of {kinds}")
+        raise InputError(
+            "kind", say("kind “{kind}” is none of {kinds}", kind=kind[:20], kinds=kinds)
+        )
 
     def _strike(self, valve: Valve, cells: Mapping[str, str], key: UUID) -> None:
         kept = reading_by_key(self.session, key)
@@ -318,7 +326,9 @@ def _pitch(text: str) -> float | None:
     try:
         return float(text) if text else None
     except ValueError:
-        raise InputError("pitch_in", f"pitch “{text[:20]}” is not a number") from None
+        raise InputError(
+            "pitch_in", say("pitch “{typed}” is not a number", typed=text[:20])
+        ) from None
 
 
 def _time(text: str) -> datetime | None:
@@ -328,5 +338,9 @@ def _time(text: str) -> datetime | None:
         found = datetime.fromisoformat(text)
         return moment(found if found.tzinfo else found.astimezone())
     except (ValueError, OverflowError) as error:
-        words = str(error) if "wanted" in str(error) else f"time “{text[:40]}” is not ISO 8601"
+        words = (
+            str(error)
+            if "wanted" in str(error)
+            else say("time “{typed}” is not ISO 8601", typed=text[:40])
+        )
         raise InputError("taken_at", words) from None

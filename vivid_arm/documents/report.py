@@ -14,17 +14,19 @@ from vivid_arm.core.rods.growth import PARTS, PartName
 from vivid_arm.core.said.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
 from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.core.sign_off.torque import UNITS, Torque, TorqueUnit
-from vivid_arm.core.zero_lash.methods import METHODS, Method
+from vivid_arm.core.words import figure, say, say_all
+from vivid_arm.core.zero_lash.bracket import FEELS, Feel
+from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.documents import order_data
 from vivid_arm.documents.paper import Paper, jpeg_link, page_of, pdf_of
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.notes import KeptNote
-from vivid_arm.records.state.orders import changed_since, sorted_rods
+from vivid_arm.records.state.orders import STATE_WORDS, changed_since, sorted_rods
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.sign_off import WAY_WORDS, Point, SignOffState, Way
-from vivid_arm.records.tables import Order
+from vivid_arm.records.tables import Order, Reading
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,12 @@ NoteOnPaper = tuple[KeptNote, bytes | None]
 """A note with its photo as JPEG, where it has one that is printed."""
 
 
+def _way_words(row: Reading) -> str:
+    if row.kind == "trial":
+        return say(FEELS[cast(Feel, row.feel)])
+    return say(METHODS[row.kind]) if row.kind in METHODS else row.kind
+
+
 def log_rows(state: BuildState) -> list[tuple[str, list[LogRow]]]:
     """Every reading of the build, valve by valve, struck ones too."""
     found = []
@@ -53,12 +61,12 @@ def log_rows(state: BuildState) -> list[tuple[str, list[LogRow]]]:
             row = entry.row
             if row.kind in ("void", "count_back"):
                 continue
-            gap = f", gap {row.raw_gap}" if row.raw_gap else ""
-            struck = "" if entry.struck_by is None else entry.struck_by.reason or "struck out"
+            gap = say(", gap {raw_gap}", raw_gap=row.raw_gap) if row.raw_gap else ""
+            struck = "" if entry.struck_by is None else entry.struck_by.reason or say("struck out")
             rows.append(
                 LogRow(
                     str(row.number or ""),
-                    row.feel or METHODS.get(cast(Method, row.kind)) or row.kind,
+                    _way_words(row),
                     row.raw + gap,
                     entry.length_in,
                     struck,
@@ -88,7 +96,7 @@ def check_rows(finish: SignOffState) -> list[tuple[str, list[tuple[Point, str]]]
     for p in finish.points:
         if p.row is None or p.judged is None or (p.check.yes_no and p.judged.passed):
             continue
-        found.setdefault(p.check.title, []).append((p, WAY_WORDS[cast(Way, p.row.way)]))
+        found.setdefault(say(p.check.title), []).append((p, say(WAY_WORDS[cast(Way, p.row.way)])))
     return list(found.items())
 
 
@@ -97,7 +105,7 @@ def answered_yes(finish: SignOffState) -> list[tuple[str, list[str]]]:
     found: dict[str, list[str]] = {}
     for p in finish.points:
         if p.check.yes_no and p.judged is not None and p.judged.passed:
-            found.setdefault(p.check.title, []).append(p.valve.name)
+            found.setdefault(say(p.check.title), []).append(p.valve.name)
     return list(found.items())
 
 
@@ -105,7 +113,7 @@ def not_made(finish: SignOffState) -> list[tuple[str, list[str]]]:
     """Checks that are wanted and were not made: (check, valves)."""
     found: dict[str, list[str]] = {}
     for p in finish.missing:
-        found.setdefault(p.check.title, []).append(p.valve.name)
+        found.setdefault(say(p.check.title), []).append(p.valve.name)
     return list(found.items())
 
 
@@ -118,10 +126,14 @@ def limit_words(point: Point, unit: Unit) -> str:
     """A limit as printed: "at least 80 thou", "20 thou to 60 thou"."""
     limit = point.limit
     if limit is None:
-        return "yes" if point.check.yes_no else "no limit"
+        return say("yes") if point.check.yes_no else say("no limit")
     if limit.low_in is not None and limit.high_in is not None:
-        return f"{format_small(limit.low_in, unit)} to {format_small(limit.high_in, unit)}"
-    return f"at least {format_small(limit.low_in or 0.0, unit)}"
+        return say(
+            "{low} to {high}",
+            low=format_small(limit.low_in, unit),
+            high=format_small(limit.high_in, unit),
+        )
+    return say("at least {low}", low=format_small(limit.low_in or 0.0, unit))
 
 
 def order_rows(state: BuildState, orders: Sequence[Order]) -> list[dict[str, Any]]:
@@ -143,13 +155,13 @@ def torque_lines(state: BuildState) -> list[tuple[str, str, list[str]]]:
 
 def _stage_words(stage: StageFigures) -> str:
     angle = stage.angle_deg
-    turn = f"{angle:g}° on" if angle else ""
+    turn = say("{angle}° on", angle=figure(angle, "g")) if angle else ""
     if stage.value is None:
         return turn
     torque = Torque(stage.value, stage.unit)
     units: tuple[TorqueUnit, ...] = ("lbf_ft", "lbf_in", "N_m")
-    figures = " = ".join(f"{torque.to(u):.1f} {UNITS[u][0]}" for u in units)
-    return f"{figures}, then {turn}" if turn else figures
+    figures = " = ".join(f"{figure(torque.to(u), '.1f')} {UNITS[u][0]}" for u in units)
+    return say("{figures}, then {turn}", figures=figures, turn=turn) if turn else figures
 
 
 def growth_rows(decision: Decision | None) -> list[tuple[str, list[float]]]:
@@ -164,7 +176,7 @@ def growth_rows(decision: Decision | None) -> list[tuple[str, list[float]]]:
 
 
 def _part_words(part: PartName) -> str:
-    return "Valve, seat to tip" if part.endswith("valve") else PARTS[part]
+    return say("Valve, seat to tip") if part.endswith("valve") else say(PARTS[part])
 
 
 def rocker_words(rocker: RockerState, unit: Unit) -> str:
@@ -193,6 +205,7 @@ def to_html(
     filters: dict[str, Callable[..., str]] = {
         "when": lambda at: at.strftime("%Y-%m-%d %H:%M %Z"),
         "chance": chance_words,
+        "state_words": lambda state: say(STATE_WORDS[state]),
         "limit": lambda point: limit_words(point, unit),
     }
     return page_of(
@@ -205,8 +218,8 @@ def to_html(
         build=build,
         engine=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
         school=order_data.school_words(build),
-        measuring=CONVENTIONS[state.measuring],
-        ordering=CONVENTIONS[state.ordering],
+        measuring=say(CONVENTIONS[state.measuring]),
+        ordering=say(CONVENTIONS[state.ordering]),
         link=link,
         qr=qr_svg(link) if link else "",
         made_at=made_at,
@@ -214,7 +227,8 @@ def to_html(
         pictures=[(line, ladder_svg(line, sheet, unit)) for line in sheet.lines] if sheet else [],
         remarks=[fill(f.what, {}, f.smalls, unit) for f in state.spread.remarks],
         decision=decision,
-        mode=MODES[decision.aim.mode] if decision else refusal or "Nothing is measured yet.",
+        mode=say(MODES[decision.aim.mode]) if decision
+        else refusal or say("Nothing is measured yet."),
         verdict=[fill(t, verdict.lengths, verdict.smalls, unit)
                  for t in (verdict.what, verdict.why, verdict.then)] if verdict else [],
         growth_rows=growth_rows(decision),
@@ -234,8 +248,8 @@ def to_html(
         ],
         torque=torque_lines(state),
         evidence=finish.last,
-        torque_caution=TORQUE,
-        cautions=list(dict.fromkeys((*MEASURING, *MARKING, *ORDERING, *FITTING))),
+        torque_caution=say(TORQUE),
+        cautions=say_all(dict.fromkeys((*MEASURING, *MARKING, *ORDERING, *FITTING))),
     )  # fmt: skip
 
 

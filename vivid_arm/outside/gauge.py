@@ -15,6 +15,7 @@ from statistics import median
 from typing import Protocol
 
 from vivid_arm.core.entry.lengths import MM_PER_INCH, Unit
+from vivid_arm.core.words import say
 
 STEADY_WITHIN_IN = 0.0006
 _STEADY_OF = 5
@@ -54,12 +55,12 @@ def read_line(line: str) -> GaugeReading:
     """
     found = _LINE.match(line.strip())
     if found is None:
-        raise BadLine(f"not a reading: {line[:40]!r}")
+        raise BadLine(say("not a reading: {line}", line=repr(line[:40])))
     value = float(found["value"])
     unit: Unit = "mm" if found["unit"] == "mm" else "in"
     inches = value / float(MM_PER_INCH) if unit == "mm" else value
     if abs(inches) > _MOST_IN:
-        raise BadLine(f"out of all range: {line[:40]!r}")
+        raise BadLine(say("out of all range: {line}", line=repr(line[:40])))
     return GaugeReading(
         found["name"], int(found["number"]), round(inches, 6), unit, found["flag"] == "take"
     )
@@ -88,7 +89,7 @@ class TcpGauge:
                     async with asyncio.timeout(_SILENT_S):
                         raw = await reader.readline()
                 except (TimeoutError, ValueError) as error:
-                    raise OSError("the gauge keeps silent") from error
+                    raise OSError(say("the gauge keeps silent")) from error
                 if not raw:
                     return
                 yield raw[:_LONGEST_LINE].decode("ascii", errors="replace")

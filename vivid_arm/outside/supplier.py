@@ -16,6 +16,7 @@ import httpx
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
 from vivid_arm.core.entry.conventions import Convention, RodEnds
+from vivid_arm.core.words import say
 
 TIMEOUT_S = 4.0
 _MOST_BYTES = 1_000_000
@@ -227,7 +228,7 @@ class HttpSupplier:
             return kind.model_validate(found)
         except ValidationError as error:
             where = ".".join(str(part) for part in error.errors()[0]["loc"])
-            raise SupplierAway(f"its answer cannot be read ({where})") from error
+            raise SupplierAway(say("its answer cannot be read ({where})", where=where)) from error
 
     def _ask(self, method: str, path: str, lines: Sequence[Wanted] | None = None) -> dict[str, Any]:
         body = None if lines is None else {"lines": [asdict(line) for line in lines]}
@@ -238,7 +239,9 @@ class HttpSupplier:
         except (httpx.HTTPError, ValueError, RecursionError) as error:
             raise SupplierAway(_why(error)) from error
         if answer.status_code >= 500 or not isinstance(found, dict):
-            raise SupplierAway(f"it answered with an error ({answer.status_code})")
+            raise SupplierAway(
+                say("it answered with an error ({status_code})", status_code=answer.status_code)
+            )
         if answer.status_code >= 400:
             raise self._read(_No, found).as_refusal()
         return found
@@ -260,19 +263,19 @@ def _body(answer: httpx.Response, until: float) -> bytes:
     for part in answer.iter_bytes():
         parts += part
         if len(parts) > _MOST_BYTES:
-            raise ValueError("too long")
+            raise ValueError(say("too long"))
         if time.monotonic() > until:
-            raise httpx.ReadTimeout("it drips")
+            raise httpx.ReadTimeout(say("it drips"))
     return bytes(parts)
 
 
 def _no_number(word: str) -> float:
-    raise ValueError(f"{word} is no number")
+    raise ValueError(say("{word} is no number", word=word))
 
 
 def _why(error: Exception) -> str:
     if isinstance(error, httpx.TimeoutException):
-        return "it did not answer in time"
+        return say("it did not answer in time")
     if isinstance(error, httpx.ConnectError):
-        return "it cannot be reached"
-    return "its answer cannot be read"
+        return say("it cannot be reached")
+    return say("its answer cannot be read")

@@ -20,6 +20,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.tables import Account, Invitation, SignedIn, SignInTry
 
@@ -106,8 +107,8 @@ def new_account(session: Session, id_: UUID, name: str, role: Role) -> Account:
     taken = session.scalar(select(Account).where(func.lower(Account.name) == name.lower()))
     if taken is not None:
         raise InputError(
-            "name", f"{taken.name} has an account already", received=name,
-            expected="a name of its own", remedy="Add a letter of the surname",
+            "name", say("{name} has an account already", name=taken.name), received=name,
+            expected=say("a name of its own"), remedy=say("Add a letter of the surname"),
         )  # fmt: skip
     account = Account(id=id_, name=name, role=role, active=True)
     session.add(account)
@@ -124,7 +125,7 @@ def change_account(
     """
     if account.version != version:
         raise Conflict(
-            "This account was changed elsewhere.",
+            say("This account was changed elsewhere."),
             {"role": role, "active": active},
             {"role": account.role, "active": account.active},
         )
@@ -134,9 +135,12 @@ def change_account(
         owners = select(Account.id).where(*_OWNS).order_by(Account.id).with_for_update()
         if set(session.scalars(owners)) <= {account.id}:
             raise InputError(
-                "role", "The shop's only owner stays its owner", received=wanted[0],
-                expected="another owner first", remedy="Make someone else owner, then change this",
-            )  # fmt: skip
+                "role",
+                say("The shop's only owner stays its owner"),
+                received=wanted[0],
+                expected=say("another owner first"),
+                remedy=say("Make someone else owner, then change this"),
+            )
     account.role, account.active = wanted
     if not account.active:
         _void_codes(session, account.id)
@@ -175,7 +179,7 @@ def _invitation(session: Session, code: str, *, pairs: bool) -> Invitation:
         .with_for_update()
     )
     if found is None:
-        raise NotLetIn("This code does not hold: it was used, is too old, or was mistyped.")
+        raise NotLetIn(say("This code does not hold: it was used, is too old, or was mistyped."))
     return found
 
 
@@ -212,7 +216,7 @@ def join(session: Session, code: str, name: str, password: str) -> Account:
     if account is None:
         account = new_account(session, uuid4(), name, "owner")
     if not account.active:
-        raise NotLetIn("This account is shut out. Ask the owner.")
+        raise NotLetIn(say("This account is shut out. Ask the owner."))
     _check_password(account.name, password)
     account.password = _hashed(password)
     sign_out_everywhere(session, account.id)
@@ -227,8 +231,8 @@ def change_password(session: Session, account: Account, old: str, new: str, but:
     """
     if not _is_password(account.password, old):
         raise InputError(
-            "old", "The old password is wrong", expected="the password of now",
-            remedy="Ask the owner for a code if it is lost",
+            "old", say("The old password is wrong"), expected=say("the password of now"),
+            remedy=say("Ask the owner for a code if it is lost"),
         )  # fmt: skip
     _check_password(account.name, new)
     account.password = _hashed(new)
@@ -237,20 +241,24 @@ def change_password(session: Session, account: Account, old: str, new: str, but:
 
 def _check_password(name: str, password: str) -> None:
     poor = (
-        f"It has fewer than {SHORTEST_PASSWORD} characters"
+        say("It has fewer than {shortest_password} characters", shortest_password=SHORTEST_PASSWORD)
         if len(password) < SHORTEST_PASSWORD
-        else "It is the name"
+        else say("It is the name")
         if password.strip().lower() == name.lower()
-        else "It is one character over and over"
+        else say("It is one character over and over")
         if len(set(password)) < 3
         else ""
     )
     if poor:
         raise InputError(
-            "password", poor, expected=f"at least {SHORTEST_PASSWORD} characters",
-            remedy="Three words that do not belong together are easy to keep in mind",
+            "password",
+            poor,
+            expected=say(
+                "at least {shortest_password} characters", shortest_password=SHORTEST_PASSWORD
+            ),
+            remedy=say("Three words that do not belong together are easy to keep in mind"),
             code="poor_password",
-        )  # fmt: skip
+        )
 
 
 def _hashed(password: str) -> str:
@@ -284,7 +292,9 @@ def count_try(session: Session, name: str, place: Place) -> None:
         wait = min(2.0 ** min(count - free, 20), MOST_WAIT_S) if count >= free else 0.0
         if waited < wait:
             left = int(wait - waited) + 1
-            raise NotLetIn(f"Too many tries. The next one is looked at in {left} s.", left)
+            raise NotLetIn(
+                say("Too many tries. The next one is looked at in {left} s.", left=left), left
+            )
         session.execute(
             update(SignInTry)
             .where(SignInTry.key == key)
@@ -311,7 +321,7 @@ def password_fits(session: Session, name: str, password: str) -> Account:
     found = select(Account).where(func.lower(Account.name) == name.strip().lower(), Account.active)
     account = session.scalar(found)
     if not _is_password(account.password if account else None, password) or account is None:
-        raise NotLetIn("Name and password do not go together.")
+        raise NotLetIn(say("Name and password do not go together."))
     return account
 
 

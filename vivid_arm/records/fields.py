@@ -1,40 +1,41 @@
 """What every schema and shape is made of: texts, figures, versions, strict bodies."""
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, Literal, get_args, get_origin
 from unicodedata import category
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 from vivid_arm.core.entry.lengths import FIELDS, LengthField, check_range
+from vivid_arm.core.words import Saying, say
 
 
 def storable(text: str) -> str:
     """Refuse what cannot be stored or printed: surrogates, and controls but tab and line ends."""
     if any("\ud800" <= c <= "\udfff" for c in text):
-        raise ValueError("text holds a character that cannot be stored")
+        raise ValueError(say("text holds a character that cannot be stored"))
     if any(category(c) == "Cc" and c not in "\t\n\r" for c in text):
-        raise ValueError("text holds a control character")
+        raise ValueError(say("text holds a control character"))
     return text
 
 
 def one_line(text: str) -> str:
     """Refuse line ends and tabs too, and characters that turn the reading direction."""
     if any(c in "\t\n\r\u2028\u2029" for c in text):
-        raise ValueError("it must stand on one line")
+        raise ValueError(say("it must stand on one line"))
     if any("\u202a" <= c <= "\u202e" or "\u2066" <= c <= "\u2069" for c in text):
-        raise ValueError("text holds a character that turns the reading direction")
+        raise ValueError(say("text holds a character that turns the reading direction"))
     return storable(text)
 
 
 def named(text: str) -> str:
     """Refuse a name of blanks."""
     if not any(c.isprintable() and not c.isspace() for c in text):
-        raise ValueError("a name is wanted, not blanks")
+        raise ValueError(say("a name is wanted, not blanks"))
     return one_line(text)
 
 
@@ -52,7 +53,9 @@ def moment(at: datetime) -> datetime:
     except OverflowError:
         sure = False
     if not sure:
-        raise ValueError(f"a time from {FIRST_YEAR} to tomorrow is wanted")
+        raise ValueError(
+            say("a time from {first_year} to tomorrow is wanted", first_year=FIRST_YEAR)
+        )
     return at
 
 
@@ -91,16 +94,39 @@ def label_of(model: type[BaseModel], name: str) -> str:
     info = model.model_fields.get(name)
     field = field_of(info) if info else None
     if field is not None:
-        return field.label
+        return say(field.label)
     if info is not None and info.title:
-        return info.title
+        return say(info.title)
     return in_words(name)
 
 
 def in_words(name: str) -> str:
     """A field's machine name in words: ``stock_step_in`` is "Stock step"."""
-    words = re.sub(r"_(in|id|deg)(?=$|[.\[])", "", name).replace("_", " ")
-    return words[0].upper() + words[1:]
+    head, rest = re.split(r"(?=[.\[])|$", name, maxsplit=1)
+    inner = re.sub(r"_(in|id|deg)(?=$|[.\[])", "", rest).replace("_", " ")
+    return say(plain_words(head)) + inner
+
+
+def plain_words(name: str) -> str:
+    """A field's machine name in English words."""
+    words = re.sub(r"_(in|id|deg)(?=$|\[)", "", name).replace("_", " ")
+    return words[:1].upper() + words[1:]
+
+
+def words_of(shapes: Iterable[type[BaseModel]]) -> set[str]:
+    """What the fields of some shapes, and the codes they may hold, are called in English."""
+    found: set[str] = set()
+    for shape in shapes:
+        for name, info in shape.model_fields.items():
+            found |= {plain_words(name)} | ({info.title} if info.title else set())
+            found |= {code.replace("_", " ") for code in _codes_in(info.annotation)}
+    return found
+
+
+def _codes_in(kind: Any) -> set[str]:
+    if get_origin(kind) is Literal:
+        return {code for code in get_args(kind) if isinstance(code, str) and len(code) > 1}
+    return {code for inner in get_args(kind) for code in _codes_in(inner)}
 
 
 def check_fields(value: Any) -> None:
@@ -126,22 +152,22 @@ def _shapes_in(value: Any) -> Iterator[BaseModel]:
 
 
 _WORDS = {
-    "missing": "missing",
-    "extra_forbidden": "unknown field",
-    "float_type": "expected a number",
-    "finite_number": "expected a number",
-    "int_type": "expected a whole number",
-    "bool_type": "expected true or false",
-    "string_type": "expected text",
-    "list_type": "expected a list",
-    "dict_type": "expected an object",
-    "model_type": "expected an object",
-    "uuid_type": "expected a UUID",
-    "uuid_parsing": "expected a UUID",
-    "timezone_aware": "expected a time with its zone",
-    "datetime_type": "expected a time (ISO 8601)",
-    "datetime_parsing": "expected a time (ISO 8601)",
-    "datetime_from_date_parsing": "expected a time (ISO 8601)",
+    "missing": Saying("missing"),
+    "extra_forbidden": Saying("unknown field"),
+    "float_type": Saying("expected a number"),
+    "finite_number": Saying("expected a number"),
+    "int_type": Saying("expected a whole number"),
+    "bool_type": Saying("expected true or false"),
+    "string_type": Saying("expected text"),
+    "list_type": Saying("expected a list"),
+    "dict_type": Saying("expected an object"),
+    "model_type": Saying("expected an object"),
+    "uuid_type": Saying("expected a UUID"),
+    "uuid_parsing": Saying("expected a UUID"),
+    "timezone_aware": Saying("expected a time with its zone"),
+    "datetime_type": Saying("expected a time (ISO 8601)"),
+    "datetime_parsing": Saying("expected a time (ISO 8601)"),
+    "datetime_from_date_parsing": Saying("expected a time (ISO 8601)"),
 }
 
 
@@ -153,8 +179,11 @@ def fault_of(found: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
     first = next((e for e in found if e["type"] != "missing"), found[0])
     where = "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in first["loc"])
     if first["type"] != "missing" and first.get("input") is None:
-        return where.lstrip("."), "empty"
+        return where.lstrip("."), say("empty")
     if first["type"] == "literal_error":
-        return where.lstrip("."), "expected " + str(first["ctx"]["expected"]).replace("'", "")
-    words = _WORDS.get(first["type"]) or str(first["msg"]).removeprefix("Value error, ")
+        return where.lstrip("."), say(
+            "expected {expected}", expected=str(first["ctx"]["expected"]).replace("'", "")
+        )
+    known = _WORDS.get(first["type"])
+    words = str(known) if known else str(first["msg"]).removeprefix("Value error, ")
     return where.lstrip("."), words

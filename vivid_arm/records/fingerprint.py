@@ -1,8 +1,9 @@
 """One mark of everything that a build's figures depend on, part by part.
 
-The board's summaries stand on all of it. A signature stands on what the builder and the shop
-have entered for this build and on the figures that followed from it: what is in the rod box, or
-a program whose rules give the same figures, does not make it old.
+The board's summaries stand on all of it, and on the language their words are in. A signature
+stands on what the builder and the shop have entered for this build and on the figures that
+followed from it: what is in the rod box, or a program whose rules give the same figures, does
+not make it old.
 """
 
 import hashlib
@@ -28,6 +29,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
+from vivid_arm.core.words import Saying, language, say
 from vivid_arm.records.tables import (
     BoxRod,
     Build,
@@ -49,6 +51,7 @@ class Fingerprint:
     """
 
     programme: str
+    language: str
     settings: str
     log: str
     instruments: str
@@ -78,12 +81,12 @@ class Fingerprint:
 _NO_MARKS = ("lines", "touched")
 _SIGNED = ("settings", "log", "instruments", "checks", "orders")
 _WORDS = {
-    "settings": "the set-up",
-    "log": "the readings",
-    "instruments": "an instrument",
-    "checks": "the checks",
-    "orders": "the orders",
-    "figures": "the figures, by other rules of the program",
+    "settings": Saying("the set-up"),
+    "log": Saying("the readings"),
+    "instruments": Saying("an instrument"),
+    "checks": Saying("the checks"),
+    "orders": Saying("the orders"),
+    "figures": Saying("the figures, by other rules of the program"),
 }
 
 
@@ -95,7 +98,7 @@ def moved_on(before: str, now: str) -> list[str]:
     changed = [n for n in _WORDS if old.get(n) != new.get(n)]
     # Figures move with what they follow from; alone they name the program.
     causes = [n for n in changed if n != "figures"] or changed
-    return [_WORDS[n] for n in causes]
+    return [say(_WORDS[n]) for n in causes]
 
 
 def digest(parts: Iterable[object]) -> str:
@@ -105,9 +108,10 @@ def digest(parts: Iterable[object]) -> str:
 
 @cache
 def programme() -> str:
-    """A mark of the program's source: other rules give other figures."""
+    """A mark of the program's source: other rules give other figures, other texts other words."""
     found = hashlib.sha256()
-    for path in sorted(Path(__file__).parents[1].rglob("*.py")):
+    folder = Path(__file__).parents[1]
+    for path in sorted([*folder.rglob("*.py"), *folder.rglob("*.po")]):
         found.update(path.read_bytes())
     return found.hexdigest()[:16]
 
@@ -176,6 +180,7 @@ def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fi
     return {
         id_: Fingerprint(
             programme(),
+            language.get().code,
             digest((version, valves)),
             digest((":".join(log.split(":")[:2]),)),
             digest((tools,)),

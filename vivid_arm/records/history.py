@@ -4,6 +4,7 @@ Read from what the database keeps by itself: the log, and the old and new values
 that was changed, with who changed it and when.
 """
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -17,9 +18,11 @@ from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import CONVENTIONS
 from vivid_arm.core.entry.lengths import Unit, format_length, format_small, format_turns
 from vivid_arm.core.sign_off.checks import BY_NAME
+from vivid_arm.core.words import Saying, figure, say
 from vivid_arm.core.zero_lash.bracket import FEELS, Feel
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.records.fields import in_words
+from vivid_arm.records.state.orders import STATE_WORDS
 from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import (
     BoxRod,
@@ -44,7 +47,9 @@ _KIND: dict[str, EventKind] = {
 _SMALL = 1.0
 _MOST_DETAILS = 12
 _MOST_PEOPLE = 12
-_SHELVES = {"removed_at": "archive", "binned_at": "bin"}
+_SHELVES = {"removed_at": Saying("archive"), "binned_at": Saying("bin")}
+_WRITTEN = ("name", "note", "reason", "text", "by")
+_CODE = re.compile(r"[a-z][a-z_]+")
 _NOT_TOLD = {"sheet", "lines", "answer", "asked_at", "placed_at", "closed_at"}
 
 
@@ -76,7 +81,7 @@ def history_of(session: Session, build: Build, unit: Unit = "in") -> list[Happen
     rows = _readings(session, names)
     orders = list(session.scalars(select(Order).where(Order.build_id == build.id)))
     events = [
-        Happened(build.created_at, "", "build", "", "Build made"),
+        Happened(build.created_at, "", "build", "", say("Build made")),
         *_of_readings(rows, names, unit),
         *(_of_order(o) for o in orders),
         *_of_findings(session, build, names, unit),
@@ -101,11 +106,24 @@ def shop_history(session: Session, unit: Unit = "in") -> list[Happened]:
     names = {i: t.name for i, t in tools.items()}
     names |= {i: format_length(float(r.length_in), unit) for i, r in rods.items()}
     made = [
-        *(Happened(t.created_at, "", "tool", t.name, "Kept") for t in tools.values()
-          if not t.practice),
-        *(Happened(r.created_at, "", "box", names[i], f"{r.count} on the shelf now" if r.note == ""
-                else f"{r.count} on the shelf now: {r.note}") for i, r in rods.items()),
-    ]  # fmt: skip
+        *(
+            Happened(t.created_at, "", "tool", t.name, say("Kept"))
+            for t in tools.values()
+            if not t.practice
+        ),
+        *(
+            Happened(
+                r.created_at,
+                "",
+                "box",
+                names[i],
+                say("{count} on the shelf now", count=r.count)
+                if r.note == ""
+                else say("{count} on the shelf now: {note}", count=r.count, note=r.note),
+            )
+            for i, r in rods.items()
+        ),
+    ]
     practice = {i for i, t in tools.items() if t.practice}
     told = (c for c in changes if c.row_id not in practice)
     changed = (_of_change(c, names, {}, unit) for c in told)
@@ -125,18 +143,29 @@ def _of_readings(
     for row in rows:
         words = _reading_words(row, known, unit)
         if row.id in struck:
-            words += f" (struck out: {struck[row.id].reason or 'corrected'})"
+            words += say(
+                " (struck out: {reason})", reason=struck[row.id].reason or say("corrected")
+            )
         yield Happened(row.taken_at, row.taken_by, "reading", names[row.valve_id], words)
 
 
 def _reading_words(row: Reading, known: Mapping[int, Reading], unit: Unit) -> str:
     old, strikes = _about(row, known)
-    number = f"Reading {old.number}" if old.number else "A reading"
+    number = say("Reading {number}", number=old.number) if old.number else say("A reading")
     if row.kind == "void":
-        return f"{number} counts again" if strikes % 2 else f"{number} struck out: {row.reason}"
+        return (
+            say("{number} counts again", number=number)
+            if strikes % 2
+            else say("{number} struck out: {reason}", number=number, reason=row.reason)
+        )
     said = _said(row, unit)
     if old is not row:
-        return f"{said}, in place of reading {old.number}: {row.reason}"
+        return say(
+            "{said}, in place of reading {number}: {reason}",
+            said=said,
+            number=old.number,
+            reason=row.reason,
+        )
     return f"{said} ({row.reason})" if row.reason else said
 
 
@@ -153,22 +182,36 @@ def _about(row: Reading, known: Mapping[int, Reading]) -> tuple[Reading, int]:
 
 def _said(row: Reading, unit: Unit) -> str:
     if row.kind == "trial" and row.length_in is not None:
-        gap = "" if row.gap_in is None else f", gap {format_small(float(row.gap_in), unit)}"
+        gap = (
+            ""
+            if row.gap_in is None
+            else say(", gap {gap}", gap=format_small(float(row.gap_in), unit))
+        )
         feel = FEELS[cast(Feel, row.feel)] if row.feel else ""
-        return f"{row.number}: {feel} at {format_length(float(row.length_in), unit)}{gap}"
+        return say(
+            "{number}: {feel} at {length}{gap}",
+            number=row.number,
+            feel=feel,
+            length=format_length(float(row.length_in), unit),
+            gap=gap,
+        )
     if row.kind == "count_back":
         turns = "" if row.turns is None else format_turns(float(row.turns))
-        return f"Counted back {turns} turns"
+        return say("Counted back {turns} turns", turns=turns)
     if row.kind == "mark":
-        return f"{row.number}: mark"
+        return say("{number}: mark", number=row.number)
     return f"{row.number}: {METHODS[cast(Method, row.kind)]}, {row.raw}"
 
 
 def _of_order(order: Order) -> Happened:
-    what = "Trial rods" if order.purpose == "trial" else "Set"
+    what = say("Trial rods") if order.purpose == "trial" else say("Set")
     count = sum(line.quantity for line in order.lines)
     return Happened(
-        order.made_at, order.made_by, "order", f"order {order.number}", f"{what} drafted: {count}"
+        order.made_at,
+        order.made_by,
+        "order",
+        say("order {number}", number=order.number),
+        say("{what} drafted: {count}", what=what, count=count),
     )
 
 
@@ -177,7 +220,7 @@ def _of_findings(
 ) -> Iterator[Happened]:
     for row in session.scalars(select(Finding).where(Finding.build_id == build.id)):
         title = BY_NAME[row.name].title if row.name in BY_NAME else row.name
-        found = ("yes" if row.yes else "no") if row.yes is not None else ""
+        found = (say("yes") if row.yes else say("no")) if row.yes is not None else ""
         if row.value_in is not None:
             found = format_small(float(row.value_in), unit)
         yield Happened(
@@ -187,8 +230,12 @@ def _of_findings(
 
 def _of_signatures(session: Session, build: Build) -> Iterator[Happened]:
     for row in session.scalars(select(Signature).where(Signature.build_id == build.id)):
-        rest = f", {len(row.open_points)} open" if row.open_points else ""
-        yield Happened(row.signed_at, row.signed_by, "signature", "", f"Signed{rest}")
+        rest = (
+            say(", {open_points} open", open_points=len(row.open_points)) if row.open_points else ""
+        )
+        yield Happened(
+            row.signed_at, row.signed_by, "signature", "", say("Signed{rest}", rest=rest)
+        )
 
 
 def _of_notes(
@@ -200,16 +247,20 @@ def _of_notes(
     for note in notes:
         valve = note.valve_id or valves.get(note.reading_id)
         where = "" if valve is None else names.get(valve, "")
-        words = f"Note: {_noted(note)}"
+        words = say("Note: {note}", note=_noted(note))
         if note.replaces_id is not None:
             was = _noted(before[note.replaces_id])
             gone = not note.body and note.photo_id is None
-            words = f"Note taken away: {was}" if gone else f"Note now: {_noted(note)}; was: {was}"
+            words = (
+                say("Note taken away: {was}", was=was)
+                if gone
+                else say("Note now: {note}; was: {was}", note=_noted(note), was=was)
+            )
         yield Happened(note.at, note.by, "note", where, words)
 
 
 def _noted(note: Note) -> str:
-    return note.body or "a photo"
+    return note.body or say("a photo")
 
 
 def _of_changes(
@@ -243,7 +294,7 @@ def _of_changes(
         for t in session.scalars(select(Instrument).where(Instrument.id.in_(map(UUID, asked))))
     }
     where = {str(i): n for i, n in names.items()} | called
-    where |= {str(o.id): f"order {o.number}" for o in orders}
+    where |= {str(o.id): say("order {number}", number=o.number) for o in orders}
     for one in found:
         told = _of_change(one, where, called, unit)
         if not told.words:
@@ -268,9 +319,13 @@ def _change_words(
     """What was changed, and each figure of it; no words where only what is never told moved."""
     for name, shelf in _SHELVES.items():
         if name in found.new:
-            return (f"Into the {shelf}" if found.new[name] else f"Out of the {shelf}"), ()
+            return (
+                say("Into the {shelf}", shelf=shelf)
+                if found.new[name]
+                else say("Out of the {shelf}", shelf=shelf)
+            ), ()
     if found.of_table == "orders" and "state" in found.new:
-        return f"{found.old['state']} → {found.new['state']}", ()
+        return f"{STATE_WORDS[found.old['state']]} → {STATE_WORDS[found.new['state']]}", ()
     told = [n for n in found.new if n not in _NOT_TOLD]
     details = tuple(
         detail
@@ -301,18 +356,21 @@ def _parts(value: Any) -> dict[str, Any]:
 
 def _value(name: str, value: Any, tools: Mapping[str, str], unit: Unit) -> str:
     if value is None or value == "":
-        return "nothing"
+        return say("nothing")
     if isinstance(value, bool):
-        return "yes" if value else "no"
+        return say("yes") if value else say("no")
     if isinstance(value, list):
-        return f"{len(value)} figures"
+        return say("{value} figures", value=len(value))
     if isinstance(value, int | float):
         if not name.endswith("_in"):
-            return f"{value:g}°" if name.endswith("_deg") else f"{value:g}"
+            return figure(value, "g") + ("°" if name.endswith("_deg") else "")
         return (format_small if abs(value) < _SMALL else format_length)(float(value), unit)
     text = str(value)
-    named: Mapping[str, str] = cast(Mapping[str, str], CONVENTIONS)
-    return tools.get(text) or named.get(text) or text.replace("_", " ")
+    named: Mapping[str, Saying] = cast(Mapping[str, Saying], CONVENTIONS)
+    if text in named:
+        return say(named[text])
+    coded = name not in _WRITTEN and _CODE.fullmatch(text)
+    return tools.get(text) or (say(text.replace("_", " ")) if coded else text.replace("_", " "))
 
 
 def people(session: Session) -> list[str]:

@@ -13,6 +13,7 @@ from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.shop.gauge_study import StudyReading
 from vivid_arm.core.shop.learned import LEAST_ENGINES, Factor, ratio_factor, shop_hand
+from vivid_arm.core.words import Saying
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.shapes import KindLesson, Lesson, StartingFigures
@@ -21,7 +22,7 @@ from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.tables import Build, Instrument, Reading, Summary, Valve
 
-NO_NAME = "no name"
+NO_NAME = Saying("no name")
 _MOST_VALVES = 200
 _OPENED = Reading.kind == "extend"
 _MOST_ENGINES = 5000
@@ -44,9 +45,15 @@ def engines_taught(session: Session) -> tuple[list[Taught], int]:
 
     Practice engines and those in the bin tell nothing.
     """
+    told = (
+        select(Summary.build_id, Summary.lesson)
+        .distinct(Summary.build_id)
+        .where(Summary.lesson.is_not(None))
+        .subquery()
+    )
     rows = session.execute(
-        select(Build.mount, Summary.lesson)
-        .outerjoin(Summary, Summary.build_id == Build.id)
+        select(Build.mount, told.c.lesson)
+        .outerjoin(told, told.c.build_id == Build.id)
         .where(Build.exercise_id.is_(None), Build.binned_at.is_(None))
         .order_by(Build.updated_at.desc(), Build.id)
         .limit(_MOST_ENGINES)
@@ -85,7 +92,11 @@ def gauge_readings(session: Session) -> list[StudyReading]:
             row = entry.row
             if entry.struck_by is not None or row.instrument is None:
                 continue
-            by, tool, step = row.taken_by or NO_NAME, row.instrument.name, _step_in(row.instrument)
+            by, tool, step = (
+                row.taken_by or str(NO_NAME),
+                row.instrument.name,
+                _step_in(row.instrument),
+            )
             if row.kind == "trial" and row.feel == "zero":
                 lengths: Sequence[float | None] = [entry.length_in]
             elif row.kind == "extend":

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, aliased
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.database import shop_id
 from vivid_arm.records.rows.kept import Conflict, touch
 from vivid_arm.records.signed_in import signed_in
@@ -83,7 +84,7 @@ def nod(session: Session, valve: Valve, key: UUID, reading_id: int) -> None:
     last = session.scalar(select(func.max(Reading.id)).where(Reading.valve_id == valve.id))
     kept = session.scalar(select(Nod.reading_id).where(Nod.key == key))
     if kept is None and last != reading_id:
-        raise Conflict("This valve's log has gone on. Look at it again.", {}, {})
+        raise Conflict(say("This valve's log has gone on. Look at it again."), {}, {})
     line = insert(Nod).values(
         key=key, valve_id=valve.id, reading_id=reading_id, by=signed_in.get()
     )  # fmt: skip
@@ -97,9 +98,11 @@ def words_of(session: Session, build_id: UUID) -> str:
     if not found:
         return ""
     names = ", ".join(w.valve_name for w in found[:4])
-    more = f" and {len(found) - 4} more" if len(found) > 4 else ""
+    more = say(" and {found} more", found=len(found) - 4) if len(found) > 4 else ""
     by = ", ".join(sorted({name for w in found for name in w.by}))
-    return f"No builder's nod yet on {names}{more}, measured by {by}"
+    return say(
+        "No builder's nod yet on {names}{more}, measured by {by}", names=names, more=more, by=by
+    )
 
 
 def refuse_unnodded(session: Session, build_id: UUID) -> None:
@@ -107,6 +110,6 @@ def refuse_unnodded(session: Session, build_id: UUID) -> None:
     words = words_of(session, build_id)
     if words:
         raise InputError(
-            "order", words, expected="a builder who has looked at the readings",
-            remedy="Look at the log at the zero-lash station, and nod", code="no_nod",
+            "order", words, expected=say("a builder who has looked at the readings"),
+            remedy=say("Look at the log at the zero-lash station, and nod"), code="no_nod",
         )  # fmt: skip

@@ -21,6 +21,7 @@ from vivid_arm.core.rods.preload import TurnsRule, TurnsWindow
 from vivid_arm.core.rods.strength import Form
 from vivid_arm.core.sign_off.checks import CheckName
 from vivid_arm.core.sign_off.torque import TorqueUnit
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS
 from vivid_arm.core.zero_lash.predict import Change
 from vivid_arm.records.fields import Cylinder, Figure, InField, Line, Name, Strict, Text
@@ -28,7 +29,9 @@ from vivid_arm.records.fields import Cylinder, Figure, InField, Line, Name, Stri
 
 def _whole(weights: list[float]) -> list[float]:
     if len(weights) != len(USUAL_HANDS) or abs(sum(weights) - 1) > 0.01:
-        raise ValueError(f"{len(USUAL_HANDS)} shares of one are wanted")
+        raise ValueError(
+            say("{usual_hands} shares of one are wanted", usual_hands=len(USUAL_HANDS))
+        )
     return weights
 
 

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
+from vivid_arm.core.words import say
 from vivid_arm.records.fields import Line
 
 signed_in: ContextVar[str] = ContextVar("signed_in", default="")
@@ -27,7 +28,9 @@ def as_written() -> Iterator[None]:
 def _by(typed: str) -> str:
     who = signed_in.get()
     if who and typed.strip() not in ("", who) and not _from_a_file.get():
-        raise ValueError(f"entered by {typed.strip()}, and {who} is signed in")
+        raise ValueError(
+            say("entered by {typed}, and {who} is signed in", typed=typed.strip(), who=who)
+        )
     return typed.strip() or who
 
 

@@ -531,7 +531,8 @@ class DoneDeed(Base):
 
 
 class Summary(Base):
-    """What the board shows of a build, as computed at ``stamp``; made anew when that is stale.
+    """What the board shows of a build in a language, as computed at ``stamp``; made anew when
+    that is stale.
 
     ``lesson`` is what it tells the shop; None where it cannot be computed.
     """
@@ -539,6 +540,7 @@ class Summary(Base):
     __tablename__ = "summaries"
 
     build_id: Mapped[UUID] = mapped_column(ForeignKey("builds.id"), primary_key=True)
+    language: Mapped[str] = mapped_column(String(8), primary_key=True)
     stamp: Mapped[str]
     body: Mapped[Json]
     lesson: Mapped[Json | None]

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { t } from '../kit/words'
+import { language, speak, t } from '../kit/words'
 import {
   computed,
   defineAsyncComponent,
@@ -80,14 +80,14 @@ const touring = computed(
 
 const STATIONS: Record<string, string> = {
   board: t('Builds'),
-  setup: 'Set-up',
+  setup: t('Set-up'),
   base_circle: t('Base circle'),
   zero_lash: t('Zero lash'),
   rocker: t('Rocker'),
   heads: t('Heads'),
   decide: t('Decide'),
   order: t('Order'),
-  sign_off: 'Sign-off',
+  sign_off: t('Sign-off'),
   history: t('History'),
   shop_history: t('History of the shop'),
   learned: t('What the shop has learned'),
@@ -181,6 +181,14 @@ function skip() {
           >in</span
         >
         <span :class="{ on: unit === 'mm' }">mm</span>
+      </button>
+      <button type="button" class="plain" @click="speak(language === 'en' ? 'de' : 'en')">
+        <span class="unseen">{{ `${t('Language, switch:')} ` }}</span><span
+          lang="en"
+          :class="{ on: language === 'en' }"
+          >en</span
+        >
+        <span lang="de" :class="{ on: language === 'de' }">de</span>
       </button>
       <button
         type="button"

@@ -1,5 +1,5 @@
 /** Writing figures the way the server does: inches and thou, or millimetres. */
-import { decimal, t } from './words'
+import { decimal, locale, t } from './words'
 import type { Convention, Feel } from '../api/client'
 
 export type Unit = 'in' | 'mm'
@@ -80,13 +80,13 @@ export function turnsWords(turns: number): string {
 }
 
 export function clock(iso: string): string {
-  return new Date(iso).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+  return new Date(iso).toLocaleTimeString(locale, { hour: '2-digit', minute: '2-digit' })
 }
 
 export function day(iso: string): string {
   const then = new Date(iso)
   const year = then.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
-  return then.toLocaleDateString([], { day: 'numeric', month: 'short', year })
+  return then.toLocaleDateString(locale, { day: 'numeric', month: 'short', year })
 }
 
 /** The time of today, or day and time: as the browser's own country writes them. */

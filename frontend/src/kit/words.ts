@@ -2,7 +2,21 @@
 import { createI18n } from 'vue-i18n'
 
 type Texts = Record<string, string>
-export const language = localStorage.getItem('vivid-arm.language') === 'de' ? 'de' : 'en'
+export type Language = 'en' | 'de'
+const LANGUAGES: Language[] = ['en', 'de']
+const KEPT = 'vivid-arm.language'
+
+/** The language somebody chose here, else the first of the browser's that is spoken. */
+function chosen(): Language {
+  const spoken = (code: string) => LANGUAGES.find((l) => l === code.slice(0, 2).toLowerCase())
+  const asked = [localStorage.getItem(KEPT) ?? '', ...navigator.languages]
+  return asked.map(spoken).find(Boolean) ?? 'en'
+}
+export const language = chosen()
+/** The locale that dates and times are written in: the browser's own where its language is this. */
+export const locale = navigator.language.startsWith(language) ? navigator.language : language
+// The server's sentences and papers come in the same language.
+document.cookie = `vivid-arm-language=${language}; path=/; max-age=31536000; samesite=strict`
 const texts: Texts = language === 'de' ? (await import('./words.de.json')).default : {}
 document.documentElement.lang = language
 
@@ -24,6 +38,12 @@ export function t(text: string, values?: Record<string, unknown>): string {
   const found = known.get(text) ?? global.t(text)
   known.set(text, found)
   return found
+}
+
+/** Go on in another language. */
+export function speak(wanted: Language) {
+  localStorage.setItem(KEPT, wanted)
+  location.reload()
 }
 
 /** A figure as the language chosen writes it; fields take both points and commas. */

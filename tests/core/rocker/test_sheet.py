@@ -17,6 +17,7 @@ from vivid_arm.core.rocker.sheet import (
     starting_sheet,
     with_measured,
 )
+from vivid_arm.core.words import within_a_sentence
 
 
 def start(rocker: Rocker, **more: float) -> Sheet:
@@ -84,7 +85,7 @@ def test_every_dimension_has_its_limits(name: str) -> None:
         with pytest.raises(InputError) as raised:
             with_measured(sheet, {name: (value, field.measured_u)})  # type: ignore[dict-item]
         assert raised.value.field == name
-        assert field.how.lower() in str(raised.value)
+        assert within_a_sentence(field.how) in str(raised.value)
     with pytest.raises(InputError, match=r"known within: -0\.1"):
         with_measured(sheet, {name: (field.high, -0.1)})  # type: ignore[dict-item]
 

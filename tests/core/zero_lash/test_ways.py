@@ -19,8 +19,8 @@ def test_every_method_has_its_entry() -> None:
     assert set(MEASURING_WAYS) == set(get_args(MeasuringMethod))
     for way in MEASURING_WAYS.values():
         assert way.ask
-        assert way.how.endswith(".")
-        assert "zero lash" in way.formula
+        assert str(way.how).endswith(".")
+        assert "zero lash" in str(way.formula)
 
 
 @pytest.mark.parametrize(

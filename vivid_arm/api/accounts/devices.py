@@ -19,6 +19,7 @@ from vivid_arm.api.accounts.schemas import (
 from vivid_arm.api.accounts.views import device_out, here_out, let_this_browser_in
 from vivid_arm.api.deps import Tx
 from vivid_arm.api.problems import NotFound
+from vivid_arm.core.words import say
 from vivid_arm.records import accounts, whereabouts
 from vivid_arm.records.accounts import PAIRING_LASTS, may
 from vivid_arm.records.whereabouts import Whereabouts, who_is_where
@@ -68,7 +69,7 @@ def sign_out_device(device_id: UUID, by: Me, session: Tx) -> list[DeviceOut]:
     """Sign out a device of one's own; an owner any. Safe to repeat."""
     found = accounts.device(session, device_id)
     if found is None or not (found.account_id == by.account.id or may(by.account.role, "own")):
-        raise NotFound("There is no such device of yours.")
+        raise NotFound(say("There is no such device of yours."))
     accounts.sign_out_device(session, device_id)
     return read_devices(by, session)
 

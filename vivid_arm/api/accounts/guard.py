@@ -10,6 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.routing import APIRoute
 
 from vivid_arm.api.problems import NotFound, NotYours, SignInFirst
+from vivid_arm.core.words import Saying, say
 from vivid_arm.records.accounts import LONGEST, RIGHTS, Place, Right, Role, may, who_has
 from vivid_arm.records.signed_in import signed_in
 from vivid_arm.records.tables import Account, SignedIn
@@ -27,20 +28,24 @@ _LOOKED_EVERY_S = 5.0
 Told = TypeVar("Told")
 
 
-_A = {"owner": "An owner", "builder": "A builder", "apprentice": "An apprentice",
-      "viewer": "A viewer"}  # fmt: skip
-_DOES: dict[Right, str] = {
-    "see": "see this",
-    "measure": "enter or change anything",
-    "decide": "order, undo or put away; ask a builder",
-    "sign": "sign; ask a builder",
-    "own": "see to accounts and backups; ask an owner",
+_A = {
+    "owner": Saying("An owner"),
+    "builder": Saying("A builder"),
+    "apprentice": Saying("An apprentice"),
+    "viewer": Saying("A viewer"),
+}
+_DOES: dict[Right, Saying] = {
+    "see": Saying("see this"),
+    "measure": Saying("enter or change anything"),
+    "decide": Saying("order, undo or put away; ask a builder"),
+    "sign": Saying("sign; ask a builder"),
+    "own": Saying("see to accounts and backups; ask an owner"),
 }
 
 
 def lacking(role: str, right: Right) -> str:
     """Why someone of a role is refused."""
-    return f"{_A[role]} does not {_DOES[right]}."
+    return say("{a} does not {does}.", a=_A[role], does=_DOES[right])
 
 
 @dataclass(frozen=True)
@@ -165,7 +170,7 @@ async def while_let_in(
 def with_accounts(request: Request) -> None:
     """Raises NotFound on a shop that has no accounts."""
     if not request.app.state.accounts:
-        raise NotFound("This shop has no accounts: start it with --people.")
+        raise NotFound(say("This shop has no accounts: start it with --people."))
 
 
 async def me(request: Request) -> Asking:

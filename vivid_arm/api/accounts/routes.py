@@ -30,6 +30,7 @@ from vivid_arm.api.accounts.schemas import (
 from vivid_arm.api.accounts.views import device_out, let_this_browser_in, me_out
 from vivid_arm.api.deps import Tx
 from vivid_arm.api.problems import NotFound
+from vivid_arm.core.words import say
 from vivid_arm.records import accounts, nods
 from vivid_arm.records.accounts import RIGHTS, Role
 from vivid_arm.records.tables import Account, SignedIn
@@ -69,7 +70,7 @@ def join(body: JoinBody, request: Request, response: Response) -> MeOut:
         accounts.count_try(session, "", place)
     with factory.begin() as session:
         password = body.password.get_secret_value()
-        account = accounts.join(session, body.code, body.name or "Owner", password)
+        account = accounts.join(session, body.code, body.name or say("Owner"), password)
         return let_this_browser_in(session, account, request, response)
 
 
@@ -156,7 +157,7 @@ def set_shop_rules(body: ShopRules, by: Owner, session: Tx) -> ShopRules:
 def _found(session: Tx, account_id: UUID) -> Account:
     account = session.get(Account, account_id)
     if account is None:
-        raise NotFound("There is no such account.")
+        raise NotFound(say("There is no such account."))
     return account
 
 

@@ -16,6 +16,7 @@ from vivid_arm.core.engine.base_circle import Closing, Selection, chosen_valves
 from vivid_arm.core.engine.cam import profile_of, write_lobe_table
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.said.cautions import TURNING
+from vivid_arm.core.words import say, say_all
 from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.writes import setup
 
@@ -40,7 +41,7 @@ def read_base_circle(
     found = base_circle_out(
         state.engine, cam_of(state.build), valves, float(state.build.guard_deg), closing
     )
-    return found.model_copy(update={"measured": sorted(measured), "cautions": list(TURNING)})
+    return found.model_copy(update={"measured": sorted(measured), "cautions": say_all(TURNING)})
 
 
 @router.get("/cam/{kind}.csv", response_class=CsvResponse)
@@ -48,7 +49,7 @@ def read_lobe(build_id: UUID, kind: ValveKind, session: Rx) -> CsvResponse:
     """A lobe as CSV: the measured table, or the model made from the cam card."""
     card = cam_of(found_build(session, build_id))
     if card is None:
-        raise NotFound("This build has no cam card.")
+        raise NotFound(say("This build has no cam card."))
     return CsvResponse(
         write_lobe_table(profile_of(card.lobe(kind))),
         headers={"Content-Disposition": f'attachment; filename="{kind}-lobe.csv"'},

@@ -21,6 +21,7 @@ from vivid_arm.core.engine.base_circle import (
 )
 from vivid_arm.core.engine.cam import CamCard, ramp_below_deg
 from vivid_arm.core.engine.layout import KINDS, Engine, valve_name
+from vivid_arm.core.words import figure, say
 
 
 def base_circle_out(
@@ -55,26 +56,30 @@ def base_circle_out(
 
 def _lobe_words(card: CamCard | None) -> str:
     if card is None:
-        return "No cam card: the margins are not known."
+        return say("No cam card: the margins are not known.")
     measured = [k for k in KINDS if card.lobe(k).table is not None]
     if len(measured) == len(KINDS):
-        return "Heel from the measured lobes, where the lift stays within 0.001."
+        return say("Heel from the measured lobes, where the lift stays within 0.001.")
     if measured:
-        return f"Heel of the {measured[0]} from its measured lobe, the other from the cam card."
+        return say(
+            "Heel of the {measured} from its measured lobe, the other from the cam card.",
+            measured=measured[0],
+        )
     ramps = [ramp_below_deg(card.lobe(k)) for k in KINDS]
     if any(ramps):
-        return (
-            "The durations are stated at so much lift that the lifter is still up there: the heel "
-            f"is taken {max(ramps):.0f}° shorter at each end, which is assumed. Measure the lobe, "
-            "or enter the duration at 6 thou."
+        return say(
+            "The durations are stated at so much lift that the lifter is still up there: the "
+            "heel is taken {ramps}° shorter at each end, which is assumed. Measure the lobe, "
+            "or enter the duration at 6 thou.",
+            ramps=figure(max(ramps), ".0f"),
         )
-    return "Heel from the cam card's advertised durations."
+    return say("Heel from the cam card's advertised durations.")
 
 
 def _plan_out(plan: StopPlan, saves: str) -> StopPlanOut:
     return StopPlanOut(
         school=plan.school,
-        title=WHEEL_SCHOOLS[plan.school],
+        title=say(WHEEL_SCHOOLS[plan.school]),
         state=plan.state,
         sentence=plan.sentence,
         saves=saves,

@@ -11,6 +11,7 @@ from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import choose_length
+from vivid_arm.core.words import say
 from vivid_arm.records.state import board
 from vivid_arm.records.state.board import Sought, board_page
 from vivid_arm.records.state.build import BuildState
@@ -64,10 +65,12 @@ def uncomputed_entry(build: Build, error: Exception | None) -> BoardEntry:
         next_step=NextStepOut(
             station="setup",
             valve_id=None,
-            sentence="Being worked out anew."
+            sentence=say("Being worked out anew.")
             if error is None
-            else "This build cannot be computed. Its readings are kept. "
-            "Look for a set-up figure or a reading that cannot be.",
+            else say(
+                "This build cannot be computed. Its readings are kept. "
+                "Look for a set-up figure or a reading that cannot be."
+            ),
         ),
         pending=error is None,
         fault=None if error is None else f"{type(error).__name__}: {error}"[:300],

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from vivid_arm.api.decide.schemas import BoxRodChange, BoxRodIn, BoxRodOut
 from vivid_arm.api.deps import Rx, Tx
 from vivid_arm.api.problems import NotFound
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.box import list_box
 from vivid_arm.records.tables import BoxRod
 from vivid_arm.records.writes import box
@@ -32,6 +33,6 @@ def change_box_rod(box_id: UUID, body: BoxRodChange, session: Tx) -> BoxRodOut:
     """Change count or note. 409 with both values when it changed elsewhere."""
     row = session.get(BoxRod, box_id)
     if row is None:
-        raise NotFound("There are no such rods in the box.")
+        raise NotFound(say("There are no such rods in the box."))
     values = {k: v for k, v in body.model_dump(exclude={"version"}).items() if v is not None}
     return BoxRodOut.model_validate(box.change_box_rod(session, row, body.version, values))

@@ -12,6 +12,7 @@ from vivid_arm.api.responses import CsvResponse, PdfResponse
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, Tips, after_pressing
+from vivid_arm.core.words import say
 from vivid_arm.documents import cut_sheet
 from vivid_arm.documents.paper import Paper
 from vivid_arm.records.state.build import BuildState
@@ -73,10 +74,14 @@ def check_pressed(build_id: UUID, body: PressedIn, session: Tx) -> list[PressedO
     if len(parsed) > len(found.cuts):
         raise InputError(
             "rods",
-            f"{len(parsed)} rods measured, {len(found.cuts)} are on the list",
+            say(
+                "{parsed} rods measured, {cuts} are on the list",
+                parsed=len(parsed),
+                cuts=len(found.cuts),
+            ),
             received=len(parsed),
-            expected=f"at most {len(found.cuts)}",
-            remedy="Type them in the order of the list",
+            expected=say("at most {cuts}", cuts=len(found.cuts)),
+            remedy=say("Type them in the order of the list"),
             code="too_many",
         )
     tolerance = rod_figures(state.build).cut_tolerance_in
@@ -96,8 +101,8 @@ def _cuts(state: BuildState) -> tuple[CutList, Tips]:
     if found is None or tips is None:
         raise InputError(
             "sample_tube_in",
-            "There is nothing to cut yet",
-            remedy="Measure a sample's tube and finished length, and decide the rods",
+            say("There is nothing to cut yet"),
+            remedy=say("Measure a sample's tube and finished length, and decide the rods"),
             code="nothing_to_cut",
         )
     return found, tips

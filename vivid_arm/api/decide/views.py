@@ -21,7 +21,7 @@ from vivid_arm.api.decide.schemas import (
     StrengthOut,
     WayOut,
 )
-from vivid_arm.core.engine.layout import KINDS
+from vivid_arm.core.engine.layout import KIND_WORDS, KINDS
 from vivid_arm.core.entry.conventions import convert
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, cut_list
@@ -37,6 +37,7 @@ from vivid_arm.core.rods.strength import (
 )
 from vivid_arm.core.said.in_hand import in_hand_verdict
 from vivid_arm.core.said.verdicts import decision_verdict, fill
+from vivid_arm.core.words import say
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures, strengths, tips_of
 
@@ -57,7 +58,7 @@ def decision_out(state: BuildState) -> DecisionOut | None:
         ways=[
             WayOut(
                 strategy=strategy,
-                words=words,
+                words=say(words),
                 lots=_lots(state, found, way := found.ways[strategy], shelf),
                 worst_miss_in=way.worst_miss_in,
                 outside=list(way.outside),
@@ -158,7 +159,7 @@ def _growth_out(found: Growth) -> GrowthOut:
         terms=[
             GrowthTermOut(
                 part=t.part,
-                words=PARTS[t.part],
+                words=say(PARTS[t.part]),
                 share=t.share,
                 value_in=t.value_in,
                 u_in=t.u_in,
@@ -170,7 +171,7 @@ def _growth_out(found: Growth) -> GrowthOut:
 
 def _stack_out(stack: Stack, own: frozenset[str]) -> list[StackPart]:
     return [
-        StackPart(part=name, words=words, own=name in own, **vars(part))
+        StackPart(part=name, words=say(words), own=name in own, **vars(part))
         for name, words in PARTS.items()
         if (part := stack.get(name)) is not None
     ]
@@ -179,14 +180,24 @@ def _stack_out(stack: Stack, own: frozenset[str]) -> list[StackPart]:
 def _warnings(state: BuildState, found: Decision) -> list[str]:
     guessed = {v.name for v in found.valves if v.inferred}
     said = [
-        f"{s.name} is not believable as measured{': inferred' if s.name in guessed else ''}."
+        say(
+            "{name} is not believable as measured{name2}.",
+            name=s.name,
+            name2=say(": inferred") if s.name in guessed else "",
+        )
         for s in state.suspicions.values()
     ]
     missing = [k for k in KINDS if not any(v.kind == k for v in found.valves)]
-    said += [f"No {k} valve is measured: {k} rods are left out." for k in missing]
+    said += [
+        say("No {k} valve is measured: {k2} rods are left out.", k=KIND_WORDS[k], k2=KIND_WORDS[k])
+        for k in missing
+    ]
     if found.aim.mode == "adjuster" and found.aim.stud and not state.geometry:
         said.append(
-            "The rod's length sets the rocker's geometry: make a mark in Rocker before ordering."
+            say(
+                "The rod's length sets the rocker's geometry: make a mark in Rocker "
+                "before ordering."
+            )
         )
     said += [fill(r.what, {}, r.smalls) for r in state.spread.remarks if r.about == "shared"]
     return said + state.carried_words + state.geometry_open + state.geometry_sums

@@ -7,6 +7,7 @@ from vivid_arm.core.engine.layout import valve_name
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.heads.mistakes import Circumstances, catch
 from vivid_arm.core.heads.spread import placed, read_spread
+from vivid_arm.core.words import say
 from vivid_arm.records.state.setup import engine_given
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
@@ -24,8 +25,13 @@ def heads(body: SpreadIn) -> SpreadOut:
         if valve[0] not in engine.firing_order or given.count(valve) > 1:
             raise InputError(
                 "valves",
-                f"Valve {valve_name(*valve)} is given twice or is not on this engine",
-                expected=f"each valve of {engine.cylinders} cylinders once",
+                say(
+                    "Valve {valve} is given twice or is not on this engine",
+                    valve=valve_name(*valve),
+                ),
+                expected=say(
+                    "each valve of {cylinders} cylinders once", cylinders=engine.cylinders
+                ),
                 code="unknown",
             )
     known = placed(engine, [(v.cylinder, v.kind, v.zero_lash_in, v.u_in) for v in body.valves])

@@ -28,6 +28,7 @@ from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import ORDERING
+from vivid_arm.core.words import figure, say, say_all
 from vivid_arm.documents import labels, order_data, order_sheet
 from vivid_arm.documents.paper import Paper
 from vivid_arm.outside.supplier import (
@@ -70,11 +71,11 @@ def read_supplier(request: Request) -> CatalogueOut:
     """The rod supplier in one line: his convention and steps, or why he does not answer."""
     found = supplier_of(request)
     if found is None:
-        return CatalogueOut(there=False, name="", why_not="This shop orders by hand.")
+        return CatalogueOut(there=False, name="", why_not=say("This shop orders by hand."))
     try:
         return _catalogue_out(found.catalogue())
     except (SupplierAway, SupplierRefused) as error:
-        return CatalogueOut(there=False, name="the supplier", why_not=str(error))
+        return CatalogueOut(there=False, name=say("the supplier"), why_not=str(error))
 
 
 @router.get("/api/builds/{build_id}/offers")
@@ -157,7 +158,7 @@ def place_order(
             break
         time.sleep(0.1)
     if turn == "wait":
-        raise SupplierAway("he is being asked already")
+        raise SupplierAway(say("he is being asked already"))
     if turn == "call" and supplier is not None:
         _call(sessions, order_id, supplier, wanted)
     with sessions.begin() as session:
@@ -178,9 +179,13 @@ def _freeze(
             if line.offered_in is None:
                 raise InputError(
                     "order",
-                    f"{catalogue.name} sells no rod near {line.length_in:.4f} in",
+                    say(
+                        "{name} sells no rod near {length} in",
+                        name=catalogue.name,
+                        length=figure(line.length_in, ".4f"),
+                    ),
                     received=line.length_in,
-                    remedy="Order by hand, or choose another length",
+                    remedy=say("Order by hand, or choose another length"),
                     code="not_sold",
                 )
         pairs = [(x.offered_in or 0.0, x.length_in + (x.off_in or 0.0)) for x in offers]
@@ -243,7 +248,7 @@ def try_rod(build_id: UUID, order_id: UUID, body: TriedIn, session: Tx) -> Order
     state = build_state(session, build_id)
     _found(session, build_id, order_id)
     if body.valve and body.valve not in {v.name for v in state.valves}:
-        raise InputError("valve", "This build has no such valve", code="unknown")
+        raise InputError("valve", say("This build has no such valve"), code="unknown")
     order = orders.locked(session, order_id)
     orders.tried(session, order, body.number, body.result, body.valve, body.seen)
     return _orders_out(session, build_state(session, build_id))
@@ -265,7 +270,7 @@ def labels_pdf(
         for line in order.lines
         for i in range(line.quantity)
     ]
-    words = CONVENTIONS[cast(Convention, order.sheet["convention"])]
+    words = say(CONVENTIONS[cast(Convention, order.sheet["convention"])])
     made = labels.to_pdf(
         labels.labels_of(sorted(rods, key=_by_valve), words, build_link(request, build_id)),
         state.build.name, order.number, words, unit, paper,
@@ -306,7 +311,9 @@ def move_order(build_id: UUID, order_id: UUID, body: MoveIn, request: Request) -
             orders.draft_again(session, order)
         elif order.state != body.to:
             if order.version != body.version:
-                raise Conflict("This order has moved on.", {"to": body.to}, {"state": order.state})
+                raise Conflict(
+                    say("This order has moved on."), {"to": body.to}, {"state": order.state}
+                )
             if body.to == "fitted":
                 orders.refuse_unlike(delivered(state, order), body.reason)
             orders.move(session, order, body.to, body.reason)
@@ -326,7 +333,9 @@ def _withdraw(
         else:
             orders.placed(session, order, found.model_dump())
     if found is not None:
-        raise Conflict("The supplier has this order already.", {"to": body.to}, {"state": "placed"})
+        raise Conflict(
+            say("The supplier has this order already."), {"to": body.to}, {"state": "placed"}
+        )
 
 
 @router.get(ORDERS + "/{order_id}/sheet.pdf", response_class=PdfResponse)
@@ -340,7 +349,7 @@ def frozen_pdf(
 ) -> PdfResponse:
     """An order's sheet as it was frozen, to print."""
     order = _found(session, build_id, order_id)
-    title = f"{'Trial rods' if order.purpose == 'trial' else 'Rod order'} {order.number}"
+    title = f"{say('Trial rods') if order.purpose == 'trial' else say('Rod order')} {order.number}"
     sheet = order_data.from_dict(order.sheet)
     if order.purpose == "trial":
         sheet = order_data.trial_of(sheet, [(x.length_in, x.quantity) for x in order.lines])
@@ -358,8 +367,8 @@ def build_link(request: Request, build_id: UUID) -> str:
 def _asked(found: Supplier | None) -> Supplier:
     if found is None:
         raise InputError(
-            "supplier", "This shop has no supplier to ask",
-            remedy="Order by hand: PDF, CSV, JSON or e-mail text", code="no_supplier",
+            "supplier", say("This shop has no supplier to ask"),
+            remedy=say("Order by hand: PDF, CSV, JSON or e-mail text"), code="no_supplier",
         )  # fmt: skip
     return found
 
@@ -367,7 +376,7 @@ def _asked(found: Supplier | None) -> Supplier:
 def _found(session: Session, build_id: UUID, order_id: UUID) -> Order:
     order = session.get(Order, order_id)
     if order is None or order.build_id != build_id:
-        raise NotFound("This build has no such order.")
+        raise NotFound(say("This build has no such order."))
     return order
 
 
@@ -443,7 +452,7 @@ def _orders_out(session: Session, state: BuildState) -> OrdersOut:
         refusal=refusal,
         open=[] if refusal else [*order_data.open_points(state), *no_nod],
         try_first=try_first(state),
-        cautions=list(ORDERING),
+        cautions=say_all(ORDERING),
     )
 
 

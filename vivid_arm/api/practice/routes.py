@@ -29,6 +29,7 @@ from vivid_arm.api.responses import CsvResponse, JpegResponse, PdfResponse
 from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.practice.truth import truth_of
 from vivid_arm.core.practice.view import seen
+from vivid_arm.core.words import say
 from vivid_arm.demo.tip_photos import photo_of_mark
 from vivid_arm.documents import certificate
 from vivid_arm.documents.order_sheet import safe_cell
@@ -106,7 +107,7 @@ def read_mark(exercise_id: UUID, session: Rx) -> JpegResponse:
     """The mark left last, as a camera sees it: blurred, with glare, a little askew."""
     exercise = _found(session, exercise_id)
     if exercise.bench.mark is None:
-        raise NotFound("No tip was painted yet.")
+        raise NotFound(say("No tip was painted yet."))
     return JpegResponse(photo_of_mark(exercise.bench.mark, exercise.seed + exercise.bench.count))
 
 
@@ -151,7 +152,7 @@ def read_certificate(
     """What came of an exercise, on paper; 404 before it has run."""
     exercise = _found(session, exercise_id)
     if exercise.ended_at is None:
-        raise NotFound("This engine has not run yet.")
+        raise NotFound(say("This engine has not run yet."))
     ending = practice.end(session, exercise, build_state(session, exercise.build_id))
     return PdfResponse(
         certificate.to_pdf(exercise, ending, unit, paper),
@@ -167,7 +168,7 @@ def _listed(session: Session) -> list[Exercise]:
 def _found(session: Session, exercise_id: UUID) -> Exercise:
     found = session.get(Exercise, exercise_id)
     if found is None or found.thrown_away:
-        raise NotFound("There is no such exercise.")
+        raise NotFound(say("There is no such exercise."))
     return found
 
 

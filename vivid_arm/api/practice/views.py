@@ -20,18 +20,25 @@ from vivid_arm.core.practice.score import RUNS, Ending
 from vivid_arm.core.practice.spent import Misread, Spent
 from vivid_arm.core.practice.tools import BLADES_THOU
 from vivid_arm.core.practice.truth import TIP_IN, Truth, truth_of
+from vivid_arm.core.words import figure, say, say_all
 from vivid_arm.records.tables import Exercise
 from vivid_arm.records.writes.practice import ROD_COSTS, credits_left, hints_of
 
-CHOICES = [FaultChoice(kind=k, name=w.name, effect=w.effect) for k, w in FAULTS.items()]
+
+def fault_choices() -> list[FaultChoice]:
+    """What may be named as wrong with a practice engine."""
+    return [
+        FaultChoice(kind=kind, name=say(words.name), effect=say(words.effect))
+        for kind, words in FAULTS.items()
+    ]
 
 
 def scenario_out(scenario: Scenario) -> ScenarioOut:
     return ScenarioOut(
         code=scenario.code,
-        title=scenario.title,
-        story=scenario.story,
-        goal=scenario.goal,
+        title=say(scenario.title),
+        story=say(scenario.story),
+        goal=say(scenario.goal),
         engine_words=engine_words(scenario.layout, scenario.cylinders),
         valves=2 * scenario.cylinders,
         rods=scenario.rods,
@@ -66,7 +73,7 @@ def exercise_out(exercise: Exercise, deeds: int) -> ExerciseOut:
         turn_part=bench.turned % 1.0,
         banks=sorted({v.bank for v in truth.valves.values()}),
         blades_thou=list(BLADES_THOU),
-        faults=CHOICES,
+        faults=fault_choices(),
         named=list(exercise.named),
         hints=hints[: exercise.hints],
         hints_left=0 if exercise.sealed else max(len(hints) - exercise.hints, 0),
@@ -88,15 +95,15 @@ def ending_out(
     truth = truth_of(exercise.scenario, exercise.seed)
     return EndingOut(
         exercise=row_out(exercise),
-        title=truth.scenario.title,
+        title=say(truth.scenario.title),
         right=ending.right,
         points=ending.points,
-        valves=[ValveRunsOut(**vars(v), words=RUNS[v.runs]) for v in ending.valves],
+        valves=[ValveRunsOut(**vars(v), words=say(RUNS[v.runs])) for v in ending.valves],
         faults=[
             FaultShownOut(
                 kind=s.fault.kind,
-                name=FAULTS[s.fault.kind].name,
-                effect=FAULTS[s.fault.kind].effect,
+                name=say(FAULTS[s.fault.kind].name),
+                effect=say(FAULTS[s.fault.kind].effect),
                 where=s.fault.where,
                 size_in=s.fault.size_in,
                 found=s.found,
@@ -104,7 +111,7 @@ def ending_out(
             )
             for s in ending.faults
         ],
-        wrongly_named=[FAULTS[k].name for k in ending.wrongly_named],
+        wrongly_named=say_all(FAULTS[k].name for k in ending.wrongly_named),
         losses=[LossOut(words=w, points=p) for w, p in ending.losses],
         spent=[SpentOut(**vars(s)) for s in took],
         misread=None if worst is None else MisreadOut(**vars(worst)),
@@ -115,4 +122,8 @@ def ending_out(
 
 
 def _rod_words(truth: Truth) -> str:
-    return f"{truth.closed_in:.4f} closed, {1 / truth.pitch_in:.0f} turns to the inch"
+    return say(
+        "{closed} closed, {value} turns to the inch",
+        closed=figure(truth.closed_in, ".4f"),
+        value=figure(1 / truth.pitch_in, ".0f"),
+    )

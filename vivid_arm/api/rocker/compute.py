@@ -30,6 +30,7 @@ from vivid_arm.core.rocker.sweep import sweep
 from vivid_arm.core.said.rocker import reading_words
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import fill
+from vivid_arm.core.words import say
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
@@ -46,7 +47,7 @@ def mechanism(body: MechanismIn) -> MechanismOut:
     found = Mechanism(**body.model_dump(exclude={"lobe_in"}))
     lobe = np.array([0.0, *body.lobe_in])
     for lift in (lobe.min(), lobe.max()):
-        within("lobe_in", "Lobe lift", float(lift), 0, 1, " in")
+        within("lobe_in", say("Lobe lift"), float(lift), 0, 1, " in")
     motion = run(found, lobe)
     swept = sweep(found.linkage, motion.valve_in.max(), found.tip, found.stem_in)
     return MechanismOut(
@@ -146,10 +147,14 @@ def mid_lift(body: MidLiftIn) -> MidLiftOut:
         return MidLiftOut(mid_lift_in=half, off_in=None, there=False, sentence="")
     off = half - body.gauge_in
     there = abs(off) <= THERE_WITHIN_IN
-    way = "open" if off > 0 else "close"
+    way = say("open") if off > 0 else say("close")
     sentence = (
-        "Half lift: look square across fulcrum and axle now."
+        say("Half lift: look square across fulcrum and axle now.")
         if there
-        else f"{format_small(abs(off))} to go: turn the engine on to {way} the valve."
+        else say(
+            "{off} to go: turn the engine on to {way} the valve.",
+            off=format_small(abs(off)),
+            way=way,
+        )
     )
     return MidLiftOut(mid_lift_in=half, off_in=off, there=there, sentence=sentence)

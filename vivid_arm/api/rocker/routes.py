@@ -12,6 +12,7 @@ from vivid_arm.api.responses import JpegResponse
 from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, RockerOut
 from vivid_arm.api.rocker.views import kept_rocker, motion_out, rocker_out
 from vivid_arm.core.rocker.photo import Guess
+from vivid_arm.core.words import say
 from vivid_arm.documents.photos import MOST_BYTES, guess_on, photo_of
 from vivid_arm.records.entries import MarkIn, RestoreIn, VoidIn
 from vivid_arm.records.shapes import OverlayFigures, PhotoGuess
@@ -103,7 +104,7 @@ def read_photo(build_id: UUID, photo_id: UUID, session: Rx) -> PhotoOut:
 def _found_photo(session: Session, build_id: UUID, photo_id: UUID) -> Photo:
     photo = session.get(Photo, photo_id)
     if photo is None or photo.build_id != build_id:
-        raise NotFound("This build has no such photo.")
+        raise NotFound(say("This build has no such photo."))
     return photo
 
 

@@ -47,6 +47,7 @@ from vivid_arm.core.said.rocker import (
     school_words,
 )
 from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.core.words import say, say_all
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rocker import Mark, RockerState, entered_of, fitted
@@ -101,7 +102,7 @@ def rocker_out(state: BuildState, valve: ValveState) -> RockerOut:
         direction=direction_words(found, arm.now_in) if found.tries else "",
         hunt=_hunt(arm),
         explanations=_explanations(arm, float(values[1])),
-        cautions=list(MARKING),
+        cautions=say_all(MARKING),
     )
 
 
@@ -151,8 +152,8 @@ def _sheet(arm: RockerState) -> list[DimensionOut]:
     return [
         DimensionOut(
             name=name,
-            words=field.words,
-            how=field.how,
+            words=say(field.words),
+            how=say(field.how),
             value=arm.sheet.known(name).value,
             u=arm.sheet.known(name).u,
             measured=arm.sheet.known(name).measured,
@@ -167,7 +168,7 @@ def _untold(found: MarksFit) -> list[str]:
     """Dimensions the marks say nothing about, in words."""
     names = [n for n in untold(found) if n in DIMENSIONS]
     measured = found.sheet.measured
-    return [DIMENSIONS[n].words for n in names if n not in measured]
+    return [say(DIMENSIONS[n].words) for n in names if n not in measured]
 
 
 _TOLD_OF, _FITTED = 24, 600

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Body, Response
 from vivid_arm.api.deps import Rx, Tx, build_state, seen
 from vivid_arm.api.setup.schemas import BuildSummary
 from vivid_arm.api.setup.views import build_summary
+from vivid_arm.core.words import say
 from vivid_arm.documents import build_file
 from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.state.load import build_states
@@ -42,7 +43,7 @@ def _same(here: dict[str, Any], file: dict[str, Any]) -> None:
     parts = [name for name in here if here[name] != file.get(name, _LEFT_OUT.get(name))]
     if parts:
         raise Conflict(
-            "This build is here already and differs from the file.",
-            {name: "as in the file" for name in parts},
-            {name: "as kept here" for name in parts},
+            say("This build is here already and differs from the file."),
+            {name: say("as in the file") for name in parts},
+            {name: say("as kept here") for name in parts},
         )

@@ -27,6 +27,7 @@ from vivid_arm.core.entry.lengths import (
     parse_length,
     parse_turns,
 )
+from vivid_arm.core.words import say
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
 
@@ -44,7 +45,7 @@ def read_length(body: ParseIn) -> ParseOut:
 def read_turns(body: TurnsIn) -> TurnsOut:
     """Read a typed count of turns. Example: "9 5/8" gives 9.625."""
     read = parse_bolts(body.text) if body.bolts else (parse_turns(body.text),)
-    return TurnsOut(turns=fmean(read), words=" and ".join(map(format_turns, read)))
+    return TurnsOut(turns=fmean(read), words=say(" and ").join(map(format_turns, read)))
 
 
 @router.post("/firing-order")

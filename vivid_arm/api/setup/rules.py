@@ -22,6 +22,7 @@ from vivid_arm.core.engine.layout import LAYOUTS, PRESETS, engine_from
 from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
 from vivid_arm.core.rods.strength import DIAMETERS_IN, FORMS, WALLS_IN
 from vivid_arm.core.said.station_help import CAUTIONS, STEPS
+from vivid_arm.core.words import Saying, figure, say, say_all
 from vivid_arm.core.zero_lash.methods import PITCHES
 from vivid_arm.core.zero_lash.predict import CHANGES, MOUNTS
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS
@@ -34,13 +35,13 @@ def read_rules() -> RulesOut:
     """Layouts with their cylinder counts, engine presets, threads, preload habits."""
     return RulesOut(
         layouts=[
-            LayoutOut(layout=layout, name=name, cylinders=list(counts))
+            LayoutOut(layout=layout, name=say(name), cylinders=list(counts))
             for layout, (name, counts) in LAYOUTS.items()
         ],
         schools=[
             PreloadSchoolOut(
                 code=s.code,
-                name=s.name,
+                name=say(s.name),
                 preload_low_in=s.low_in,
                 preload_high_in=s.high_in,
                 preload_target_in=s.target_in,
@@ -58,25 +59,34 @@ def read_rules() -> RulesOut:
             )
             for p in PRESETS
         ],
-        pitches=[PitchOut(name=n, pitch_in=p, source=s) for n, p, s in PITCHES],
+        pitches=[PitchOut(name=n, pitch_in=p, source=say(s)) for n, p, s in PITCHES],
         mounts=_choices(MOUNTS),
         changes=_choices(CHANGES),
         methods=[
-            MethodRuleOut.model_validate(way, from_attributes=True)
+            MethodRuleOut(
+                code=way.code,
+                tab=say(way.tab),
+                words=say(way.words),
+                ask=say(way.ask),
+                how=say(way.how),
+                reads=way.reads,
+                tool=way.tool,
+                rod=way.rod,
+            )
             for way in MEASURING_WAYS.values()
         ],
         closings=_choices(CLOSINGS),
         forms=_choices(FORMS),
         diameters=[SizeOut(size_in=size, words=words) for words, size in DIAMETERS_IN.items()],
-        walls=[SizeOut(size_in=wall, words=f"{wall:.3f}") for wall in WALLS_IN],
+        walls=[SizeOut(size_in=wall, words=figure(wall, ".3f")) for wall in WALLS_IN],
         help=[
             StationHelpOut(
-                station=station, steps=list(steps), cautions=list(CAUTIONS.get(station, ()))
+                station=station, steps=say_all(steps), cautions=say_all(CAUTIONS.get(station, ()))
             )
             for station, steps in STEPS.items()
         ],
     )
 
 
-def _choices(words: Mapping[Any, str]) -> list[OptionOut]:
-    return [OptionOut(value=value, words=text) for value, text in words.items()]
+def _choices(words: Mapping[Any, Saying]) -> list[OptionOut]:
+    return [OptionOut(value=value, words=say(text)) for value, text in words.items()]

@@ -27,6 +27,7 @@ from vivid_arm.core.shop.learned import (
     predictions_held,
     shop_hand,
 )
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.predict import MOUNTS
 from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.learned import Taught, factor_of, hands_felt
@@ -42,13 +43,13 @@ def learned_out(
         missing=missing,
         kinds=[_kind_out(engines, kind) for kind in KINDS],
         factors=[
-            FactorOut(mount=mount, words=MOUNTS[mount], **asdict(found))
+            FactorOut(mount=mount, words=say(MOUNTS[mount]), **asdict(found))
             for mount, found in factors
             if found is not None
         ],
         hands=[_hand_out(who, felt) for who, felt in sorted(hands_felt(engines).items())],
         study=_study_out(study) if study else None,
-        method=METHOD if study else open_words(None),
+        method=say(METHOD) if study else open_words(None),
     )
 
 
@@ -87,7 +88,8 @@ def _study_out(study: GaugeStudy) -> StudyOut:
         valves=study.valves,
         gauge_in=study.gauge_in,
         variances=[
-            VarianceOut(words=COMPONENT_WORDS[v.component], **asdict(v)) for v in study.variances
+            VarianceOut(words=say(COMPONENT_WORDS[v.component]), **asdict(v))
+            for v in study.variances
         ],
         persons=[_own_out(own) for own in study.persons],
         tools=[_own_out(own) for own in study.tools],
@@ -129,7 +131,15 @@ def _study_rows(study: StudyOut) -> Iterator[list[object]]:
     for v in study.variances:
         if v.told:
             most = "" if v.most_in is None else v.most_in
-            yield [v.words.lower(), "", study.readings, v.sd_in, "", most, "in"]
+            yield [
+                COMPONENT_WORDS[v.component].text.lower(),
+                "",
+                study.readings,
+                v.sd_in,
+                "",
+                most,
+                "in",
+            ]
     for own in (*study.persons, *study.tools):
         who = safe_cell(own.name)
         if own.repeat_in is not None:

@@ -14,6 +14,7 @@ from vivid_arm.api.responses import PdfResponse
 from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
 from vivid_arm.api.sign_off.views import sign_off_out
 from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.words import say
 from vivid_arm.documents import report
 from vivid_arm.documents.paper import Paper
 from vivid_arm.records.entries import FindingIn
@@ -42,7 +43,7 @@ def add_finding(build_id: UUID, body: FindingIn, session: Tx) -> SignOffOut:
     state = build_state(session, build_id)
     valve = next((v for v in state.valves if v.name == body.valve), None)
     if valve is None:
-        raise NotFound("This build has no such valve.")
+        raise NotFound(say("This build has no such valve."))
     sign_off.add_finding(session, state, valve, body)
     return sign_off_out(sign_off_state(session, state))
 

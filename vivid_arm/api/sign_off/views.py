@@ -18,6 +18,7 @@ from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.said.cautions import FITTING, TORQUE
 from vivid_arm.core.sign_off.checks import CHECKS, Check, feelers_in, usual_limit
 from vivid_arm.core.sign_off.torque import Torque
+from vivid_arm.core.words import say, say_all
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.setup import cam_of
@@ -51,8 +52,8 @@ def sign_off_out(finish: SignOffState) -> SignOffOut:
         ],
         lash=lash_sheet(state),
         torque=torque_rows(state.build),
-        torque_caution=TORQUE,
-        cautions=list(FITTING),
+        torque_caution=say(TORQUE),
+        cautions=say_all(FITTING),
     )
 
 
@@ -69,11 +70,11 @@ def _check_out(finish: SignOffState, check: Check) -> CheckOut:
     usual = [usual_limit(check, k) for k in KINDS]
     return CheckOut(
         name=check.name,
-        title=check.title,
-        how=check.how,
+        title=say(check.title),
+        how=say(check.how),
         yes_no=check.yes_no,
         ways=list(ways),
-        ways_words=[WAY_WORDS[w] for w in ways],
+        ways_words=say_all(WAY_WORDS[w] for w in ways),
         usual_intake_in=usual[0].low_in if usual[0] else None,
         usual_exhaust_in=usual[1].low_in if usual[1] else None,
         points=[_point_out(p) for p in own],
@@ -97,12 +98,12 @@ def _point_out(point: Point) -> PointOut:
         required=point.required,
         low_in=limit.low_in if limit else None,
         high_in=limit.high_in if limit else None,
-        limit_source=limit.source if limit else point.check.source,
+        limit_source=limit.source if limit else say(point.check.source),
         state=point_state(point),
         value_in=point.value_in,
         yes=row.yes if row else None,
         margin_in=point.judged.margin_in if point.judged else None,
-        way="" if row is None else WAY_WORDS[row.way],  # type: ignore[index]
+        way="" if row is None else say(WAY_WORDS[row.way]),  # type: ignore[index]
         raw=row.raw if row else "",
         crank_deg=None if row is None or row.crank_deg is None else float(row.crank_deg),
         by=row.found_by if row else "",

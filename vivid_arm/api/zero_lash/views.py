@@ -35,6 +35,7 @@ from vivid_arm.core.said.explanations import (
     explain_zero_lash,
 )
 from vivid_arm.core.said.verdicts import recount_words
+from vivid_arm.core.words import say, say_all
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
@@ -100,7 +101,7 @@ def _by_geometry(state: BuildState, valve: ValveState) -> str:
     rod = state.geometry.get(valve.kind)
     if rod is None:
         return ""
-    return f"Rod by the mark: {rod.sum}" if rod.settled else rod.open_point
+    return say("Rod by the mark: {sum}", sum=rod.sum) if rod.settled else rod.open_point
 
 
 def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
@@ -110,7 +111,8 @@ def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
 
 def _cautions(build: Build) -> list[str]:
     more = {"shaft": [SHAFT], "shaft_adjustable": [ADJUSTABLE_SHAFT, SHAFT]}
-    return [*MEASURING, LIFTER_FOOT[build.lifter_foot], *more.get(build.mount, [])]
+    told = [*MEASURING, LIFTER_FOOT[build.lifter_foot], *more.get(build.mount, [])]
+    return say_all(told)
 
 
 def _combined_out(combined: Combined) -> CombinedOut:
@@ -153,7 +155,7 @@ def _station_explanations(valve: ValveState, choice: Choice | None) -> dict[str,
         combined = explain_combined(valve.combined) if valve.combined else None
         found |= {"zero_lash": combined, "uncertainty": combined}
     if valve.prediction is not None:
-        words = MOUNTS[valve.build.mount]  # type: ignore[index]
+        words = say(MOUNTS[valve.build.mount])  # type: ignore[index]
         found["predicted"] = explain_prediction(valve.prediction, words)
     if estimate is not None and valve.build.lifter_kind == "solid" and valve.lash_in is not None:
         found["exact"] = explain_lash_rod(estimate, valve.lash_in, valve.ratio)
@@ -177,7 +179,7 @@ def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
     return LogLine(
         id=row.id,
         kind=row.kind,
-        method=METHODS[cast(Method, row.kind)] if measure else None,
+        method=say(METHODS[cast(Method, row.kind)]) if measure else None,
         number=row.number,
         raw=row.raw,
         instrument=row.instrument.name if row.instrument else None,

@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vivid_arm.core.engine.cam import Arc, CamCard, angle_at_lift, heel_arc, profile_of
-from vivid_arm.core.engine.layout import CYCLE_DEG, KINDS, Engine, ValveKind, valve_name
+from vivid_arm.core.engine.layout import CYCLE_DEG, KIND_WORDS, KINDS, Engine, ValveKind, valve_name
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, figure, say
 
 ValveAt = tuple[int, ValveKind]
 StopSchool = Literal["opening_closing", "full_lift", "tdc", "fewest"]
@@ -26,16 +27,16 @@ MOST_GUARD_DEG = 60.0
 TURN_DEG = 360.0
 _EXACT_DEG = 1e-7
 
-STOP_SCHOOLS: dict[StopSchool, str] = {
-    "fewest": "Fewest stops",
-    "tdc": "TDC, firing stroke",
-    "opening_closing": "Exhaust opening, intake closing",
-    "full_lift": "Full lift and one turn",
+STOP_SCHOOLS: dict[StopSchool, Saying] = {
+    "fewest": Saying("Fewest stops"),
+    "tdc": Saying("TDC, firing stroke"),
+    "opening_closing": Saying("Exhaust opening, intake closing"),
+    "full_lift": Saying("Full lift and one turn"),
 }
-CLOSINGS: dict[Closing, str] = {
-    "starts_down": "just starts down",
-    "third_left": "a third of its lift left",
-    "almost_closed": "almost closed",
+CLOSINGS: dict[Closing, Saying] = {
+    "starts_down": Saying("just starts down"),
+    "third_left": Saying("a third of its lift left"),
+    "almost_closed": Saying("almost closed"),
 }
 
 
@@ -107,25 +108,31 @@ class StopPlan:
         if self.state == "none":
             return self.reason
         if self.state == "unknown":
-            return "No cam card, so the margin is not known."
+            return say("No cam card, so the margin is not known.")
         if self.state == "unsafe":
             worst, by = max(self.off_heel, key=lambda pair: pair[1])
             count = len(self.off_heel)
-            others = f" and {count - 1} more" if count > 1 else ""
-            return f"Unsafe on this cam: {valve_name(*worst)}{others} off the heel by {by:.0f}°."
+            others = say(" and {count} more", count=count - 1) if count > 1 else ""
+            return say(
+                "Unsafe on this cam: {worst}{others} off the heel by {by}°.",
+                worst=valve_name(*worst),
+                others=others,
+                by=figure(by, ".0f"),
+            )
         least = self.least_margin_deg
         if self.state == "near":
-            return (
-                f"On the heel, but only {least:.0f}° from its end; the guard is "
-                f"{self.guard_deg:.0f}°."
+            return say(
+                "On the heel, but only {least}° from its end; the guard is {guard}°.",
+                least=figure(least, ".0f"),
+                guard=figure(self.guard_deg, ".0f"),
             )
-        return f"Every valve at least {least:.0f}° inside its heel."
+        return say("Every valve at least {least}° inside its heel.", least=figure(least, ".0f"))
 
 
 def check_guard(guard_deg: float) -> float:
     """Return a guard between 0 and 60 degrees of crank, else raise InputError."""
-    remedy = "10° to 20° of crank is common practice with hydraulic lifters"
-    return within("guard_deg", "Guard", guard_deg, 0, MOST_GUARD_DEG, "°", remedy=remedy)
+    remedy = say("10° to 20° of crank is common practice with hydraulic lifters")
+    return within("guard_deg", say("Guard"), guard_deg, 0, MOST_GUARD_DEG, "°", remedy=remedy)
 
 
 def heel_windows(engine: Engine, card: CamCard) -> dict[ValveAt, Arc]:
@@ -148,9 +155,9 @@ def chosen_valves(engine: Engine, selection: Selection, cylinder: int = 1) -> tu
         if cylinder not in engine.firing_order:
             raise InputError(
                 "cylinder",
-                f"There is no cylinder {cylinder}",
+                say("There is no cylinder {cylinder}", cylinder=cylinder),
                 received=cylinder,
-                expected=f"1 to {engine.cylinders}",
+                expected=say("1 to {cylinders}", cylinders=engine.cylinders),
                 code="unknown",
             )
         wanted: Collection[int] = {cylinder}
@@ -188,7 +195,7 @@ def plan(
     """
     check_guard(guard_deg)
     if not valves:
-        return StopPlan(school, (), guard_deg, "Every valve of this selection is measured.")
+        return StopPlan(school, (), guard_deg, say("Every valve of this selection is measured."))
     if school == "fewest":
         return _fewest_plan(engine, card, valves, guard_deg)
     windows = heel_windows(engine, card) if card else None
@@ -223,7 +230,9 @@ def _places(
     intake: ValveAt = (cylinder, "intake")
     exhaust: ValveAt = (cylinder, "exhaust")
     if school == "tdc":
-        words = f"Cylinder {cylinder} at TDC, firing stroke: both its valves closed"
+        words = say(
+            "Cylinder {cylinder} at TDC, firing stroke: both its valves closed", cylinder=cylinder
+        )
         return [(tdc, True, (intake, exhaust), words)]
     known = card is not None
     overlap = tdc + TURN_DEG
@@ -232,9 +241,12 @@ def _places(
         for valve in (exhaust, intake):
             kind = valve[1]
             centre = overlap + card.centre_deg(kind) if card else tdc + _CENTRES_DEG[kind]
-            words = (
-                f"Cylinder {cylinder} {kind} at full lift, then one full turn of the crank: "
-                f"measure that {kind}"
+            words = say(
+                "Cylinder {cylinder} {kind} at full lift, then one full turn of the crank: "
+                "measure that {kind2}",
+                cylinder=cylinder,
+                kind=KIND_WORDS[kind],
+                kind2=KIND_WORDS[kind],
             )
             places.append((centre + TURN_DEG, known, (valve,), words))
         return places
@@ -244,16 +256,31 @@ def _places(
         opens = overlap + heel_arc(card, "exhaust").to_deg
         closes = overlap + _closing_deg(card, closing)
     closing_words = {
-        "starts_down": "past full lift and just starting down",
-        "third_left": "closing, a third of its lift left",
-        "almost_closed": "closing, almost closed",
+        "starts_down": say("past full lift and just starting down"),
+        "third_left": say("closing, a third of its lift left"),
+        "almost_closed": say("closing, almost closed"),
     }[closing]
     return [
-        (opens, known, (intake,), f"Cylinder {cylinder} exhaust just starting to open: "
-         "measure its intake"),
-        (closes, known, (exhaust,), f"Cylinder {cylinder} intake {closing_words}: "
-         "measure its exhaust"),
-    ]  # fmt: skip
+        (
+            opens,
+            known,
+            (intake,),
+            say(
+                "Cylinder {cylinder} exhaust just starting to open: measure its intake",
+                cylinder=cylinder,
+            ),
+        ),
+        (
+            closes,
+            known,
+            (exhaust,),
+            say(
+                "Cylinder {cylinder} intake {closing_words}: measure its exhaust",
+                cylinder=cylinder,
+                closing_words=closing_words,
+            ),
+        ),
+    ]
 
 
 def _closing_deg(card: CamCard, closing: Closing) -> float:
@@ -286,13 +313,16 @@ def _fewest_plan(
     engine: Engine, card: CamCard | None, valves: Collection[ValveAt], guard_deg: float
 ) -> StopPlan:
     if card is None:
-        return StopPlan("fewest", (), guard_deg, "Needs the cam card: enter it in the set-up.")
+        return StopPlan("fewest", (), guard_deg, say("Needs the cam card: enter it in the set-up."))
     windows = {v: arc for v, arc in heel_windows(engine, card).items() if v in valves}
     short = [v for v, arc in windows.items() if arc.length_deg < 2 * guard_deg]
     if short:
         name = valve_name(*short[0])
         return StopPlan(
-            "fewest", (), guard_deg, f"The guard leaves {name} no heel: make it smaller."
+            "fewest",
+            (),
+            guard_deg,
+            say("The guard leaves {name} no heel: make it smaller.", name=name),
         )
     places = best_stops(tuple(windows.values()), guard_deg)
     served: dict[float, list[ValveAt]] = {place: [] for place in places}
@@ -378,8 +408,13 @@ def crank_words(engine: Engine, crank_deg: float) -> str:
         ((c, t) for c, t in engine.firing_tdc_deg.items() if t <= at + 0.5), key=lambda ct: ct[1]
     )
     after = round(at - tdc)
-    place = f"{after}° after TDC" if after else "TDC"
-    return f"{place} of cylinder {cylinder}, firing stroke"
+    if after:
+        return say(
+            "{after}° after TDC of cylinder {cylinder}, firing stroke",
+            after=after,
+            cylinder=cylinder,
+        )
+    return say("TDC of cylinder {cylinder}, firing stroke", cylinder=cylinder)
 
 
 _LANDMARK_WITHIN_DEG = 12.0
@@ -391,13 +426,13 @@ def _look_for(engine: Engine, card: CamCard, crank_deg: float) -> str:
     exhaust_opens = heel_arc(card, "exhaust").to_deg
     intake_shuts = heel_arc(card, "intake").from_deg
     events = [
-        (tdc + TURN_DEG + at, f"cylinder {cylinder} {what}")
+        (tdc + TURN_DEG + at, say("cylinder {cylinder} {what}", cylinder=cylinder, what=what))
         for cylinder, tdc in engine.firing_tdc_deg.items()
         for at, what in (
-            (exhaust_opens, "exhaust just starting to open"),
-            (intake_shuts, "intake almost closed"),
-            (card.centre_deg("intake"), "intake at full lift"),
-            (card.centre_deg("exhaust"), "exhaust at full lift"),
+            (exhaust_opens, say("exhaust just starting to open")),
+            (intake_shuts, say("intake almost closed")),
+            (card.centre_deg("intake"), say("intake at full lift")),
+            (card.centre_deg("exhaust"), say("exhaust at full lift")),
         )
     ]
 
@@ -415,8 +450,10 @@ def saving(fewest: StopPlan, other: StopPlan) -> str:
     fewer = len(other.stops) - len(fewest.stops)
     if not fewest.stops or fewer <= 0:
         return ""
-    words = f"{len(fewest.stops)} stops instead of {len(other.stops)}"
+    words = say(
+        "{stops} stops instead of {stops2}", stops=len(fewest.stops), stops2=len(other.stops)
+    )
     mine, theirs = fewest.turns_deg, other.turns_deg
     if mine is None or theirs is None or theirs - mine < 1:
         return words
-    return f"{words}, {theirs - mine:.0f}° less to turn"
+    return say("{words}, {theirs}° less to turn", words=words, theirs=figure(theirs - mine, ".0f"))

@@ -22,6 +22,7 @@ from scipy.interpolate import PchipInterpolator
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import CYCLE_DEG, ValveKind
 from vivid_arm.core.errors import InputError, Suggestion, within
+from vivid_arm.core.words import Saying, figure, say
 
 CHECKING_LIFT_IN = 0.050
 OFF_HEEL_IN = 0.001
@@ -31,20 +32,22 @@ SEAT_LIFT_IN = 0.0065
 """A duration stated at more lift than this is not the heel: the ramp lies below it."""
 LONGEST_RAMP_DEG = 50.0
 """Below the stated lift a lobe is taken to fall to its heel within this: common practice."""
-_LIMITS: dict[str, tuple[str, float, float, str]] = {
-    "advertised_deg": ("Advertised duration", 150, 400, "°"),
-    "advertised_at_in": ("Lift of the advertised duration", 0, 0.049, " in"),
-    "duration_050_deg": ("Duration at 0.050", 100, 340, "°"),
-    "lobe_lift_in": ("Lobe lift", 0.100, 0.800, " in"),
-    "base_circle_in": ("Base circle diameter", 0.300, 3.0, " in"),
-    "icl_deg": ("Intake lobe centre", 60, 150, "°"),
-    "lsa_deg": ("Lobe separation", 85, 130, "°"),
+_LIMITS: dict[str, tuple[Saying, float, float, str]] = {
+    "advertised_deg": (Saying("Advertised duration"), 150, 400, "°"),
+    "advertised_at_in": (Saying("Lift of the advertised duration"), 0, 0.049, " in"),
+    "duration_050_deg": (Saying("Duration at 0.050"), 100, 340, "°"),
+    "lobe_lift_in": (Saying("Lobe lift"), 0.100, 0.800, " in"),
+    "base_circle_in": (Saying("Base circle diameter"), 0.300, 3.0, " in"),
+    "icl_deg": (Saying("Intake lobe centre"), 60, 150, "°"),
+    "lsa_deg": (Saying("Lobe separation"), 85, 130, "°"),
 }
 
 
 def _within(field: str, value: float) -> float:
     label, low, high, unit = _LIMITS[field]
-    return within(field, label, value, low, high, unit, remedy="Check the figure on the cam card")
+    return within(
+        field, say(label), value, low, high, unit, remedy=say("Check the figure on the cam card")
+    )
 
 
 @dataclass(frozen=True)
@@ -71,11 +74,15 @@ class Lobe:
         if self.duration_050_deg >= self.advertised_deg:
             raise InputError(
                 "duration_050_deg",
-                f"Duration at 0.050 ({self.duration_050_deg:g}°) is not below the advertised "
-                f"one ({self.advertised_deg:g}°)",
+                say(
+                    "Duration at 0.050 ({duration_050}°) is not below the advertised one "
+                    "({advertised}°)",
+                    duration_050=figure(self.duration_050_deg, "g"),
+                    advertised=figure(self.advertised_deg, "g"),
+                ),
                 received=self.duration_050_deg,
-                expected=f"below {self.advertised_deg:g}",
-                suggestion=Suggestion(f"{self.advertised_deg:g}", "The two look swapped"),
+                expected=say("below {advertised}", advertised=figure(self.advertised_deg, "g")),
+                suggestion=Suggestion(f"{self.advertised_deg:g}", say("The two look swapped")),
                 code="durations",
             )
 
@@ -182,9 +189,9 @@ class Profile:
         if not 0 <= lift_in <= most:
             raise InputError(
                 "lift",
-                f"This lobe does not lift {lift_in:g} in",
+                say("This lobe does not lift {lift} in", lift=figure(lift_in, "g")),
                 received=lift_in,
-                expected=f"0 to {most:.4f}",
+                expected=say("0 to {most}", most=figure(most, ".4f")),
             )
         rise, fall = self.spans_deg(np.asarray(lift_in))
         return float(rise), float(fall)
@@ -306,12 +313,14 @@ def read_lobe_table(text: str) -> tuple[tuple[float, float], ...]:
     """
     rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"), newline="")))
     if not rows:
-        raise _line_error(1, "the file is empty", "crank_deg,lift_in")
+        raise _line_error(1, say("the file is empty"), "crank_deg,lift_in")
     header = [h.strip().lower() for h in rows[0]]
     angle_name = next((h for h in ("crank_deg", "cam_deg") if h in header), None)
     lift_name = next((h for h in ("lift_in", "lift_mm") if h in header), None)
     if angle_name is None or lift_name is None:
-        raise _line_error(1, f"the columns are {', '.join(header)[:60]}", "crank_deg,lift_in")
+        raise _line_error(
+            1, say("the columns are {header}", header=", ".join(header)[:60]), "crank_deg,lift_in"
+        )
     scale = 2.0 if angle_name == "cam_deg" else 1.0
     factor = 1 / 25.4 if lift_name == "lift_mm" else 1.0
     a, b = header.index(angle_name), header.index(lift_name)
@@ -321,7 +330,15 @@ def read_lobe_table(text: str) -> tuple[tuple[float, float], ...]:
             continue
         point = (_cell(row, a, number, angle_name), _cell(row, b, number, lift_name))
         if points and point[0] * scale <= points[-1][0]:
-            raise _line_error(number, f"{angle_name} {point[0]:g} does not rise", "rising degrees")
+            raise _line_error(
+                number,
+                say(
+                    "{angle_name} {point} does not rise",
+                    angle_name=angle_name,
+                    point=figure(point[0], "g"),
+                ),
+                say("rising degrees"),
+            )
         points.append((point[0] * scale, round(point[1] * factor, 6)))
     return _check_table(points)
 
@@ -333,30 +350,42 @@ def _cell(row: Sequence[str], at: int, number: int, name: str) -> float:
     except ValueError:
         value = float("nan")
     if not np.isfinite(value):
-        raise _line_error(number, f"{name} “{text[:20]}” is not a number", "a number")
+        raise _line_error(
+            number,
+            say("{name} “{typed}” is not a number", name=name, typed=text[:20]),
+            say("a number"),
+        )
     return value
 
 
 def _check_table(points: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
     if not LEAST_ROWS <= len(points) <= MOST_ROWS:
         raise _line_error(
-            len(points) + 1, f"{len(points)} points", f"{LEAST_ROWS} to {MOST_ROWS} points"
+            len(points) + 1,
+            say("{points} points", points=len(points)),
+            say("{least_rows} to {most_rows} points", least_rows=LEAST_ROWS, most_rows=MOST_ROWS),
         )
     lifts = [lift for _, lift in points]
     top = max(range(len(points)), key=lifts.__getitem__)
     _within("lobe_lift_in", lifts[top])
     if points[-1][0] - points[0][0] > CYCLE_DEG:
-        raise _line_error(len(points) + 1, "more than one turn of the cam", "at most 720° of crank")
+        raise _line_error(
+            len(points) + 1, say("more than one turn of the cam"), say("at most 720° of crank")
+        )
     for end, number in ((0, 2), (-1, len(points) + 1)):
         if abs(lifts[end]) > OFF_HEEL_IN:
             raise _line_error(
-                number, f"the lobe starts or ends at {lifts[end]:g} in", "lift 0 on the heel"
+                number,
+                say("the lobe starts or ends at {lifts} in", lifts=figure(lifts[end], "g")),
+                say("lift 0 on the heel"),
             )
     for i, (before, after) in enumerate(pairwise(lifts)):
         wrong_way = before - after if i < top else after - before
         if wrong_way > 0.002:
             raise _line_error(
-                i + 3, f"lift {after:g} turns back before the nose", "one rise and one fall"
+                i + 3,
+                say("lift {after} turns back before the nose", after=figure(after, "g")),
+                say("one rise and one fall"),
             )
     return tuple(points)
 
@@ -364,10 +393,10 @@ def _check_table(points: list[tuple[float, float]]) -> tuple[tuple[float, float]
 def _line_error(number: int, what: str, expected: str) -> InputError:
     return InputError(
         "table",
-        f"Line {number}: {what}",
-        received=f"line {number}",
+        say("Line {number}: {what}", number=number, what=what),
+        received=say("line {number}", number=number),
         expected=expected,
-        remedy=f"Expected {expected}",
+        remedy=say("Expected {expected}", expected=expected),
         code="lobe_table",
     )
 

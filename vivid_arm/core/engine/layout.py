@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion, within
+from vivid_arm.core.words import Saying, figure, say
 
 Layout = Literal["single", "inline", "v", "flat"]
 ValveKind = Literal["intake", "exhaust"]
@@ -16,13 +17,15 @@ Numbering = Literal["along", "across"]
 Side = Literal["left", "right"]
 Rotation = Literal["clockwise", "anticlockwise"]
 
-LAYOUTS: dict[Layout, tuple[str, tuple[int, ...]]] = {
-    "single": ("Single", (1,)),
-    "inline": ("Inline", tuple(range(2, 9))),
-    "v": ("V", (2, 4, 6, 8, 10, 12, 16)),
-    "flat": ("Flat", (2, 4, 6, 8, 10, 12)),
+LAYOUTS: dict[Layout, tuple[Saying, tuple[int, ...]]] = {
+    "single": (Saying("Single"), (1,)),
+    "inline": (Saying("Inline"), tuple(range(2, 9))),
+    "v": (Saying("V"), (2, 4, 6, 8, 10, 12, 16)),
+    "flat": (Saying("Flat"), (2, 4, 6, 8, 10, 12)),
 }
 KINDS: tuple[ValveKind, ValveKind] = ("intake", "exhaust")
+KIND_WORDS: dict[ValveKind, Saying] = {"intake": Saying("intake"), "exhaust": Saying("exhaust")}
+_BANKS = {"left": Saying("left bank"), "right": Saying("right bank")}
 LETTER: dict[ValveKind, str] = {"intake": "I", "exhaust": "E"}
 _KIND_OF: dict[str, ValveKind] = {"I": "intake", "E": "exhaust"}
 CYCLE_DEG = 720.0
@@ -36,10 +39,12 @@ def check_cylinders(layout: Layout, cylinders: int) -> int:
         listed = ", ".join(str(n) for n in allowed)
         raise InputError(
             "cylinders",
-            f"Cylinders: {cylinders} does not fit layout {name}",
+            say(
+                "Cylinders: {cylinders} does not fit layout {name}", cylinders=cylinders, name=name
+            ),
             received=cylinders,
             expected=listed,
-            remedy=f"{name} takes {listed}",
+            remedy=say("{name} takes {listed}", name=name, listed=listed),
             code="out_of_range",
         )
     return cylinders
@@ -66,7 +71,7 @@ def valve_name(cylinder: int, kind: ValveKind) -> str:
 
 def engine_words(layout: Layout, cylinders: int) -> str:
     """A short name: "V8", "Inline 6", "Single"."""
-    name = LAYOUTS[layout][0]
+    name = say(LAYOUTS[layout][0])
     if layout == "single":
         return name
     return f"{name}{cylinders}" if layout == "v" else f"{name} {cylinders}"
@@ -111,8 +116,8 @@ class Engine:
 
     def __post_init__(self) -> None:
         check_cylinders(self.layout, self.cylinders)
-        banks = "Measure between the two banks"
-        within("bank_angle_deg", "Bank angle", self.bank_angle_deg, 0, 180, "°", remedy=banks)
+        banks = say("Measure between the two banks")
+        within("bank_angle_deg", say("Bank angle"), self.bank_angle_deg, 0, 180, "°", remedy=banks)
         _check_firing_order(self.firing_order, self.cylinders)
         _check_intervals(self.intervals_deg, self.cylinders)
         _check_valve_orders(self.valve_orders, [len(c) for _, c in self._banks()])
@@ -129,7 +134,7 @@ class Engine:
             if self.first_bank == "left"
             else {"left": other, "right": first}
         )
-        return [(f"{side} bank", cylinders) for side, cylinders in names.items()]
+        return [(str(_BANKS[side]), cylinders) for side, cylinders in names.items()]
 
     @property
     def heads(self) -> tuple[Head, ...]:
@@ -158,18 +163,18 @@ def _check_firing_order(order: Sequence[int], cylinders: int) -> None:
     twice = [c for c, n in Counter(order).items() if n > 1]
     missing, foreign = sorted(wanted - set(order)), sorted(set(order) - wanted)
     faults = [
-        f"{_listed(twice)} twice" if twice else "",
-        f"{_listed(missing)} missing" if missing else "",
-        f"no cylinder {_listed(foreign)}" if foreign else "",
+        say("{twice} twice", twice=_listed(twice)) if twice else "",
+        say("{missing} missing", missing=_listed(missing)) if missing else "",
+        say("no cylinder {foreign}", foreign=_listed(foreign)) if foreign else "",
     ]
     said = "; ".join(f for f in faults if f)
     if said:
         raise InputError(
             "firing_order",
-            f"Firing order {'-'.join(str(c) for c in order)}: {said}",
+            say("Firing order {order}: {said}", order="-".join(str(c) for c in order), said=said),
             received="-".join(str(c) for c in order),
-            expected=f"each of 1 to {cylinders} once",
-            remedy="Write each cylinder once, such as 1-3-4-2",
+            expected=say("each of 1 to {cylinders} once", cylinders=cylinders),
+            remedy=say("Write each cylinder once, such as 1-3-4-2"),
             code="firing_order",
         )
 
@@ -177,19 +182,23 @@ def _check_firing_order(order: Sequence[int], cylinders: int) -> None:
 def _check_intervals(intervals: Sequence[float], cylinders: int) -> None:
     total = sum(intervals)
     if len(intervals) != cylinders:
-        message = f"Firing intervals: {len(intervals)} given for {cylinders} cylinders"
+        message = say(
+            "Firing intervals: {intervals} given for {cylinders} cylinders",
+            intervals=len(intervals),
+            cylinders=cylinders,
+        )
     elif min(intervals) <= 0:
-        message = "Firing intervals must be above zero"
+        message = say("Firing intervals must be above zero")
     elif abs(total - CYCLE_DEG) > _TURN_TOLERANCE_DEG:
-        message = f"Firing intervals add up to {total:g}°, not to 720°"
+        message = say("Firing intervals add up to {total}°, not to 720°", total=figure(total, "g"))
     else:
         return
     raise InputError(
         "intervals_deg",
         message,
         received=", ".join(f"{i:g}" for i in intervals),
-        expected=f"{cylinders} intervals that add up to 720",
-        remedy="Give the crank degrees from each firing to the next, or choose even firing",
+        expected=say("{cylinders} intervals that add up to 720", cylinders=cylinders),
+        remedy=say("Give the crank degrees from each firing to the next, or choose even firing"),
         code="intervals",
     )
 
@@ -198,10 +207,14 @@ def _check_valve_orders(orders: Sequence[str], per_head: Sequence[int]) -> None:
     if len(orders) != len(per_head):
         raise InputError(
             "valve_orders",
-            f"Valve order: {len(orders)} given for {len(per_head)} heads",
+            say(
+                "Valve order: {orders} given for {per_head} heads",
+                orders=len(orders),
+                per_head=len(per_head),
+            ),
             received=" / ".join(orders),
-            expected=f"one for each of {len(per_head)} heads",
-            remedy="Write the letters of each head from front to rear",
+            expected=say("one for each of {per_head} heads", per_head=len(per_head)),
+            remedy=say("Write the letters of each head from front to rear"),
             code="valve_order",
         )
     for order, count in zip(orders, per_head, strict=True):
@@ -209,12 +222,15 @@ def _check_valve_orders(orders: Sequence[str], per_head: Sequence[int]) -> None:
         if len(pairs) != count or any(p not in ("IE", "EI") for p in pairs):
             raise InputError(
                 "valve_orders",
-                f"Valve order {order or '(empty)'}: not one I and one E for each of {count} "
-                "cylinders",
+                say(
+                    "Valve order {order}: not one I and one E for each of {count} cylinders",
+                    order=order or say("(empty)"),
+                    count=count,
+                ),
                 received=order,
-                expected=f"{2 * count} letters, I and E in pairs",
-                remedy="Write the letters from front to rear",
-                suggestion=Suggestion(usual_valve_order(count), "A usual order"),
+                expected=say("{value} letters, I and E in pairs", value=2 * count),
+                remedy=say("Write the letters from front to rear"),
+                suggestion=Suggestion(usual_valve_order(count), say("A usual order")),
                 code="valve_order",
             )
 
@@ -235,20 +251,20 @@ def parse_firing_order(text: str) -> tuple[int, ...]:
     if not parts or not all(p.isascii() and p.isdigit() and len(p) < 10 for p in parts):
         raise InputError(
             "firing_order",
-            f"Firing order: “{text.strip()[:40]}” is not a list of cylinders",
+            say("Firing order: “{typed}” is not a list of cylinders", typed=text.strip()[:40]),
             received=text,
-            expected="cylinder numbers",
-            remedy="Write it like 1-3-4-2",
+            expected=say("cylinder numbers"),
+            remedy=say("Write it like 1-3-4-2"),
             code="firing_order",
         )
     if len(parts) == 1 and len(parts[0]) > 2:
         apart = "-".join(parts[0])
         raise InputError(
             "firing_order",
-            f"Firing order: {parts[0]} is one number",
+            say("Firing order: {parts} is one number", parts=parts[0]),
             received=text,
-            expected="cylinder numbers",
-            suggestion=Suggestion(apart, "The dashes are missing"),
+            expected=say("cylinder numbers"),
+            suggestion=Suggestion(apart, say("The dashes are missing")),
             code="firing_order",
         )
     return tuple(int(p) for p in parts)
@@ -279,8 +295,8 @@ class Preset:
         """The description shown: "Inline 6, 1-5-3-6-2-4"."""
         order = "-".join(str(c) for c in self.firing_order)
         angle = f" {self.bank_angle_deg:g}°" if self.layout == "v" else ""
-        odd = ", odd firing" if self.intervals_deg else ""
-        along = ", numbered along the bank" if self.layout == "v" and self._along else ""
+        odd = say(", odd firing") if self.intervals_deg else ""
+        along = say(", numbered along the bank") if self.layout == "v" and self._along else ""
         name = engine_words(self.layout, self.cylinders)
         return f"{name}{angle}, {order}{odd}{along}" if self.cylinders > 1 else name
 

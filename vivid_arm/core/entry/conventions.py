@@ -13,15 +13,17 @@ from math import sqrt
 from typing import Literal
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, figure, say
 
 Convention = Literal["centre", "theoretical", "measured", "gauge"]
 EndKind = Literal["ball", "cup"]
+END_WORDS: dict[EndKind, Saying] = {"ball": Saying("ball"), "cup": Saying("cup")}
 
-CONVENTIONS: dict[Convention, str] = {
-    "centre": "centre length",
-    "theoretical": "theoretical overall",
-    "measured": "measured overall",
-    "gauge": "gauge length",
+CONVENTIONS: dict[Convention, Saying] = {
+    "centre": Saying("centre length"),
+    "theoretical": Saying("theoretical overall"),
+    "measured": Saying("measured overall"),
+    "gauge": Saying("gauge length"),
 }
 USUAL_GAUGE_CIRCLE_IN = 0.140
 USUAL_BALL_IN = 0.3125
@@ -43,14 +45,18 @@ class RodEnd:
 
     def __post_init__(self) -> None:
         if self.ball_in <= 0:
-            raise InputError("ball", "Ball diameter must be above zero", received=self.ball_in)
+            raise InputError("ball", say("Ball diameter must be above zero"), received=self.ball_in)
         if not 0 <= self.oil_hole_in < self.ball_in:
             raise InputError(
                 "oil_hole",
-                f"Oil hole {self.oil_hole_in:g} in does not fit a ball of {self.ball_in:g} in",
+                say(
+                    "Oil hole {oil_hole} in does not fit a ball of {ball} in",
+                    oil_hole=figure(self.oil_hole_in, "g"),
+                    ball=figure(self.ball_in, "g"),
+                ),
                 received=self.oil_hole_in,
-                expected=f"below {self.ball_in:g} in",
-                remedy="Check the hole and the ball's diameter",
+                expected=say("below {ball} in", ball=figure(self.ball_in, "g")),
+                remedy=say("Check the hole and the ball's diameter"),
             )
 
     @property
@@ -76,10 +82,14 @@ class RodEnd:
         if not 0 < gauge_circle_in < self.ball_in:
             raise InputError(
                 "gauge_circle",
-                f"Gauge circle {gauge_circle_in:g} in does not fit a ball of {self.ball_in:g} in",
+                say(
+                    "Gauge circle {gauge_circle} in does not fit a ball of {ball} in",
+                    gauge_circle=figure(gauge_circle_in, "g"),
+                    ball=figure(self.ball_in, "g"),
+                ),
                 received=gauge_circle_in,
-                expected=f"below {self.ball_in:g} in",
-                remedy="Ask the supplier which gauge circle the length is given to",
+                expected=say("below {ball} in", ball=figure(self.ball_in, "g")),
+                remedy=say("Ask the supplier which gauge circle the length is given to"),
             )
         return sqrt(r * r - gauge_circle_in * gauge_circle_in / 4)
 

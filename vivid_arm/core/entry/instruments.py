@@ -20,6 +20,7 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, figure, say
 
 
 @dataclass(frozen=True)
@@ -40,7 +41,11 @@ class Adjuster:
 
     def said(self, turns: str, share: float = 1.0) -> str:
         """So much of a turn in words, or in thou where no turns are counted."""
-        return turns if self.counted else f"{1000 * share * self.turn_in:.0f} thou"
+        return (
+            turns
+            if self.counted
+            else say("{value} thou", value=figure(1000 * share * self.turn_in, ".0f"))
+        )
 
     def snap(self, length_in: float, direction: int = 0) -> float:
         """The nearest setting (direction 0), or the next one down (-1) or up (+1), in range."""
@@ -77,11 +82,14 @@ class CheckingRod:
         if turns > self.most_turns + 1e-9:
             raise InputError(
                 "turns",
-                f"{format_turns(turns)} turns is more than this rod opens "
-                f"({format_turns(self.most_turns)})",
+                say(
+                    "{turns} turns is more than this rod opens ({most_turns})",
+                    turns=format_turns(turns),
+                    most_turns=format_turns(self.most_turns),
+                ),
                 received=turns,
-                expected=f"0 to {format_turns(self.most_turns)} turns",
-                remedy="Count back to closed, or take a longer checking rod",
+                expected=say("0 to {most_turns} turns", most_turns=format_turns(self.most_turns)),
+                remedy=say("Count back to closed, or take a longer checking rod"),
                 code="out_of_range",
             )
         return round(self.closed_in + turns * self.pitch_in, 6)
@@ -95,7 +103,9 @@ class CheckingRod:
     def field(self) -> LengthField:
         """The rod's range as a field a length can be checked against."""
         longest = self.closed_in + self.most_turns * self.pitch_in
-        return LengthField("rod_length", "Length on this checking rod", self.closed_in, longest)
+        return LengthField(
+            "rod_length", Saying("Length on this checking rod"), self.closed_in, longest
+        )
 
     @property
     def adjuster(self) -> Adjuster:
@@ -124,7 +134,7 @@ class Caliper:
     def field(self) -> LengthField:
         return LengthField(
             "rod_length",
-            "Length on this caliper",
+            Saying("Length on this caliper"),
             max(self.low_in, 3.0),
             min(self.high_in, 16.0),
         )
@@ -219,12 +229,18 @@ class CountBack:
     @property
     def sentence(self) -> str:
         if self.agrees:
-            return f"Counted back {format_turns(self.counted_turns)}: the running count is right."
-        return (
-            f"Counted back {format_turns(self.counted_turns)} turns, the running count says "
-            f"{format_turns(self.running_turns)}: {format_length(abs(self.error_in))} "
-            f"{'longer' if self.error_in > 0 else 'shorter'} than written down. "
-            "Strike out the trials set after the slip and set the rod again from closed."
+            return say(
+                "Counted back {counted_turns}: the running count is right.",
+                counted_turns=format_turns(self.counted_turns),
+            )
+        return say(
+            "Counted back {counted_turns} turns, the running count says {running_turns}: "
+            "{error} {error2} than written down. Strike out the trials set after the slip "
+            "and set the rod again from closed.",
+            counted_turns=format_turns(self.counted_turns),
+            running_turns=format_turns(self.running_turns),
+            error=format_length(abs(self.error_in)),
+            error2=say("longer") if self.error_in > 0 else say("shorter"),
         )
 
 

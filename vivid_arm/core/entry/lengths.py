@@ -14,6 +14,7 @@ from math import atan2, copysign, degrees
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion
+from vivid_arm.core.words import Saying, figure, say
 
 Unit = Literal["in", "mm"]
 
@@ -42,7 +43,7 @@ class LengthField:
     """A length that can be typed: its names and its closed range in inches."""
 
     name: str
-    label: str
+    label: Saying
     low_in: float
     high_in: float
 
@@ -50,51 +51,51 @@ class LengthField:
 FIELDS: dict[str, LengthField] = {
     f.name: f
     for f in (
-        LengthField("rod_length", "Rod length", 3.0, 16.0),
-        LengthField("closed_length", "Closed length", 3.0, 16.0),
-        LengthField("thread_pitch", "Thread pitch", 0.010, 0.125),
-        LengthField("caliper_low", "Caliper range from", 0.0, 16.0),
-        LengthField("caliper_high", "Caliper range to", 3.0, 40.0),
-        LengthField("accuracy", "Accuracy", 0.0, 0.050),
-        LengthField("preload", "Preload", 0.0, 0.250),
-        LengthField("travel", "Plunger travel", 0.020, 0.400),
-        LengthField("gap", "Gap at the tip", 0.0005, 0.500),
-        LengthField("stock_step", "Stock step", 0.001, 0.250),
-        LengthField("ball", "Ball diameter", 0.150, 0.750),
-        LengthField("oil_hole", "Oil hole", 0.0, 0.250),
-        LengthField("gauge_circle", "Gauge circle", 0.010, 0.700),
-        LengthField("push", "Indicator reading", 0.0, 0.400),
-        LengthField("resolution", "Resolution", 0.0, 0.010),
-        LengthField("seat_height", "Lifter seat height", 0.2, 4.0),
-        LengthField("lash", "Lash", 0.0, 0.060),
-        LengthField("change", "Change", -0.5, 0.5),
-        LengthField("within", "Known within", 0.0, 0.5),
-        LengthField("lobe_lift", "Lobe lift", 0.100, 0.800),
-        LengthField("advertised_at", "Lift of the advertised duration", 0.0, 0.049),
-        LengthField("base_circle", "Base circle diameter", 0.300, 3.0),
-        LengthField("tip_diameter", "Tip diameter", 0.200, 0.500),
-        LengthField("mark_edge", "Edge of the mark", -0.250, 0.500),
-        LengthField("mark_width", "Width of the mark", 0.002, 0.400),
-        LengthField("across", "Middle of the mark, sideways", -0.250, 0.250),
-        LengthField("sink", "The plunger's sink", 0.0, 0.250),
-        LengthField("arm_height", "Height of the arm", 0.0, 6.0),
-        LengthField("rod_step", "Step of the rod", -1.0, 1.0),
-        LengthField("net_lift", "Net lift", 0.100, 1.000),
-        LengthField("lift", "Lift", 0.005, 1.000),
-        LengthField("shim", "Shim", -0.250, 0.500),
-        LengthField("shim_step", "Shim step", 0.001, 0.100),
-        LengthField("arm", "Arm", 0.5, 3.0),
-        LengthField("tip_radius", "Radius of roller or shoe", 0.1, 3.0),
-        LengthField("film", "Width the marker film adds", 0.0, 0.030),
-        LengthField("offset", "Offset of the rod", -1.0, 1.0),
-        LengthField("rod_diameter", "Rod diameter", 0.2, 0.75),
-        LengthField("wall", "Wall", 0.02, 0.375),
-        LengthField("clearance", "Clearance", 0.0, 1.0),
-        LengthField("tolerance", "Length tolerance", 0.0, 0.050),
-        LengthField("part_height", "Height of the part", 0.0, 16.0),
-        LengthField("tube", "Tube", 2.0, 16.0),
-        LengthField("bar", "Bar of tube", 6.0, 480.0),
-        LengthField("kerf", "Saw kerf", 0.0, 0.5),
+        LengthField("rod_length", Saying("Rod length"), 3.0, 16.0),
+        LengthField("closed_length", Saying("Closed length"), 3.0, 16.0),
+        LengthField("thread_pitch", Saying("Thread pitch"), 0.010, 0.125),
+        LengthField("caliper_low", Saying("Caliper range from"), 0.0, 16.0),
+        LengthField("caliper_high", Saying("Caliper range to"), 3.0, 40.0),
+        LengthField("accuracy", Saying("Accuracy"), 0.0, 0.050),
+        LengthField("preload", Saying("Preload"), 0.0, 0.250),
+        LengthField("travel", Saying("Plunger travel"), 0.020, 0.400),
+        LengthField("gap", Saying("Gap at the tip"), 0.0005, 0.500),
+        LengthField("stock_step", Saying("Stock step"), 0.001, 0.250),
+        LengthField("ball", Saying("Ball diameter"), 0.150, 0.750),
+        LengthField("oil_hole", Saying("Oil hole"), 0.0, 0.250),
+        LengthField("gauge_circle", Saying("Gauge circle"), 0.010, 0.700),
+        LengthField("push", Saying("Indicator reading"), 0.0, 0.400),
+        LengthField("resolution", Saying("Resolution"), 0.0, 0.010),
+        LengthField("seat_height", Saying("Lifter seat height"), 0.2, 4.0),
+        LengthField("lash", Saying("Lash"), 0.0, 0.060),
+        LengthField("change", Saying("Change"), -0.5, 0.5),
+        LengthField("within", Saying("Known within"), 0.0, 0.5),
+        LengthField("lobe_lift", Saying("Lobe lift"), 0.100, 0.800),
+        LengthField("advertised_at", Saying("Lift of the advertised duration"), 0.0, 0.049),
+        LengthField("base_circle", Saying("Base circle diameter"), 0.300, 3.0),
+        LengthField("tip_diameter", Saying("Tip diameter"), 0.200, 0.500),
+        LengthField("mark_edge", Saying("Edge of the mark"), -0.250, 0.500),
+        LengthField("mark_width", Saying("Width of the mark"), 0.002, 0.400),
+        LengthField("across", Saying("Middle of the mark, sideways"), -0.250, 0.250),
+        LengthField("sink", Saying("The plunger's sink"), 0.0, 0.250),
+        LengthField("arm_height", Saying("Height of the arm"), 0.0, 6.0),
+        LengthField("rod_step", Saying("Step of the rod"), -1.0, 1.0),
+        LengthField("net_lift", Saying("Net lift"), 0.100, 1.000),
+        LengthField("lift", Saying("Lift"), 0.005, 1.000),
+        LengthField("shim", Saying("Shim"), -0.250, 0.500),
+        LengthField("shim_step", Saying("Shim step"), 0.001, 0.100),
+        LengthField("arm", Saying("Arm"), 0.5, 3.0),
+        LengthField("tip_radius", Saying("Radius of roller or shoe"), 0.1, 3.0),
+        LengthField("film", Saying("Width the marker film adds"), 0.0, 0.030),
+        LengthField("offset", Saying("Offset of the rod"), -1.0, 1.0),
+        LengthField("rod_diameter", Saying("Rod diameter"), 0.2, 0.75),
+        LengthField("wall", Saying("Wall"), 0.02, 0.375),
+        LengthField("clearance", Saying("Clearance"), 0.0, 1.0),
+        LengthField("tolerance", Saying("Length tolerance"), 0.0, 0.050),
+        LengthField("part_height", Saying("Height of the part"), 0.0, 16.0),
+        LengthField("tube", Saying("Tube"), 2.0, 16.0),
+        LengthField("bar", Saying("Bar of tube"), 6.0, 480.0),
+        LengthField("kerf", Saying("Saw kerf"), 0.0, 0.5),
     )
 }
 
@@ -140,10 +141,10 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
     if not raw:
         raise InputError(
             field.name,
-            f"{field.label} is empty",
+            say("{label} is empty", label=field.label),
             received=text,
-            expected="a length",
-            remedy="Type a length such as 8.5960, 45 thou, 218.34 mm or 8 19/32",
+            expected=say("a length"),
+            remedy=say("Type a length such as 8.5960, 45 thou, 218.34 mm or 8 19/32"),
             code="empty",
         )
     body, typed_unit = _split_unit(raw)
@@ -151,10 +152,10 @@ def parse_length(text: str, field: LengthField, unit: Unit = "in") -> ParsedLeng
     if value is None:
         raise InputError(
             field.name,
-            f"{field.label}: “{raw[:_LONGEST_TEXT]}” is not a length",
+            say("{label}: “{raw}” is not a length", label=field.label, raw=raw[:_LONGEST_TEXT]),
             received=text,
-            expected="a length",
-            remedy="Write it like 8.5960, 45 thou, 218.34 mm or 8 19/32",
+            expected=say("a length"),
+            remedy=say("Write it like 8.5960, 45 thou, 218.34 mm or 8 19/32"),
             code="not_a_length",
         )
     if typed_unit == "mm" and field.name in SMALL and re.match(r"[+-]?\.\d{3}", body):
@@ -174,11 +175,20 @@ def _which_unit(field: LengthField, raw: str, body: str) -> InputError:
     sign = "-" if body.startswith("-") else ""
     return InputError(
         field.name,
-        f"{field.label}: {raw} would be {abs(thou):.1f} thou; were inches meant?",
+        say(
+            "{label}: {raw} would be {thou} thou; were inches meant?",
+            label=field.label,
+            raw=raw,
+            thou=figure(abs(thou), ".1f"),
+        ),
         received=raw,
-        expected="inches, or millimetres with a figure before the point",
-        remedy=f"If it is millimetres, write {sign}0{body.lstrip('+-')} mm",
-        suggestion=Suggestion(f"{body} in", f"{body} looks like inches"),
+        expected=say("inches, or millimetres with a figure before the point"),
+        remedy=say(
+            "If it is millimetres, write {sign}0{value} mm", sign=sign, value=body.lstrip("+-")
+        ),
+        suggestion=Suggestion(
+            say("{body} in", body=body), say("{body} looks like inches", body=body)
+        ),
         code="which_unit",
     )
 
@@ -206,15 +216,21 @@ def check_range(
     shown = raw if raw.lower().endswith(tuple(_UNITS)) else f"{raw} {named}"
     low, high = format_length(field.low_in, unit), format_length(field.high_in, unit)
     if number < 0:
-        message = f"{field.label} cannot be negative: {shown}"
+        message = say("{label} cannot be negative: {shown}", label=field.label, shown=shown)
     else:
-        message = f"{field.label}: {shown} is outside {low} to {high}"
+        message = say(
+            "{label}: {shown} is outside {low} to {high}",
+            label=field.label,
+            shown=shown,
+            low=low,
+            high=high,
+        )
     raise InputError(
         field.name,
         message,
         received=raw,
-        expected=f"{low} to {high}",
-        remedy="Check the figure and its unit",
+        expected=say("{low} to {high}", low=low, high=high),
+        remedy=say("Check the figure and its unit"),
         suggestion=_likely_slip(abs(number), raw, named, field),
         code="out_of_range",
     )
@@ -263,10 +279,18 @@ def parse_degrees(text: str) -> float:
     if value is None or abs(value) > _MOST_DEGREES:
         raise InputError(
             "angle",
-            f"Angle: “{raw[:_LONGEST_TEXT]}” is not an angle within {_MOST_DEGREES}°",
+            say(
+                "Angle: “{raw}” is not an angle within {most_degrees}°",
+                raw=raw[:_LONGEST_TEXT],
+                most_degrees=_MOST_DEGREES,
+            ),
             received=text,
-            expected=f"-{_MOST_DEGREES} to {_MOST_DEGREES} degrees",
-            remedy="Type degrees off square, such as 1.5; tip end low is below zero",
+            expected=say(
+                "-{most_degrees} to {most_degrees2} degrees",
+                most_degrees=_MOST_DEGREES,
+                most_degrees2=_MOST_DEGREES,
+            ),
+            remedy=say("Type degrees off square, such as 1.5; tip end low is below zero"),
             code="not_an_angle",
         )
     return float(value)
@@ -289,10 +313,10 @@ def parse_heights(text: str, unit: Unit = "in") -> float:
     if len(read) != 2 or not over or abs(read[1] - read[0]) > over / 2:
         raise InputError(
             "heights",
-            f"“{text[:_LONGEST_TEXT]}” is not two heights over a distance",
+            say("“{typed}” is not two heights over a distance", typed=text[:_LONGEST_TEXT]),
             received=text,
-            expected="height at the fulcrum, at the axle, over their distance",
-            remedy="Write it like 0.250 0.276 over 1.5",
+            expected=say("height at the fulcrum, at the axle, over their distance"),
+            remedy=say("Write it like 0.250 0.276 over 1.5"),
             code="not_heights",
         )
     return degrees(atan2(read[1] - read[0], over))
@@ -313,10 +337,10 @@ def parse_clearances(text: str, unit: Unit = "in") -> list[tuple[float, float]]:
         if value is None or abs(value) > 60 or not gap.strip():
             raise InputError(
                 "table",
-                f"“{row[:_LONGEST_TEXT]}” is not crank degrees and a clearance",
+                say("“{row}” is not crank degrees and a clearance", row=row[:_LONGEST_TEXT]),
                 received=row,
-                expected="two figures a row, degrees within 60 of TDC",
-                remedy="Write it like -10 0.120; -5 0.102; 0 0.098",
+                expected=say("two figures a row, degrees within 60 of TDC"),
+                remedy=say("Write it like -10 0.120; -5 0.102; 0 0.098"),
                 code="not_a_table",
             )
         found.append((float(value), float(parse_length(gap, FIELDS["clearance"], unit).inches)))
@@ -337,10 +361,10 @@ def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[tuple[
         if len(lengths) != 2:
             raise InputError(
                 "pairs",
-                f"“{part[:_LONGEST_TEXT]}” is not a pair of lifts",
+                say("“{part}” is not a pair of lifts", part=part[:_LONGEST_TEXT]),
                 received=part,
-                expected="lobe lift, then valve lift",
-                remedy="Write it like 0.100 0.178; 0.200 0.350",
+                expected=say("lobe lift, then valve lift"),
+                remedy=say("Write it like 0.100 0.178; 0.200 0.350"),
                 code="not_a_pair",
             )
         found.append((lengths[0], lengths[1]))
@@ -387,22 +411,30 @@ def _readings(number: Decimal, raw: str, unit: str) -> Iterator[tuple[Decimal, s
         yield (
             number * factor,
             f"{_plain(number)} {unit}",
-            f"{raw} looks like a stray minus sign",
+            say("{raw} looks like a stray minus sign", raw=raw),
         )
     if unit != "thou":
-        yield thou, f"{_plain(thou)} in", f"{raw} looks like {_plain(thou)} in"
+        yield (
+            thou,
+            say("{thou} in", thou=_plain(thou)),
+            say("{raw} looks like {thou} in", raw=raw, thou=_plain(thou)),
+        )
     if unit != "mm":
         yield (
             number / MM_PER_INCH,
-            f"{_plain(number)} mm",
-            f"{raw} looks like millimetres",
+            say("{number} mm", number=_plain(number)),
+            say("{raw} looks like millimetres", raw=raw),
         )
     if unit != "in":
-        yield number, f"{_plain(number)} in", f"{raw} looks like inches"
+        yield (
+            number,
+            say("{number} in", number=_plain(number)),
+            say("{raw} looks like inches", raw=raw),
+        )
     for shift in (Decimal(10), Decimal("0.1"), Decimal(100), Decimal("0.01")):
         moved = number * shift
         text = f"{_plain(moved)} {unit}"
-        yield moved * factor, text, f"The decimal point looks misplaced in {raw}"
+        yield moved * factor, text, say("The decimal point looks misplaced in {raw}", raw=raw)
 
 
 def _plain(number: Decimal) -> str:
@@ -420,8 +452,8 @@ def format_length(inches: float, unit: Unit = "in") -> str:
     ('8.5960 in', '218.34 mm')
     """
     if unit == "mm":
-        return f"{signed(inches * float(MM_PER_INCH), 2)} mm"
-    return f"{signed(inches, 4)} in"
+        return say("{inches} mm", inches=signed(inches * float(MM_PER_INCH), 2))
+    return say("{inches} in", inches=signed(inches, 4))
 
 
 def signed(value: float, places: int) -> str:
@@ -430,8 +462,8 @@ def signed(value: float, places: int) -> str:
     >>> signed(-0.5, 1), signed(-0.04, 1)
     ('−0.5', '0.0')
     """
-    text = f"{_half_up(value):.{places}f}"
-    return text.replace("-", "−" if text.strip("-0.") else "")
+    text = figure(_half_up(value), f".{places}f")
+    return text.replace("-", "−" if text.strip("-0.,") else "")
 
 
 def _half_up(value: float) -> float:
@@ -447,7 +479,8 @@ def format_small(inches: float, unit: Unit = "in") -> str:
     """
     if unit == "mm" or abs(inches) >= 1:
         return format_length(inches, unit)
-    return f"{signed(inches * 1000, 1).removesuffix('.0')} thou"
+    whole = figure(0.0, ".1f")[1:]
+    return say("{value} thou", value=signed(inches * 1000, 1).removesuffix(whole))
 
 
 MOST_TURNS = 60
@@ -467,20 +500,20 @@ def parse_turns(text: str) -> float:
     if not raw:
         raise InputError(
             "turns",
-            "Turns are empty",
+            say("Turns are empty"),
             received=text,
-            expected="turns in eighths",
-            remedy="Type the turns from closed, such as 9 5/8",
+            expected=say("turns in eighths"),
+            remedy=say("Type the turns from closed, such as 9 5/8"),
             code="empty",
         )
     value = _number(raw) if len(raw) <= _LONGEST_TEXT else None
     if value is None:
         raise InputError(
             "turns",
-            f"“{raw[:_LONGEST_TEXT]}” is not a count of turns",
+            say("“{raw}” is not a count of turns", raw=raw[:_LONGEST_TEXT]),
             received=text,
-            expected="turns in eighths",
-            remedy="Write it like 9, 9 1/4 or 9.625",
+            expected=say("turns in eighths"),
+            remedy=say("Write it like 9, 9 1/4 or 9.625"),
             code="not_turns",
         )
     return check_turns(float(value), raw)
@@ -498,25 +531,28 @@ def parse_bolts(text: str) -> tuple[float, ...]:
     parts = _AND.split(text.strip())
     if len(parts) > 2:
         raise InputError(
-            "turns", f"“{text[:_LONGEST_TEXT]}” is more than two bolts", received=text,
-            expected="one count, or two", remedy="Write two bolts like 1/2 and 3/4",
+            "turns",
+            say("“{typed}” is more than two bolts", typed=text[:_LONGEST_TEXT]),
+            received=text,
+            expected=say("one count, or two"),
+            remedy=say("Write two bolts like 1/2 and 3/4"),
             code="not_turns",
-        )  # fmt: skip
+        )
     return tuple(parse_turns(part) for part in parts)
 
 
 def check_turns(turns: float, raw: str | None = None) -> float:
     """Return ``turns`` when it is zero or more, at most 60, in eighths; else raise InputError."""
-    shown = raw if raw is not None else f"{turns:g}"
+    shown = raw if raw is not None else figure(turns, "g")
     if not 0 <= turns <= MOST_TURNS:
         likely = abs(turns) if -MOST_TURNS <= turns < 0 else None
         raise InputError(
             "turns",
-            f"{shown} turns is outside 0 to {MOST_TURNS}",
+            say("{shown} turns is outside 0 to {most_turns}", shown=shown, most_turns=MOST_TURNS),
             received=shown,
-            expected=f"0 to {MOST_TURNS} turns",
-            remedy="Count the turns out from closed",
-            suggestion=Suggestion(f"{likely:g}", "The minus looks stray") if likely else None,
+            expected=say("0 to {most_turns} turns", most_turns=MOST_TURNS),
+            remedy=say("Count the turns out from closed"),
+            suggestion=Suggestion(f"{likely:g}", say("The minus looks stray")) if likely else None,
             code="out_of_range",
         )
     eighths = turns * 8
@@ -524,10 +560,10 @@ def check_turns(turns: float, raw: str | None = None) -> float:
         nearest = round(eighths) / 8
         raise InputError(
             "turns",
-            f"{shown} turns is not a whole number of eighths",
+            say("{shown} turns is not a whole number of eighths", shown=shown),
             received=shown,
-            expected="quarter or eighth turns",
-            suggestion=Suggestion(format_turns(nearest), "The nearest eighth"),
+            expected=say("quarter or eighth turns"),
+            suggestion=Suggestion(format_turns(nearest), say("The nearest eighth")),
             code="not_an_eighth",
         )
     return round(eighths) / 8

@@ -26,6 +26,7 @@ from vivid_arm.core.heads.spread import (
     high_corner,
     neighbours_say,
 )
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN, Mount
 
 Cause = Literal[
@@ -150,8 +151,10 @@ class Suspicion:
     @property
     def sentence(self) -> str:
         """What is odd; ``{off}`` stands for the size of ``off_in``."""
-        way = "longer" if self.off_in > 0 else "shorter"
-        return f"{self.name} reads {{off}} {way} than {self.basis}."
+        way = say("longer") if self.off_in > 0 else say("shorter")
+        return say(
+            "{name} reads {{off}} {way} than {basis}.", name=self.name, way=way, basis=self.basis
+        )
 
 
 @dataclass(frozen=True)
@@ -184,38 +187,44 @@ class _Shift:
         return tail + log(-expm1(rest)) - log(self.high_in - self.low_in)
 
 
-_WORDS: dict[Cause, tuple[str, str]] = {
+_WORDS: dict[Cause, tuple[Saying, Saying]] = {
     "off_heel": (
-        "Not on the base circle",
-        "Turn the crank to the valve's heel window and feel it again.",
+        Saying("Not on the base circle"),
+        Saying("Turn the crank to the valve's heel window and feel it again."),
     ),
-    "cup": ("A tip out of its cup", "Spin the rod: seat both tips, then feel it again."),
-    "stand": ("Stand or fastener loose", "Check the stand's torque, then feel it again."),
+    "cup": (
+        Saying("A tip out of its cup"),
+        Saying("Spin the rod: seat both tips, then feel it again."),
+    ),
+    "stand": (
+        Saying("Stand or fastener loose"),
+        Saying("Check the stand's torque, then feel it again."),
+    ),
     "plunger": (
-        "Plunger pushed down",
-        "Let the lifter come up, or use a solid one of the same seat height.",
+        Saying("Plunger pushed down"),
+        Saying("Let the lifter come up, or use a solid one of the same seat height."),
     ),
     "lifter_up": (
-        "Lifter not down on the cam",
-        "Press the lifter down; bleed it if it is pumped up.",
+        Saying("Lifter not down on the cam"),
+        Saying("Press the lifter down; bleed it if it is pumped up."),
     ),
     "convention": (
-        "Two length conventions mixed",
-        "Look at which convention the instrument is set to.",
+        Saying("Two length conventions mixed"),
+        Saying("Look at which convention the instrument is set to."),
     ),
-    "turns": ("Turns miscounted by one", "Count the turns back to closed."),
+    "turns": (Saying("Turns miscounted by one"), Saying("Count the turns back to closed.")),
     "swapped": (
-        "Intake and exhaust swapped",
-        "See which valve the rod stands on, and under which the reading was entered.",
+        Saying("Intake and exhaust swapped"),
+        Saying("See which valve the rod stands on, and under which the reading was entered."),
     ),
     "real": (
-        "The valve really differs",
-        "Measure the stem's height against its neighbours with a straight-edge.",
+        Saying("The valve really differs"),
+        Saying("Measure the stem's height against its neighbours with a straight-edge."),
     ),
-    "reading": ("Misread", "Read the instrument again."),
+    "reading": (Saying("Misread"), Saying("Read the instrument again.")),
     "other": (
-        "None of the known causes",
-        "Measure the valve again from the start, with the rod set anew.",
+        Saying("None of the known causes"),
+        Saying("Measure the valve again from the start, with the rod set anew."),
     ),
 }
 
@@ -233,25 +242,27 @@ class _Swap:
 
 def _shifts(now: Circumstances, swap: _Swap | None) -> list[_Shift]:
     found = [
-        _Shift("off_heel", 0.22, -0.200, -0.012, "a lifter on its lobe reads short"),
-        _Shift("cup", 0.16, -0.070, -0.012, "a tip on the cup's rim reads short"),
-        _Shift("lifter_up", 0.06, -0.050, -0.010, "a seat that stands high reads short"),
-        _Shift("stand", 0.14, 0.008, 0.050, "a loose stand lifts, and reads long"),
-        _Shift("real", 0.05, -0.040, 0.040, "stems stand tall or seats are sunk"),
-        _Shift("reading", 0.03, -0.120, 0.120, "figures get misread"),
-        _Shift("other", 0.01, -16.0, 16.0, "it is further off than the usual slips go"),
+        _Shift("off_heel", 0.22, -0.200, -0.012, say("a lifter on its lobe reads short")),
+        _Shift("cup", 0.16, -0.070, -0.012, say("a tip on the cup's rim reads short")),
+        _Shift("lifter_up", 0.06, -0.050, -0.010, say("a seat that stands high reads short")),
+        _Shift("stand", 0.14, 0.008, 0.050, say("a loose stand lifts, and reads long")),
+        _Shift("real", 0.05, -0.040, 0.040, say("stems stand tall or seats are sunk")),
+        _Shift("reading", 0.03, -0.120, 0.120, say("figures get misread")),
+        _Shift("other", 0.01, -16.0, 16.0, say("it is further off than the usual slips go")),
     ]
     if now.travel_in:
-        found.append(_Shift("plunger", 0.18, 0.010, now.travel_in, "a pushed plunger reads long"))
+        found.append(
+            _Shift("plunger", 0.18, 0.010, now.travel_in, say("a pushed plunger reads long"))
+        )
     if now.pitch_in:
-        note = "one turn of the checking rod is {by}"
+        note = say("one turn of the checking rod is {by}")
         found += [_Shift("turns", 0.06, s, s, note) for s in (now.pitch_in, -now.pitch_in)]
     for words, gap in (now.gaps_in or {}).items():
         if abs(gap) > 0.004:
-            note = f"{words} differ by {{by}}"
+            note = say("{words} differ by {{by}}", words=words)
             found += [_Shift("convention", 0.04, s, s, note) for s in (gap, -gap)]
     if swap is not None and abs(swap.by_in) > LEAST_SHIFT_IN:
-        note = "it reads like the other kind, which stands {by} away"
+        note = say("it reads like the other kind, which stands {by} away")
         likely = 0.05 * exp(min(swap.log_borne_out, _MOST_BORNE_OUT))
         found.append(_Shift("swapped", likely, swap.by_in, swap.by_in, note))
     weighed = [replace(s, prior=s.prior * now.weight(s.cause)) for s in found]
@@ -270,15 +281,15 @@ def _expected(
         return None
     if predicted is None:
         assert said is not None
-        return *said, "its neighbours"
+        return *said, say("its neighbours")
     own = (predicted[0], sqrt(predicted[1] ** 2 + PREDICTED_SD_IN**2))
     if said is None:
         return *own, "predicted"
     weights = [1 / said[1] ** 2, 1 / own[1] ** 2]
     middle = (said[0] * weights[0] + own[0] * weights[1]) / sum(weights)
     if abs(said[0] - own[0]) > 3 * sqrt(said[1] ** 2 + own[1] ** 2):
-        return *said, "its neighbours"
-    return middle, 1 / sqrt(sum(weights)), "its neighbours and the prediction"
+        return *said, say("its neighbours")
+    return middle, 1 / sqrt(sum(weights)), say("its neighbours and the prediction")
 
 
 def catch(
@@ -407,7 +418,7 @@ def _ranked(
         leading[shift.cause] = shift
     ordered = sorted(share, key=lambda cause: -share[cause])[:_SHOWN]
     return tuple(
-        Likely(cause, share[cause], what, lead.note, check, abs(lead.low_in))
+        Likely(cause, share[cause], say(what), lead.note, say(check), abs(lead.low_in))
         for cause in ordered
         if share[cause] >= _LEAST_SHARE
         for (what, check), lead in [(_WORDS[cause], leading[cause])]

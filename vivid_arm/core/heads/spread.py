@@ -19,6 +19,7 @@ from typing import Literal
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
 
 USUAL_SD_IN = 0.003
@@ -125,19 +126,31 @@ def _alike(valves: Sequence[PlacedValve], kind: ValveKind) -> list[tuple[str, li
     groups = [("", own)]
     offset = _bank_offset(valves, banks) if len(banks) == 2 else None
     if offset is not None and offset.sure:
-        groups += [(f" of the {bank}", [v for v in own if v.bank == bank]) for bank in banks]
+        groups += [
+            (say(" of the {bank}", bank=bank), [v for v in own if v.bank == bank]) for bank in banks
+        ]
     return [(where, group) for where, group in groups if len(group) > 1]
 
 
 def _shared_finding(which: str, count: int, off_in: float, u_in: float) -> Remark:
-    way = "longer" if off_in > 0 else "shorter"
+    way = say("longer") if off_in > 0 else say("shorter")
     return Remark(
         "shared",
-        f"The {count} {which} measured read {{off}} {way} than predicted.",
-        "The prediction is known to ± {u} (k = 2). That they agree with each other shows no "
-        "mistake they share: closed length of the rod, calibration, convention, gasket.",
-        "Count back to closed, put a caliper over the checking rod and look at its ends; then at "
-        "what changed.",
+        say(
+            "The {count} {which} measured read {{off}} {way} than predicted.",
+            count=count,
+            which=which,
+            way=way,
+        ),
+        say(
+            "The prediction is known to ± {u} (k = 2). That they agree with each other shows no "
+            "mistake they share: closed length of the rod, calibration, convention, gasket."
+        ),
+        say(
+            "Count back to closed, put a caliper over the checking rod and look at "
+            "its ends; then at "
+            "what changed."
+        ),
         {"off": abs(off_in), "u": 2 * u_in},
     )
 
@@ -149,14 +162,26 @@ def stem_remark(
 
     ``rest_in``: how far it still stands off its neighbours; None where there are none.
     """
-    way = "taller" if stem_in > 0 else "lower"
-    longer = "longer" if explained_in > 0 else "shorter"
-    rest = "No other valve of its kind is measured." if rest_in is None else (
-        f"{{r}} {'longer' if rest_in > 0 else 'shorter'} than its neighbours stays open."
-    )  # fmt: skip
+    way = say("taller") if stem_in > 0 else say("lower")
+    longer = say("longer") if explained_in > 0 else say("shorter")
+    rest = (
+        say("No other valve of its kind is measured.")
+        if rest_in is None
+        else (
+            say(
+                "{{r}} {rest} than its neighbours stays open.",
+                rest=say("longer") if rest_in > 0 else say("shorter"),
+            )
+        )
+    )
     return Remark(
         "known",
-        f"{valve.name}: its tip stands {{s}} {way}, which asks for a rod {{e}} {longer}.",
+        say(
+            "{name}: its tip stands {{s}} {way}, which asks for a rod {{e}} {longer}.",
+            name=valve.name,
+            way=way,
+            longer=longer,
+        ),
         rest,
         "",
         {"s": abs(stem_in), "e": abs(explained_in), "r": abs(rest_in or 0.0)},
@@ -448,9 +473,9 @@ def _remarks(
         return (
             Remark(
                 "few",
-                "Too few valves measured to compare.",
-                "Two of a kind are needed.",
-                "Measure the four corners: a head that is not square shows there.",
+                say("Too few valves measured to compare."),
+                say("Two of a kind are needed."),
+                say("Measure the four corners: a head that is not square shows there."),
             ),
         )
     return (_spread_finding(max(ranges)),)
@@ -460,23 +485,26 @@ def _spread_finding(worst_in: float) -> Remark:
     normal = worst_in <= NORMAL_SPREAD_IN
     return Remark(
         "spread",
-        "The valves agree within {spread}.",
-        "A spread of about {normal} is normal (common practice)."
+        say("The valves agree within {spread}."),
+        say("A spread of about {normal} is normal (common practice).")
         if normal
-        else "More than the usual {normal}, but no end, bank or valve stands out.",
-        "" if normal else "Measure more valves to see where it comes from.",
+        else say("More than the usual {normal}, but no end, bank or valve stands out."),
+        "" if normal else say("Measure more valves to see where it comes from."),
         {"spread": worst_in, "normal": NORMAL_SPREAD_IN},
     )
 
 
 def _odd_finding(valve: PlacedValve, off_in: float) -> Remark:
-    way = "longer" if off_in > 0 else "shorter"
+    way = say("longer") if off_in > 0 else say("shorter")
     return Remark(
         "odd",
-        f"{valve.name} is the odd one: {{off}} {way} than the others.",
-        "The others of its kind agree; a stem standing tall or a sunk seat does this.",
-        "Unless two ways of measuring agree on it already, measure it another way; then it needs "
-        "a rod of its own, or the valve's work looked at.",
+        say("{name} is the odd one: {{off}} {way} than the others.", name=valve.name, way=way),
+        say("The others of its kind agree; a stem standing tall or a sunk seat does this."),
+        say(
+            "Unless two ways of measuring agree on it already, measure it another "
+            "way; then it needs "
+            "a rod of its own, or the valve's work looked at."
+        ),
         {"off": abs(off_in)},
         (valve.name,),
     )
@@ -484,37 +512,45 @@ def _odd_finding(valve: PlacedValve, off_in: float) -> Remark:
 
 def _corner_finding(corner: Corner) -> Remark:
     valve = corner.valves[0]
-    head = "the head" if valve.bank == "head" else f"the {valve.bank}'s head"
-    end = "front" if valve.place == 0.0 else "rear"
+    head = say("the head") if valve.bank == "head" else say("the {bank}'s head", bank=valve.bank)
+    end = say("front") if valve.place == 0.0 else say("rear")
     names = tuple(v.name for v in corner.valves)
     return Remark(
         "slope",
-        f"{' and '.join(names)} both want {{off}} longer rods: {head} stands high at its {end}.",
-        "One corner high on both its valves is a slope or a twist of the head, not two slips.",
-        "Check head and deck with a straight-edge, gasket, dowels and torque; ask the machinist.",
+        say(
+            "{names} both want {{off}} longer rods: {head} stands high at its {end}.",
+            names=say(" and ").join(names),
+            head=head,
+            end=end,
+        ),
+        say("One corner high on both its valves is a slope or a twist of the head, not two slips."),
+        say(
+            "Check head and deck with a straight-edge, gasket, dowels and torque; "
+            "ask the machinist."
+        ),
         {"off": corner.off_in},
         names,
     )
 
 
 def _bank_finding(offset: Trend) -> Remark:
-    way = "longer" if offset.value_in > 0 else "shorter"
+    way = say("longer") if offset.value_in > 0 else say("shorter")
     return Remark(
         "bank",
-        f"The {offset.bank} wants {{off}} {way} rods.",
-        f"Known to ± {{u}} (k = 2), from {offset.pairs} pairs.",
-        "Compare deck heights, head thickness and gaskets of both banks.",
+        say("The {bank} wants {{off}} {way} rods.", bank=offset.bank, way=way),
+        say("Known to ± {{u}} (k = 2), from {pairs} pairs.", pairs=offset.pairs),
+        say("Compare deck heights, head thickness and gaskets of both banks."),
         {"off": abs(offset.value_in), "u": 2 * offset.u_in},
     )
 
 
 def _slope_finding(slope: Trend) -> Remark:
-    end = "rear" if slope.value_in > 0 else "front"
-    where = "The head" if slope.bank == "head" else f"The {slope.bank}'s head"
+    end = say("rear") if slope.value_in > 0 else say("front")
+    where = say("The head") if slope.bank == "head" else say("The {bank}'s head", bank=slope.bank)
     return Remark(
         "slope",
-        f"{where} is not square: its {end} wants {{off}} longer rods.",
-        f"End to end, known to ± {{u}} (k = 2), from {slope.pairs} pairs.",
-        "Check head and deck with a straight-edge, gasket and torque; ask the machinist.",
+        say("{where} is not square: its {end} wants {{off}} longer rods.", where=where, end=end),
+        say("End to end, known to ± {{u}} (k = 2), from {pairs} pairs.", pairs=slope.pairs),
+        say("Check head and deck with a straight-edge, gasket and torque; ask the machinist."),
         {"off": abs(slope.value_in), "u": 2 * slope.u_in},
     )

@@ -10,6 +10,7 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.practice import indicators, tools
 from vivid_arm.core.practice.tools import Bench, Got
 from vivid_arm.core.practice.truth import Truth
+from vivid_arm.core.words import say
 
 Deed = Callable[..., tuple[Bench, Got]]
 
@@ -41,6 +42,6 @@ def do(truth: Truth, bench: Bench, name: str, **how: object) -> tuple[Bench, Got
     """Do one deed. Raises InputError for one that is not known, or cannot be done so."""
     deed = DEEDS.get(name)
     if deed is None:
-        raise InputError("deed", f"Nobody can “{name[:20]}” here", code="no_deed")
+        raise InputError("deed", say("Nobody can “{name}” here", name=name[:20]), code="no_deed")
     after, got = deed(truth, bench, **how)
     return replace(after, count=bench.count + 1), got

@@ -24,6 +24,7 @@ from vivid_arm.core.practice.tools import (
 )
 from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth, lash_grows_in
+from vivid_arm.core.words import say
 
 _STEP_IN, _NEEDLE_SD_IN, _TOUCH_SD_IN, _CLAY_SD_IN = 0.0005, 0.0003, 0.0010, 0.0025
 _LIFTED_IN, _REACH_IN = 0.0015, 1.000
@@ -98,15 +99,15 @@ def watch(truth: Truth, bench: Bench, valve: str, on: str = "lifter") -> tuple[B
         return _on_lifter(truth, bench, found)
     if on == "rod":
         read = _on_rod(truth, bench, found)
-        words = "The needle goes so far as the rod is worked up and down."
+        words = say("The needle goes so far as the rod is worked up and down.")
     elif on == "retainer":
         _needs(bench, found)
         closed = replace(bench, crank_deg=heel_deg(truth, found))
         lash = asks_for_in(truth, closed, found) - stands_in(truth, bench, found)
         read = opened_in(train_of(bench, found), lobe_in(truth, found, bench.crank_deg), lash)
-        words = "The needle stands, zeroed with the valve closed."
+        words = say("The needle stands, zeroed with the valve closed.")
     else:
-        raise InputError("on", f"No indicator stands on the {on[:20]}", code="no_place")
+        raise InputError("on", say("No indicator stands on the {on}", on=on[:20]), code="no_place")
     return bench, Got(words, read_in=_needle(truth, bench, read))
 
 
@@ -115,7 +116,7 @@ def _on_lifter(truth: Truth, bench: Bench, valve: ValveTruth) -> tuple[Bench, Go
     read = _needle(truth, bench, lifts)
     off = read > _LIFTED_IN
     telling = tuple(f.kind for f in truth.faults if off and f.kind in ("card", "lobes_swapped"))
-    return bench, Got("The needle stands.", read_in=read, telling=telling)
+    return bench, Got(say("The needle stands."), read_in=read, telling=telling)
 
 
 def _on_rod(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
@@ -131,7 +132,10 @@ def _on_rod(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
 def _needs(bench: Bench, valve: ValveTruth) -> None:
     if bench.rod_in != valve.name:
         raise InputError(
-            "valve", f"No rod stands in {valve.name}", remedy="Fit it first", code="no_rod"
+            "valve",
+            say("No rod stands in {name}", name=valve.name),
+            remedy=say("Fit it first"),
+            code="no_rod",
         )
 
 
@@ -147,7 +151,9 @@ def clay(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     """
     found = valve_of(truth, valve)
     left = _pistons(truth).least_in[found.name] + truth.rng(bench.count).gauss(0, _CLAY_SD_IN)
-    return bench, Got("The clay is cut through, and its thinnest measured.", read_in=round(left, 3))
+    return bench, Got(
+        say("The clay is cut through, and its thinnest measured."), read_in=round(left, 3)
+    )
 
 
 def press_down(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
@@ -159,9 +165,9 @@ def press_down(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     _needs(bench, found)
     room = free_in(truth, found, bench.crank_deg)
     if room > _REACH_IN:
-        return bench, Got("It goes down further than the needle reaches.")
+        return bench, Got(say("It goes down further than the needle reaches."))
     read = room + truth.rng(bench.count).gauss(0, _TOUCH_SD_IN)
-    return bench, Got("It touches the piston there.", read_in=round(max(read, 0.0), 3))
+    return bench, Got(say("It touches the piston there."), read_in=round(max(read, 0.0), 3))
 
 
 def run_warm(truth: Truth, bench: Bench, valve: str, lash_in: float) -> tuple[Bench, Got]:
@@ -171,7 +177,9 @@ def run_warm(truth: Truth, bench: Bench, valve: str, lash_in: float) -> tuple[Be
     """
     found = valve_of(truth, valve)
     if truth.scenario.lash_in is None:
-        raise InputError("deed", "This engine has no lash to set", code="no_lash")
-    within("lash_in", "Lash", lash_in, 0.002, 0.050, " in")
+        raise InputError("deed", say("This engine has no lash to set"), code="no_lash")
+    within("lash_in", say("Lash"), lash_in, 0.002, 0.050, " in")
     hot = lash_in + lash_grows_in(truth)[found.kind] + truth.rng(bench.count).gauss(0, _BLADE_SD_IN)
-    return bench, Got(f"Hot, the blade of {round(hot * 1000)} thou drags at {valve}.")
+    return bench, Got(
+        say("Hot, the blade of {hot} thou drags at {valve}.", hot=round(hot * 1000), valve=valve)
+    )

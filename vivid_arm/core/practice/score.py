@@ -25,18 +25,19 @@ from vivid_arm.core.practice.tools import (
 )
 from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import TIP_IN, Truth, ValveTruth, lash_grows_in
+from vivid_arm.core.words import Saying, say, within_a_sentence
 
 Runs = Literal["right", "loose", "tight", "ticks", "bottoms", "adjuster", "lash", "scrubs"]
 
-RUNS: dict[Runs, str] = {
-    "right": "quiet, and inside",
-    "loose": "under its window",
-    "tight": "over its window",
-    "ticks": "ticks: no preload is left",
-    "bottoms": "the plunger bottoms: the valve hangs open",
-    "adjuster": "the adjuster stands at its end",
-    "lash": "its lash is off the card's when hot",
-    "scrubs": "the roller sweeps off the tip's middle",
+RUNS: dict[Runs, Saying] = {
+    "right": Saying("quiet, and inside"),
+    "loose": Saying("under its window"),
+    "tight": Saying("over its window"),
+    "ticks": Saying("ticks: no preload is left"),
+    "bottoms": Saying("the plunger bottoms: the valve hangs open"),
+    "adjuster": Saying("the adjuster stands at its end"),
+    "lash": Saying("its lash is off the card's when hot"),
+    "scrubs": Saying("the roller sweeps off the tip's middle"),
 }
 _ADJUSTER_IN, _LASH_IN = 0.060, 0.0025
 _WORTH: dict[str, float] = {
@@ -112,9 +113,15 @@ def run(
     without = [name for name in truth.valves if name not in dict(bench.bought)]
     if without:
         raise InputError(
-            "rods", f"No rod for {', '.join(without[:4])}{' …' if len(without) > 4 else ''}",
-            remedy="Order the set first", code="no_rods",
-        )  # fmt: skip
+            "rods",
+            say(
+                "No rod for {without}{without2}",
+                without=", ".join(without[:4]),
+                without2=" …" if len(without) > 4 else "",
+            ),
+            remedy=say("Order the set first"),
+            code="no_rods",
+        )
     valves = tuple(
         _runs(truth, bench, v, came_in(truth, bench, v.name), lash_in)
         for v in truth.valves.values()
@@ -217,15 +224,41 @@ def _losses(
     off = [v for v in valves if v.runs != "right"]
     missed = [s for s in shown if not s.found and (off or s.first_deed is not None)]
     found = [
-        (f"{len(off)} of {len(valves)} valves not inside: {', '.join(v.name for v in off[:6])}",
-         _WORTH["valve"] * len(off) / len(valves) + (10.0 if off else 0.0)),
-        (f"Not found: {', '.join(FAULTS[s.fault.kind].name.lower() for s in missed)}",
-         _WORTH["fault"] * len(missed) / max(len(shown), 1)),
-        (f"Named and not there: {', '.join(FAULTS[k].name.lower() for k in wrong)}",
-         _WORTH["wrong"] * len(wrong)),
-        (f"{effort.hints} hints", _WORTH["hint"] * effort.hints),
-        (f"{effort.extra_rods} rods bought beyond one a valve", _WORTH["rod"] * effort.extra_rods),
-        (f"{effort.trials} trials on {effort.measured} valves; two each are enough",
-         _WORTH["trial"] * max(effort.trials - 2 * effort.measured, 0)),
-    ]  # fmt: skip
+        (
+            say(
+                "{off} of {valves} valves not inside: {off2}",
+                off=len(off),
+                valves=len(valves),
+                off2=", ".join(v.name for v in off[:6]),
+            ),
+            _WORTH["valve"] * len(off) / len(valves) + (10.0 if off else 0.0),
+        ),
+        (
+            say(
+                "Not found: {missed}",
+                missed=", ".join(within_a_sentence(FAULTS[s.fault.kind].name) for s in missed),
+            ),
+            _WORTH["fault"] * len(missed) / max(len(shown), 1),
+        ),
+        (
+            say(
+                "Named and not there: {wrong}",
+                wrong=", ".join(within_a_sentence(FAULTS[k].name) for k in wrong),
+            ),
+            _WORTH["wrong"] * len(wrong),
+        ),
+        (say("{hints} hints", hints=effort.hints), _WORTH["hint"] * effort.hints),
+        (
+            say("{extra_rods} rods bought beyond one a valve", extra_rods=effort.extra_rods),
+            _WORTH["rod"] * effort.extra_rods,
+        ),
+        (
+            say(
+                "{trials} trials on {measured} valves; two each are enough",
+                trials=effort.trials,
+                measured=effort.measured,
+            ),
+            _WORTH["trial"] * max(effort.trials - 2 * effort.measured, 0),
+        ),
+    ]
     return tuple((words, round(lost, 1)) for words, lost in found if lost > 0)

@@ -12,6 +12,7 @@ from vivid_arm.core.engine.cam import CamCard
 from vivid_arm.core.practice.score import final_zero_lash_in, near_closed
 from vivid_arm.core.practice.tools import Bench
 from vivid_arm.core.practice.truth import Truth, ValveTruth, rods_in
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import LOOSE, Trial
 
 _NO_MATTER_IN = 0.006
@@ -46,8 +47,8 @@ def spent(
     fewest = len(plan("fewest", truth.engine, card, chosen_valves(truth.engine, "all")).stops)
     return (
         Spent("trials", trials, best),
-        Spent("stops of the crank", stops, fewest),
-        Spent("rods bought", rods, needed),
+        Spent(say("stops of the crank"), stops, fewest),
+        Spent(say("rods bought"), rods, needed),
         Spent("credits", rods * rod_costs, needed * rod_costs),
     )
 

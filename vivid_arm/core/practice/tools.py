@@ -17,18 +17,19 @@ from typing import Literal
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.practice.train import Train
 from vivid_arm.core.practice.truth import ENDS, Truth, ValveTruth
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.methods import USUAL_FASTENER_PITCH_IN
 
 Felt = Literal["rattles", "swings", "drags", "springs", "solid", "nothing"]
 DragsLike = Literal["free", "drags", "will not go"]
 
-FELT: dict[Felt, str] = {
-    "rattles": "It rattles: up and down, and freely round.",
-    "swings": "It swings a trace up and down, and turns freely.",
-    "drags": "No play up or down; it turns with a light drag.",
-    "springs": "It is tight, and gives as if on a spring.",
-    "solid": "It is solid: it hardly turns.",
-    "nothing": "There is no rod in this valve.",
+FELT: dict[Felt, Saying] = {
+    "rattles": Saying("It rattles: up and down, and freely round."),
+    "swings": Saying("It swings a trace up and down, and turns freely."),
+    "drags": Saying("No play up or down; it turns with a light drag."),
+    "springs": Saying("It is tight, and gives as if on a spring."),
+    "solid": Saying("It is solid: it hardly turns."),
+    "nothing": Saying("There is no rod in this valve."),
 }
 MOST_TURNS = 20.0
 _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
@@ -97,7 +98,9 @@ def valve_of(truth: Truth, name: str) -> ValveTruth:
     """A valve by its name. Raises InputError for one the engine has not."""
     found = truth.valves.get(name)
     if found is None:
-        raise InputError("valve", f"This engine has no valve {name[:10]}", code="no_valve")
+        raise InputError(
+            "valve", say("This engine has no valve {name}", name=name[:10]), code="no_valve"
+        )
     return found
 
 
@@ -150,8 +153,8 @@ def checking_rod_in(truth: Truth, bench: Bench) -> float:
 
 def turn_crank(truth: Truth, bench: Bench, to_deg: float) -> tuple[Bench, Got]:
     """Turn the crank on, never back. Raises InputError outside 0 to 720."""
-    within("to_deg", "Crank", to_deg, 0.0, 720.0, "°")
-    return replace(bench, crank_deg=to_deg % 720.0, pushed=()), Got("The crank stands there.")
+    within("to_deg", say("Crank"), to_deg, 0.0, 720.0, "°")
+    return replace(bench, crank_deg=to_deg % 720.0, pushed=()), Got(say("The crank stands there."))
 
 
 def fit(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
@@ -160,26 +163,30 @@ def fit(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     seated = tuple(v for v in bench.seated if v != valve)
     if truth.fault("cup", found.name) is None:
         seated = (*seated, valve)
-    return replace(bench, rod_in=valve, seated=seated), Got(f"The rod stands in {valve}.")
+    return replace(bench, rod_in=valve, seated=seated), Got(
+        say("The rod stands in {valve}.", valve=valve)
+    )
 
 
 def turn_rod(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
     """Turn the checking rod by eighths of a turn, longer above zero; at its ends it stops."""
     turned = bench.turned + eighths / 8
     if not -1e-9 <= turned <= MOST_TURNS + 1e-9:
-        end = "closed" if turned < 0 else "open to its mark"
+        end = say("closed") if turned < 0 else say("open to its mark")
         stop = min(max(turned, 0.0), MOST_TURNS)
-        return replace(bench, turned=stop), Got(f"The rod is {end} and turns no further.")
-    return replace(bench, turned=turned), Got("The rod is turned.")
+        return replace(bench, turned=stop), Got(
+            say("The rod is {end} and turns no further.", end=end)
+        )
+    return replace(bench, turned=turned), Got(say("The rod is turned."))
 
 
 def spin(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     """Spin the rod, so that both its tips find their cups. Raises InputError without a rod."""
     valve = _fitted(truth, bench)
     if valve.name in bench.seated:
-        return bench, Got("It spins true.")
+        return bench, Got(say("It spins true."))
     bench = replace(bench, seated=(*bench.seated, valve.name))
-    return bench, Got("It drops with a click: a tip had stood on its rim.", telling=("cup",))
+    return bench, Got(say("It drops with a click: a tip had stood on its rim."), telling=("cup",))
 
 
 def feel(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
@@ -197,7 +204,7 @@ def feel(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
         bench = replace(bench, pushed=tuple({**dict(bench.pushed), valve.name: down}.items()))
         telling = (*telling, "soft_plunger")
     motion = round(max(lash, 0.0), 2)
-    return bench, Got(FELT[felt], felt, motion, telling=telling)
+    return bench, Got(say(FELT[felt]), felt, motion, telling=telling)
 
 
 def _felt(truth: Truth, lash_in: float) -> Felt:
@@ -213,7 +220,7 @@ def _felt(truth: Truth, lash_in: float) -> Felt:
 
 def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
     """Put feelers between the arm's tip and the stem. Raises InputError."""
-    within("blade_in", "Feelers", blade_in, 0.001, 0.300, " in")
+    within("blade_in", say("Feelers"), blade_in, 0.001, 0.300, " in")
     valve = _fitted(truth, bench)
     rng = truth.rng(bench.count)
     open_in = _gap_in(truth, bench, valve) + rng.gauss(0, _BLADE_SD_IN)
@@ -222,8 +229,12 @@ def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
         else "drags" if blade_in > open_in - _BLADE_DRAGS_IN / 2
         else "free"
     )  # fmt: skip
-    return bench, Got(f"It goes in {blade}." if blade != "will not go" else "It will not go in.",
-                      blade=blade)  # fmt: skip
+    return bench, Got(
+        say("It goes in {blade}.", blade=blade)
+        if blade != "will not go"
+        else say("It will not go in."),
+        blade=blade,
+    )
 
 
 def _gap_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:
@@ -258,15 +269,19 @@ def caliper(
     read = length + tilted + rng.gauss(0, _CALIPER_SD_IN)
     shown = ("rod_label", "thread") if over == "checking rod" else ("gauge_rods",)
     telling = tuple(f.kind for f in truth.faults if f.kind in shown or f.where == over)
-    return bench, Got("The caliper shows it.", read_in=round(read * 2000) / 2000, telling=telling)
+    return bench, Got(
+        say("The caliper shows it."), read_in=round(read * 2000) / 2000, telling=telling
+    )
 
 
 def came_in(truth: Truth, bench: Bench, rod: str) -> float:
     """The true overall length of a rod that came. Raises InputError for none of that name."""
     ordered = dict(bench.bought).get(rod)
     if ordered is None:
-        raise InputError("over", f"No rod {rod[:20]} has come", code="no_rod")
-    off = Random(f"{truth.scenario.code}/{truth.seed}/rod {rod}").uniform(-0.0015, 0.0015)
+        raise InputError("over", say("No rod {rod} has come", rod=rod[:20]), code="no_rod")
+    off = Random(
+        say("{code}/{seed}/rod {rod}", code=truth.scenario.code, seed=truth.seed, rod=rod)
+    ).uniform(-0.0015, 0.0015)
     bent = None if rod in bench.again else truth.fault("bent_rod", rod)
     gauge = ENDS.added_in("theoretical") - ENDS.added_in("gauge")
     off -= bent.size_in if bent is not None else 0.0
@@ -286,7 +301,9 @@ def straight_edge(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     alike = sorted(v.proud_in for v in truth.valves.values() if v.bank == own.bank)
     off = own.proud_in - alike[len(alike) // 2] + truth.rng(bench.count).gauss(0, _EDGE_SD_IN)
     telling = tuple(f.kind for f in truth.faults if f.where == valve and own.proud_in)
-    return bench, Got("Feelers under the edge say how far.", read_in=round(off, 3), telling=telling)
+    return bench, Got(
+        say("Feelers under the edge say how far."), read_in=round(off, 3), telling=telling
+    )
 
 
 def wrench(truth: Truth, bench: Bench, bank: str) -> tuple[Bench, Got]:
@@ -295,13 +312,16 @@ def wrench(truth: Truth, bench: Bench, bank: str) -> tuple[Bench, Got]:
     Raises InputError for a head there is not.
     """
     if bank not in {v.bank for v in truth.valves.values()}:
-        raise InputError("bank", f"This engine has no {bank[:20]}", code="no_bank")
+        raise InputError("bank", say("This engine has no {bank}", bank=bank[:20]), code="no_bank")
     loose = truth.fault("loose_shaft", bank) is not None and bank not in bench.wrenched
     bench = replace(bench, wrenched=tuple({*bench.wrenched, bank}))
     card = truth.scenario.torque_lbf_ft
     part = (_LOOSE if loose else _TIGHT) * (1 + truth.rng(bench.count).gauss(0, _WRENCH_SD))
     return bench, Got(
-        f"So much moved the first of them on; all stand at the card's {card} lbf·ft now.",
+        say(
+            "So much moved the first of them on; all stand at the card's {card} lbf·ft now.",
+            card=card,
+        ),
         read_lbf_ft=round(2 * part * card) / 2,
         telling=("loose_shaft",) if loose else (),
     )
@@ -312,9 +332,11 @@ def springs(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     heavy = truth.fault("springs") is not None and not bench.checking_springs
     bench = replace(bench, checking_springs=True)
     if heavy:
-        return bench, Got("No thumb opens that valve: running springs. Checking springs go in.",
-                          telling=("springs",))  # fmt: skip
-    return bench, Got("The valve opens under the thumb: checking springs are in.")
+        return bench, Got(
+            say("No thumb opens that valve: running springs. Checking springs go in."),
+            telling=("springs",),
+        )
+    return bench, Got(say("The valve opens under the thumb: checking springs are in."))
 
 
 def standing(truth: Truth, bench: Bench, valve: ValveTruth, rod_in: float) -> Train:
@@ -351,10 +373,10 @@ def shim(truth: Truth, bench: Bench, thick_in: float) -> tuple[Bench, Got]:
     Raises InputError outside 0 to 0.150, or where the rockers have no stands.
     """
     if truth.scenario.mount not in ("shaft", "shaft_adjustable"):
-        raise InputError("deed", "These rockers stand on no stands", code="no_stands")
-    within("thick_in", "Shims", thick_in, 0.0, 0.150, " in")
+        raise InputError("deed", say("These rockers stand on no stands"), code="no_stands")
+    within("thick_in", say("Shims"), thick_in, 0.0, 0.150, " in")
     after = replace(bench, shims_in=thick_in, rod_in="", mark=None)
-    return after, Got("The stands are down on their shims.")
+    return after, Got(say("The stands are down on their shims."))
 
 
 def back_off(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
@@ -364,13 +386,13 @@ def back_off(truth: Truth, bench: Bench, valve: str) -> tuple[Bench, Got]:
     """
     found = valve_of(truth, valve)
     came_in(truth, bench, found.name)
-    return replace(bench, nut=(valve, _BACKED_IN), rod_in=""), Got("The rocker is free.")
+    return replace(bench, nut=(valve, _BACKED_IN), rod_in=""), Got(say("The rocker is free."))
 
 
 def draw_down(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
     """Draw the fasteners down by eighths of a turn. Raises InputError where none is backed off."""
     if bench.nut is None:
-        raise InputError("deed", "No fastener is backed off", code="no_nut")
+        raise InputError("deed", say("No fastener is backed off"), code="no_nut")
     name, lifted = bench.nut
     valve = valve_of(truth, name)
     lifted = max(lifted - eighths / 8 * USUAL_FASTENER_PITCH_IN, 0.0)
@@ -379,12 +401,12 @@ def draw_down(truth: Truth, bench: Bench, eighths: int) -> tuple[Bench, Got]:
     wanted = train.zero_lash(lobe_in(truth, valve, bench.crank_deg)) + ENDS.added_in("theoretical")
     lash = wanted - came_in(truth, bench, name) + truth.rng(bench.count).gauss(0, _FEEL_SD_IN)
     if lifted == 0.0:
-        return bench, Got("The wrench stops: it is down.")
+        return bench, Got(say("The wrench stops: it is down."))
     if lash > _BAND_IN:
-        return bench, Got("The rod has play.")
+        return bench, Got(say("The rod has play."))
     if lash >= -_BAND_IN - USUAL_FASTENER_PITCH_IN / 16:
-        return bench, Got("The play is just gone: the rod drags.")
-    return bench, Got("The rod is held; the plunger goes down.")
+        return bench, Got(say("The play is just gone: the rod drags."))
+    return bench, Got(say("The rod is held; the plunger goes down."))
 
 
 def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
@@ -398,7 +420,7 @@ def mark(truth: Truth, bench: Bench) -> tuple[Bench, Got]:
     rng = truth.rng(bench.count)
     film = [abs(rng.gauss(_FILM_IN, 0.001)) for _ in range(2)]
     left = (round(inboard - film[0], 5), round(outboard + film[1], 5))
-    return replace(bench, mark=left), Got("The roller has wiped its mark into the dye.")
+    return replace(bench, mark=left), Got(say("The roller has wiped its mark into the dye."))
 
 
 def angle(truth: Truth, bench: Bench, by: str = "inclinometer") -> tuple[Bench, Got]:
@@ -407,12 +429,12 @@ def angle(truth: Truth, bench: Bench, by: str = "inclinometer") -> tuple[Bench, 
     A square tells half a degree at best. Raises InputError for another tool, or without a rod.
     """
     if by not in _ANGLES:
-        raise InputError("by", f"No angle is read by {by[:20]}", code="no_tool")
+        raise InputError("by", say("No angle is read by {by}", by=by[:20]), code="no_tool")
     valve, (sd, step) = _fitted(truth, bench), _ANGLES[by]
     train = standing(truth, bench, valve, checking_rod_in(truth, bench))
     read = half_lift_deg(truth, train) + truth.rng(bench.count).gauss(0, sd)
     shown = round(round(read / step) * step, 1)
-    return bench, Got("The arm over square to the stem, at half lift.", read_deg=shown)
+    return bench, Got(say("The arm over square to the stem, at half lift."), read_deg=shown)
 
 
 def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
@@ -420,11 +442,13 @@ def roll(truth: Truth, bench: Bench, rod: str) -> tuple[Bench, Got]:
     came_in(truth, bench, rod)
     bent = None if rod in bench.again else truth.fault("bent_rod", rod)
     if bent is not None:
-        return bench, Got("Light comes and goes under it: it is bent.", telling=("bent_rod",))
-    return bench, Got("It rolls true.")
+        return bench, Got(say("Light comes and goes under it: it is bent."), telling=("bent_rod",))
+    return bench, Got(say("It rolls true."))
 
 
 def _fitted(truth: Truth, bench: Bench) -> ValveTruth:
     if not bench.rod_in:
-        raise InputError("valve", "No rod is in a valve", remedy="Fit it first", code="no_rod")
+        raise InputError(
+            "valve", say("No rod is in a valve"), remedy=say("Fit it first"), code="no_rod"
+        )
     return valve_of(truth, bench.rod_in)

@@ -17,6 +17,7 @@ from math import cos, sin, sqrt
 from scipy.optimize import brentq
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 
 _WITHIN = 1e-13
 _STEEPEST = 1.45
@@ -105,7 +106,7 @@ def _root(missed: Callable[[float], float], low: float, high: float) -> float:
     try:
         return float(brentq(missed, low, high, xtol=_WITHIN, rtol=1e-14))
     except ValueError:
-        raise InputError("rod", "This train cannot stand so", code="impossible") from None
+        raise InputError("rod", say("This train cannot stand so"), code="impossible") from None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,6 @@ Source: both schools are common practice; the exact settings are roots of the cl
 """
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from math import inf
 from typing import Literal
 
@@ -23,9 +22,13 @@ from vivid_arm.core.rocker.mechanism import Linkage, move, why_not
 from vivid_arm.core.rocker.seen import ANGLE_U_DEG, EDGE_U_IN, LIFT_U_IN, AngleTool
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from vivid_arm.core.rocker.sweep import least_width, on_tip, sweep
+from vivid_arm.core.words import Saying, remembered_as_said, say
 
 MarkSchool = Literal["mid_lift", "centred"]
-MARK_SCHOOLS: dict[MarkSchool, str] = {"mid_lift": "Mid-lift", "centred": "Centred mark"}
+MARK_SCHOOLS: dict[MarkSchool, Saying] = {
+    "mid_lift": Saying("Mid-lift"),
+    "centred": Saying("Centred mark"),
+}
 REACH_IN = 0.500
 """How far from the present setting another is looked for."""
 BIG_STEP_IN = 0.300
@@ -75,7 +78,7 @@ def settings_row(found: MarksFit, setting_in: Floats) -> SettingsRow:
     motion = move(link, np.linspace(0.0, lobe, 31), seen.rod[0])
     swept = sweep(link, seen.lift[0], sheet.tip, sheet.stem_in)
     refused = [
-        why or _TIP[int(place)]
+        why or str(_TIP[int(place)])
         for why, place in zip(
             why_not(link, motion, sheet.stem_in),
             on_tip(seen.inboard[0], seen.outboard[0], sheet.stem_in),
@@ -100,8 +103,8 @@ def rods_longer_in(found: MarksFit, from_in: float, to_in: float) -> float:
 
 _TIP = (
     "",
-    "The mark leaves the middle third of the tip",
-    "The mark comes within 0.040 of the edge",
+    Saying("The mark leaves the middle third of the tip"),
+    Saying("The mark comes within 0.040 of the edge"),
 )
 
 
@@ -159,7 +162,7 @@ class _Miss(Output):
         return np.stack([x[:, 0] for x in (aim, seen.inboard, seen.outboard, seen.angle)], axis=1)
 
 
-@lru_cache(maxsize=256)
+@remembered_as_said(256)
 def correct(
     found: MarksFit, school: MarkSchool, now_in: float, step_in: float, offset_in: float = 0.0
 ) -> Correction:
@@ -173,7 +176,7 @@ def correct(
     exact, toward = _root(found, school, now_in)
     if exact is None:
         return Correction(
-            school, None, inf, None, now, None, (inf, inf), inf, _NO_ROOT[school], toward
+            school, None, inf, None, now, None, (inf, inf), inf, say(_NO_ROOT[school]), toward
         )
     _, slopes = jacobian(found.sheet, found.unknowns, _Miss(found.sheet, exact, school))
     gain = _gain(found, school, exact)
@@ -188,9 +191,9 @@ def correct(
     )  # fmt: skip
 
 
-_NO_ROOT: dict[MarkSchool, str] = {
-    "mid_lift": "No setting within half an inch levels the arm at half lift",
-    "centred": "No setting within half an inch centres the mark",
+_NO_ROOT: dict[MarkSchool, Saying] = {
+    "mid_lift": Saying("No setting within half an inch levels the arm at half lift"),
+    "centred": Saying("No setting within half an inch centres the mark"),
 }
 
 
@@ -306,7 +309,7 @@ def mark_step_in(sheet: Sheet) -> float:
     return 0.050 if sheet.stud else 0.030
 
 
-@lru_cache(maxsize=256)
+@remembered_as_said(256)
 def next_readings(found: MarksFit, now_in: float) -> tuple[NextReading, ...]:
     """Readings worth taking next, the best first.
 

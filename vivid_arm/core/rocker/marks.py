@@ -30,6 +30,7 @@ from vivid_arm.core.rocker.seen import SeenMark
 from vivid_arm.core.rocker.sheet import UNKNOWNS, Sheet
 from vivid_arm.core.rocker.sides import Branch, merged, part_between
 from vivid_arm.core.rocker.sweep import contact_at, mid_lift_angle, mid_lift_error
+from vivid_arm.core.words import figure, say
 
 END_U_IN = 0.003
 SURE = 0.98
@@ -248,20 +249,24 @@ def _fit(sheet: Sheet, tries: tuple[SeenMark, ...], at_in: float) -> MarksFit:
     if not found:
         raise InputError(
             "mark",
-            "No rocker of this sheet leaves these marks",
-            remedy="Check the edges, which side is outboard, and the dimensions",
+            say("No rocker of this sheet leaves these marks"),
+            remedy=say("Check the edges, which side is outboard, and the dimensions"),
             code="impossible",
         )
     return MarksFit(sheet, tries, at_in, merged(found))
 
 
 def _stuck(sheet: Sheet, at_in: float) -> InputError:
-    what = "a rod of" if sheet.stud else "a shim of"
+    what = say("a rod of") if sheet.stud else say("a shim of")
     return InputError(
         "setting",
-        f"The rocker of this sheet cannot move with {what} {at_in:.4f} in",
+        say(
+            "The rocker of this sheet cannot move with {what} {at} in",
+            what=what,
+            at=figure(at_in, ".4f"),
+        ),
         received=at_in,
-        remedy="Check the figure, and the dimensions",
+        remedy=say("Check the figure, and the dimensions"),
         code="impossible",
     )
 

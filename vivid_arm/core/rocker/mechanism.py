@@ -22,6 +22,7 @@ import numpy as np
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, figure, say
 
 Tip = Literal["roller", "shoe"]
 
@@ -218,26 +219,31 @@ class Mechanism:
         if abs(self.tip_radius_in - self.height_in) >= self.arm_in:
             raise InputError(
                 "arm_in",
-                "The rocker cannot stand on the closed tip: its arm is shorter than the "
-                "height between fulcrum and tip centre",
+                say(
+                    "The rocker cannot stand on the closed tip: its arm is shorter than the "
+                    "height between fulcrum and tip centre"
+                ),
                 received=self.arm_in,
-                expected=f"above {abs(self.tip_radius_in - self.height_in):.3f} in",
-                remedy="Check arm, tip radius and fulcrum height",
+                expected=say(
+                    "above {tip_radius} in",
+                    tip_radius=figure(abs(self.tip_radius_in - self.height_in), ".3f"),
+                ),
+                remedy=say("Check arm, tip radius and fulcrum height"),
                 code="impossible",
             )
         limits = (
-            ("arm_in", "Valve-side arm", 0.4, 4.0),
-            ("cup_in", "Cup-side arm", 0.2, 3.0),
-            ("bend_deg", "Bend of the rocker", -60.0, 60.0),
-            ("tip_radius_in", "Tip radius", 0.05, 3.0),
-            ("fulcrum_in", "Fulcrum's distance", 0.2, 4.0),
-            ("height_in", "Fulcrum's height", -2.0, 2.0),
-            ("seat_x_in", "Lifter seat across", -12.0, 12.0),
-            ("seat_y_in", "Lifter seat below", -20.0, -1.0),
-            ("stem_in", "Tip diameter", 0.15, 0.6),
-            ("lifter_deg", "Lifter axis", -60.0, 60.0),
-            ("offset_in", "Offset of the rod", -2.0, 2.0),
-            ("axis_deg", "Axis of stud or stand", -30.0, 30.0),
+            ("arm_in", say("Valve-side arm"), 0.4, 4.0),
+            ("cup_in", say("Cup-side arm"), 0.2, 3.0),
+            ("bend_deg", say("Bend of the rocker"), -60.0, 60.0),
+            ("tip_radius_in", say("Tip radius"), 0.05, 3.0),
+            ("fulcrum_in", say("Fulcrum's distance"), 0.2, 4.0),
+            ("height_in", say("Fulcrum's height"), -2.0, 2.0),
+            ("seat_x_in", say("Lifter seat across"), -12.0, 12.0),
+            ("seat_y_in", say("Lifter seat below"), -20.0, -1.0),
+            ("stem_in", say("Tip diameter"), 0.15, 0.6),
+            ("lifter_deg", say("Lifter axis"), -60.0, 60.0),
+            ("offset_in", say("Offset of the rod"), -2.0, 2.0),
+            ("axis_deg", say("Axis of stud or stand"), -30.0, 30.0),
         )
         for name, words, low, high in limits:
             _inside(name, words, getattr(self, name), low, high)
@@ -269,7 +275,7 @@ class Mechanism:
 
 def _inside(name: str, words: str, value: float, low: float, high: float) -> None:
     unit = "°" if name.endswith("deg") else " in"
-    within(name, words, value, low, high, unit, remedy="Check unit and sign")
+    within(name, words, value, low, high, unit, remedy=say("Check unit and sign"))
 
 
 def why_not(linkage: Linkage, motion: Motion, stem_in: float) -> list[str]:
@@ -287,15 +293,15 @@ def why_not(linkage: Linkage, motion: Motion, stem_in: float) -> list[str]:
     lost = ~np.isfinite(linkage.height)
     faults = np.broadcast_arrays(lost, short, open_loop, toggled, off)
     rows = zip(*(np.atleast_1d(x) for x in faults), strict=True)
-    return [next((w for w, bad in zip(_WHY_NOT, row, strict=True) if bad), "") for row in rows]
+    return [next((say(w) for w, bad in zip(_WHY_NOT, row, strict=True) if bad), "") for row in rows]
 
 
 _WHY_NOT = (
-    "No nut position gives zero lash with this rod",
-    "The rocker cannot stand on the closed tip",
-    "The rod cannot reach the cup through the whole lift",
-    "Rod and rocker pass their dead point: the valve would not open",
-    "The contact runs off the tip",
+    Saying("No nut position gives zero lash with this rod"),
+    Saying("The rocker cannot stand on the closed tip"),
+    Saying("The rod cannot reach the cup through the whole lift"),
+    Saying("Rod and rocker pass their dead point: the valve would not open"),
+    Saying("The contact runs off the tip"),
 )
 
 
@@ -306,7 +312,10 @@ def run(mechanism: Mechanism, lobe_in: Floats) -> Motion:
     reason = why_not(link, motion, mechanism.stem_in)[0]
     if reason:
         raise InputError(
-            "mechanism", reason, remedy="Check the dimensions against the engine", code="impossible"
+            "mechanism",
+            reason,
+            remedy=say("Check the dimensions against the engine"),
+            code="impossible",
         )
     return motion
 

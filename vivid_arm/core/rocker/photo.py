@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import figure, say
 
 Picture = NDArray[np.uint8]
 Image = NDArray[np.float32]
@@ -55,19 +56,24 @@ class Overlay:
         if self.radius < 8:
             raise InputError(
                 "radius",
-                f"A tip of {2 * self.radius:.0f} pixels is too small to read",
+                say(
+                    "A tip of {value} pixels is too small to read",
+                    value=figure(2 * self.radius, ".0f"),
+                ),
                 received=self.radius,
-                expected="a radius of 8 pixels or more",
-                remedy="Take the photo from nearer",
+                expected=say("a radius of 8 pixels or more"),
+                remedy=say("Take the photo from nearer"),
                 code="out_of_range",
             )
         if not -1.05 * self.radius <= self.inboard < self.outboard <= 1.05 * self.radius:
             raise InputError(
                 "mark",
-                "The lines on the mark do not lie on the tip, inboard before outboard",
+                say("The lines on the mark do not lie on the tip, inboard before outboard"),
                 received=f"{self.inboard:.0f}, {self.outboard:.0f}",
-                expected=f"within {self.radius:.0f} pixels of the middle",
-                remedy="Lay the circle first, then the lines",
+                expected=say(
+                    "within {radius} pixels of the middle", radius=figure(self.radius, ".0f")
+                ),
+                remedy=say("Lay the circle first, then the lines"),
                 code="out_of_range",
             )
 
@@ -101,7 +107,7 @@ def guess_overlay(picture: Picture) -> Guess:
     calm = cv2.GaussianBlur(cv2.medianBlur(small, 5), (0, 0), 1.2).astype(np.float32)
     tip = _find_tip(calm)
     if tip is None:
-        return Guess(None, 0.0, "No round tip found: lay the circle on it.")
+        return Guess(None, 0.0, say("No round tip found: lay the circle on it."))
     x, y, shape = tip
     axis, inboard, outboard, clearness = _find_mark(small.astype(np.float32), x, y, shape)
     radius = _radius_along(shape, radians(axis))
@@ -112,9 +118,9 @@ def guess_overlay(picture: Picture) -> Guess:
         x / scale, y / scale, radius / scale, float(axis), inboard / scale, outboard / scale
     )
     said = (
-        "Check circle and lines before keeping."
+        say("Check circle and lines before keeping.")
         if clear
-        else "The mark does not stand out: lay the lines on its edges."
+        else say("The mark does not stand out: lay the lines on its edges.")
     )
     return Guess(found, clearness, said)
 

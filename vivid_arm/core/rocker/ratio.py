@@ -9,6 +9,7 @@ from itertools import pairwise
 from math import hypot
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import figure, say
 
 LIFT_READ_U_IN = 0.0015
 REAL_LOSS_MOST_IN = 0.100
@@ -43,16 +44,22 @@ def measured_ratio(pairs: Sequence[tuple[float, float]]) -> tuple[RatioPoint, ..
     rows = sorted(pairs)
     lifts = [lobe for lobe, _ in rows]
     if len(set(lifts)) < len(lifts):
-        raise InputError("pairs", "A lobe lift is given twice", remedy="Strike one", code="twice")
+        raise InputError(
+            "pairs", say("A lobe lift is given twice"), remedy=say("Strike one"), code="twice"
+        )
     found = []
     for (lobe0, valve0), (lobe, valve) in pairwise([(0.0, 0.0), *rows]):
         if lobe <= 0 or not 0.8 <= valve / lobe <= 2.8:
             raise InputError(
                 "pairs",
-                f"Lobe lift {lobe:g} with valve lift {valve:g} is no rocker's",
+                say(
+                    "Lobe lift {lobe} with valve lift {valve} is no rocker's",
+                    lobe=figure(lobe, "g"),
+                    valve=figure(valve, "g"),
+                ),
                 received=f"{lobe:g}, {valve:g}",
-                expected="a ratio of 0.8 to 2.8",
-                remedy="Lobe lift first, then valve lift at the same crank angle",
+                expected=say("a ratio of 0.8 to 2.8"),
+                remedy=say("Lobe lift first, then valve lift at the same crank angle"),
                 code="out_of_range",
             )
         ratio = valve / lobe
@@ -73,10 +80,14 @@ def deflection(light_in: float, real_in: float) -> float:
     if not -3 * LIFT_READ_U_IN <= lost <= REAL_LOSS_MOST_IN:
         raise InputError(
             "real_in",
-            f"Real springs give {real_in:.3f}, light ones {light_in:.3f}",
+            say(
+                "Real springs give {real}, light ones {light}",
+                real=figure(real_in, ".3f"),
+                light=figure(light_in, ".3f"),
+            ),
             received=real_in,
-            expected="a little less than with light springs",
-            remedy="A collapsing lifter or a lost zero shifts it; read both again",
+            expected=say("a little less than with light springs"),
+            remedy=say("A collapsing lifter or a lost zero shifts it; read both again"),
             code="out_of_range",
         )
     return lost

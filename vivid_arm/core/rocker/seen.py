@@ -11,8 +11,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, figure, say
 
 End = Literal["inboard", "outboard"]
+SIDE_WORDS: dict[End, Saying] = {"inboard": Saying("inboard"), "outboard": Saying("outboard")}
 AngleTool = Literal["square", "inclinometer", "laser", "phone", "heights"]
 EyePlace = Literal["off_inboard", "inboard", "centred", "outboard", "off_outboard"]
 EyeWidth = Literal["narrow", "usual", "wide"]
@@ -33,13 +35,13 @@ WIDTH_BY_EYE_IN: dict[EyeWidth, tuple[float, float]] = {
 _OFF_U_IN = 0.005
 
 _LIMITS = (
-    ("inboard_in", "Inboard edge", -0.4, 0.4, " in"),
-    ("outboard_in", "Outboard edge", -0.4, 0.4, " in"),
-    ("width_in", "Width of the mark", 0.0, 0.5, " in"),
-    ("rest_in", "Mark at rest", -0.4, 0.4, " in"),
-    ("angle_deg", "Angle at half lift", -40.0, 40.0, "°"),
-    ("lift_in", "Net lift", 0.0, 1.2, " in"),
-    ("sink_in", "The plunger's sink", 0.0, 0.3, " in"),
+    ("inboard_in", Saying("Inboard edge"), -0.4, 0.4, " in"),
+    ("outboard_in", Saying("Outboard edge"), -0.4, 0.4, " in"),
+    ("width_in", Saying("Width of the mark"), 0.0, 0.5, " in"),
+    ("rest_in", Saying("Mark at rest"), -0.4, 0.4, " in"),
+    ("angle_deg", Saying("Angle at half lift"), -40.0, 40.0, "°"),
+    ("lift_in", Saying("Net lift"), 0.0, 1.2, " in"),
+    ("sink_in", Saying("The plunger's sink"), 0.0, 0.3, " in"),
 )
 
 
@@ -78,29 +80,33 @@ class SeenMark:
             if self.inboard_in >= self.outboard_in:
                 raise InputError(
                     "outboard_in",
-                    f"The mark's outboard edge ({self.outboard_in:+.3f}) is not outboard of its "
-                    f"inboard edge ({self.inboard_in:+.3f})",
+                    say(
+                        "The mark's outboard edge ({outboard}) is not outboard of its inboard edge "
+                        "({inboard})",
+                        outboard=figure(self.outboard_in, "+.3f"),
+                        inboard=figure(self.inboard_in, "+.3f"),
+                    ),
                     received=self.outboard_in,
-                    expected=f"above {self.inboard_in:+.3f} in",
-                    remedy="Outboard is away from the fulcrum; swap the two edges",
+                    expected=say("above {inboard} in", inboard=figure(self.inboard_in, "+.3f")),
+                    remedy=say("Outboard is away from the fulcrum; swap the two edges"),
                     code="edges_swapped",
                 )
             if self.width_in is not None:
                 raise InputError(
                     "width_in",
-                    "Both edges are given: the width follows from them",
-                    remedy="Leave the width empty",
+                    say("Both edges are given: the width follows from them"),
+                    remedy=say("Leave the width empty"),
                     code="too_much",
                 )
         for name, label, low, high, unit in _LIMITS:
             value = getattr(self, name)
             if value is not None:
-                within(name, label, value, low, high, unit, remedy="Check unit and sign")
+                within(name, say(label), value, low, high, unit, remedy=say("Check unit and sign"))
         if not self.seen:
             raise InputError(
                 "mark",
-                "Nothing was seen at this try",
-                remedy="Give the mark's edges, its width, the angle or the net lift",
+                say("Nothing was seen at this try"),
+                remedy=say("Give the mark's edges, its width, the angle or the net lift"),
                 code="empty",
             )
 

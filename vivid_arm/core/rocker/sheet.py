@@ -18,6 +18,7 @@ import numpy as np
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rocker.mechanism import Linkage, Mechanism, Tip, net_lift
+from vivid_arm.core.words import Saying, figure, say, within_a_sentence
 
 Rocker = Literal["roller_stud", "roller_shaft", "shoe_stud", "shoe_shaft"]
 Dimension = Literal[
@@ -25,11 +26,11 @@ Dimension = Literal[
     "axis_deg",
 ]  # fmt: skip
 
-ROCKERS: dict[Rocker, str] = {
-    "roller_stud": "Roller tip on a stud",
-    "roller_shaft": "Roller tip on a shaft or stand",
-    "shoe_stud": "Shoe tip on a stud",
-    "shoe_shaft": "Shoe tip on a shaft or stand",
+ROCKERS: dict[Rocker, Saying] = {
+    "roller_stud": Saying("Roller tip on a stud"),
+    "roller_shaft": Saying("Roller tip on a shaft or stand"),
+    "shoe_stud": Saying("Shoe tip on a stud"),
+    "shoe_shaft": Saying("Shoe tip on a shaft or stand"),
 }
 
 
@@ -37,16 +38,18 @@ ROCKERS: dict[Rocker, str] = {
 class Field:
     """A dimension of the sheet: words, range, how well it can be measured, and how."""
 
-    words: str
+    words: Saying
     low: float
     high: float
     measured_u: float
-    how: str
+    how: Saying
 
     def check(self, name: str, value: float) -> float:
         """Return a value in the dimension's range. Raises InputError."""
-        again = f"Measure again: {self.how.lower()}"
-        return within(name, self.words, value, self.low, self.high, self.unit(name), remedy=again)
+        again = say("Measure again: {how}", how=within_a_sentence(self.how))
+        return within(
+            name, say(self.words), value, self.low, self.high, self.unit(name), remedy=again
+        )
 
     @staticmethod
     def unit(name: str) -> str:
@@ -55,14 +58,28 @@ class Field:
 
 
 DIMENSIONS: dict[Dimension, Field] = {
-    "arm_in": Field("Arm, fulcrum to tip centre", 0.5, 3.0, 0.005, "Caliper over pin and axle"),
-    "ratio": Field("Catalogue ratio", 1.0, 2.5, 0.010, "Caliper: tip arm over cup arm"),
-    "bend_deg": Field("Bend, cup line under arm line", -40.0, 40.0, 1.0, "Protractor on the side"),
-    "tip_radius_in": Field("Radius of roller or shoe", 0.1, 3.0, 0.002, "Caliper, radius gauge"),
-    "lean_deg": Field("Rod's lean from the lifter axis", -30.0, 30.0, 0.5, "Inclinometer"),
-    "lobe_lift_in": Field("Lobe lift", 0.1, 0.8, 0.001, "Indicator on the lifter"),
-    "film_in": Field("Width the marker film adds", 0.0, 0.03, 0.001, "A mark at rest, not moved"),
-    "axis_deg": Field("Stud or stand leans outboard", -30.0, 30.0, 0.5, "Inclinometer"),
+    "arm_in": Field(
+        Saying("Arm, fulcrum to tip centre"), 0.5, 3.0, 0.005, Saying("Caliper over pin and axle")
+    ),
+    "ratio": Field(
+        Saying("Catalogue ratio"), 1.0, 2.5, 0.010, Saying("Caliper: tip arm over cup arm")
+    ),
+    "bend_deg": Field(
+        Saying("Bend, cup line under arm line"), -40.0, 40.0, 1.0, Saying("Protractor on the side")
+    ),
+    "tip_radius_in": Field(
+        Saying("Radius of roller or shoe"), 0.1, 3.0, 0.002, Saying("Caliper, radius gauge")
+    ),
+    "lean_deg": Field(
+        Saying("Rod's lean from the lifter axis"), -30.0, 30.0, 0.5, Saying("Inclinometer")
+    ),
+    "lobe_lift_in": Field(Saying("Lobe lift"), 0.1, 0.8, 0.001, Saying("Indicator on the lifter")),
+    "film_in": Field(
+        Saying("Width the marker film adds"), 0.0, 0.03, 0.001, Saying("A mark at rest, not moved")
+    ),
+    "axis_deg": Field(
+        Saying("Stud or stand leans outboard"), -30.0, 30.0, 0.5, Saying("Inclinometer")
+    ),
 }
 UNKNOWNS = ("rise_in", "turn_in", *DIMENSIONS)
 RISE_SD_IN, TURN_SD_IN = 0.080, 0.060
@@ -120,20 +137,32 @@ class Sheet:
     def __post_init__(self) -> None:
         if self.fulcrum_in is not None:
             within(
-                "fulcrum_in", "Fulcrum to the stem's axis", self.fulcrum_in.value, 0.5, 3.0, " in",
-                remedy="Measure across, square to the stem",
-            )  # fmt: skip
+                "fulcrum_in",
+                say("Fulcrum to the stem's axis"),
+                self.fulcrum_in.value,
+                0.5,
+                3.0,
+                " in",
+                remedy=say("Measure across, square to the stem"),
+            )
         for name, field in DIMENSIONS.items():
             known = getattr(self, name)
             field.check(name, known.value)
-            within(name, f"{field.words}, known within", known.u, 0, field.high, field.unit(name))
+            within(
+                name,
+                say("{words}, known within", words=field.words),
+                known.u,
+                0,
+                field.high,
+                field.unit(name),
+            )
         if self.tip == "shoe" and self.tip_radius_in.value >= 0.95 * self.arm_in.value:
             raise InputError(
                 "tip_radius_in",
-                "The shoe's radius is as long as the arm",
+                say("The shoe's radius is as long as the arm"),
                 received=self.tip_radius_in.value,
-                expected=f"under {0.95 * self.arm_in.value:.3f} in",
-                remedy="The arm runs from the fulcrum to the shoe's centre of curvature",
+                expected=say("under {value} in", value=figure(0.95 * self.arm_in.value, ".3f")),
+                remedy=say("The arm runs from the fulcrum to the shoe's centre of curvature"),
                 code="impossible",
             )
 
@@ -205,7 +234,7 @@ def starting_sheet(
 
     Raises InputError for a figure out of range.
     """
-    within("catalogue_ratio", "Catalogue ratio", ratio, 1.0, 2.5)
+    within("catalogue_ratio", say("Catalogue ratio"), ratio, 1.0, 2.5)
     if lobe_lift_in is not None:
         lobe = KnownDimension(lobe_lift_in, 0.002)
     elif net_lift_in is not None:

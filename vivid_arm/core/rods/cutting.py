@@ -10,6 +10,7 @@ from math import ceil
 
 from vivid_arm.core.entry.lengths import format_length
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import figure, say
 
 
 @dataclass(frozen=True)
@@ -23,10 +24,12 @@ class Tips:
         if not 0 <= self.added_in <= 2:
             raise InputError(
                 "sample_tube_in",
-                f"The tips would add {self.added_in:.4f} in to the tube",
+                say(
+                    "The tips would add {added} in to the tube", added=figure(self.added_in, ".4f")
+                ),
                 received=self.sample_tube_in,
-                expected="0 to 2 in less than the finished sample",
-                remedy="Measure the sample over its balls, and its bare tube before pressing",
+                expected=say("0 to 2 in less than the finished sample"),
+                remedy=say("Measure the sample over its balls, and its bare tube before pressing"),
                 code="out_of_range",
             )
 
@@ -72,10 +75,15 @@ def cut_list(
         if not 0 < tube <= bar_in:
             raise InputError(
                 "bar_in",
-                f"{valve} needs {format_length(tube)} of tube for {format_length(length)}",
+                say(
+                    "{valve} needs {tube} of tube for {length}",
+                    valve=valve,
+                    tube=format_length(tube),
+                    length=format_length(length),
+                ),
                 received=bar_in,
-                expected=f"bars of at least {format_length(tube)}",
-                remedy="Check the bar's length and what the tips add",
+                expected=say("bars of at least {tube}", tube=format_length(tube)),
+                remedy=say("Check the bar's length and what the tips add"),
                 code="out_of_range",
             )
     left: list[float] = []

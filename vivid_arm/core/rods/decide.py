@@ -34,13 +34,14 @@ from vivid_arm.core.rods.grouping import (
 )
 from vivid_arm.core.rods.growth import Growth, Stack, growth, simulate_growth
 from vivid_arm.core.rods.preload import Bias, Lifter, exact_length_in
+from vivid_arm.core.words import Saying, figure, say
 from vivid_arm.core.zero_lash.methods import lever_in
 
 Mode = Literal["length", "adjuster", "lash"]
-MODES: dict[Mode, str] = {
-    "length": "The rod's length sets the preload",
-    "adjuster": "The adjuster sets the preload, the rod's length its position",
-    "lash": "The adjuster sets the lash, the rod's length its position",
+MODES: dict[Mode, Saying] = {
+    "length": Saying("The rod's length sets the preload"),
+    "adjuster": Saying("The adjuster sets the preload, the rod's length its position"),
+    "lash": Saying("The adjuster sets the lash, the rod's length its position"),
 }
 Standing = Literal["inside", "at the limit", "outside"]
 SURE_VALVE = 0.9
@@ -92,19 +93,19 @@ class Aim:
 
     def __post_init__(self) -> None:
         within(
-            "tolerance_in", "Length tolerance", self.tolerance_in, 0, 0.05, " in",
-            remedy="The supplier states it; 3 thou either way is usual",
+            "tolerance_in", say("Length tolerance"), self.tolerance_in, 0, 0.05, " in",
+            remedy=say("The supplier states it; 3 thou either way is usual"),
         )  # fmt: skip
         within(
-            "reach_turns", "Adjuster reach", self.reach_turns, 0.05, 10, " turns",
-            remedy="Count the turns the adjuster may stand off its place",
+            "reach_turns", say("Adjuster reach"), self.reach_turns, 0.05, 10, " turns",
+            remedy=say("Count the turns the adjuster may stand off its place"),
         )  # fmt: skip
         if self.mode == "lash" and not all(self.lash_in.get(k, 0) > 0 for k in KINDS):
             raise InputError(
                 "lash_intake_in",
-                "The lash of a solid lifter is not entered",
-                expected="lash of intakes and exhausts",
-                remedy="Enter both in the set-up, from the cam maker's sheet",
+                say("The lash of a solid lifter is not entered"),
+                expected=say("lash of intakes and exhausts"),
+                remedy=say("Enter both in the set-up, from the cam maker's sheet"),
                 code="empty",
             )
 
@@ -148,10 +149,14 @@ def grid(needs: Sequence[Need], step_in: float, most: int = 400) -> tuple[float,
     if last - first + 1 > most:
         raise InputError(
             "stock_step",
-            f"Steps of {step_in * 1000:g} thou give {last - first + 1} lengths to weigh",
+            say(
+                "Steps of {step} thou give {last} lengths to weigh",
+                step=figure(step_in * 1000, "g"),
+                last=last - first + 1,
+            ),
             received=step_in,
-            expected=f"at most {most} lengths",
-            remedy="Take a coarser step, or strike out the valve that stands far off",
+            expected=say("at most {most} lengths", most=most),
+            remedy=say("Take a coarser step, or strike out the valve that stands far off"),
             code="too_many",
         )
     return tuple(round(k * step_in, 6) for k in range(first, last + 1))
@@ -386,7 +391,7 @@ def decide(
     InputError without a valve.
     """
     if not valves:
-        raise InputError("valves", "No valve is measured yet", code="empty")
+        raise InputError("valves", say("No valve is measured yet"), code="empty")
     needs = tuple(aim.need(v) for v in valves)
     if aim.mode == "length":
         needs = tuple(

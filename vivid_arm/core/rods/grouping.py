@@ -20,13 +20,14 @@ from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.preload import Bias
+from vivid_arm.core.words import Saying, figure, say
 
 Strategy = Literal["kinds", "one", "fewest", "best"]
-STRATEGIES: dict[Strategy, str] = {
-    "fewest": "Fewest lengths",
-    "kinds": "Intake and exhaust",
-    "one": "One length",
-    "best": "Best possible",
+STRATEGIES: dict[Strategy, Saying] = {
+    "fewest": Saying("Fewest lengths"),
+    "kinds": Saying("Intake and exhaust"),
+    "one": Saying("One length"),
+    "best": Saying("Best possible"),
 }
 _TOLERANCE_IN = 1e-6
 
@@ -48,8 +49,13 @@ class Need:
         if not self.low_in - _TOLERANCE_IN <= self.target_in <= self.high_in + _TOLERANCE_IN:
             raise InputError(
                 "preload_target",
-                f"{self.name}: target {self.target_in:.4f} in is outside "
-                f"{self.low_in:.4f} to {self.high_in:.4f} in",
+                say(
+                    "{name}: target {target} in is outside {low} to {high} in",
+                    name=self.name,
+                    target=figure(self.target_in, ".4f"),
+                    low=figure(self.low_in, ".4f"),
+                    high=figure(self.high_in, ".4f"),
+                ),
                 received=self.target_in,
                 code="window",
             )
@@ -177,7 +183,7 @@ def share_out(
     Raises InputError without a length.
     """
     if not chosen_in:
-        raise InputError("lengths", "No length can be bought", code="empty")
+        raise InputError("lengths", say("No length can be bought"), code="empty")
     sign = -1 if bias == "longer" else 1
 
     def nearest(need: Need) -> float:
@@ -220,7 +226,7 @@ def grouping(
     Raises InputError without a length or a valve.
     """
     if not lengths_in or not needs:
-        raise InputError("lengths", "No valve, or no length that can be bought", code="empty")
+        raise InputError("lengths", say("No valve, or no length that can be bought"), code="empty")
     if strategy == "fewest":
         chosen = fewest_lengths(needs, lengths_in, bias).chosen_in or tuple(lengths_in)
         return share_out(needs, chosen, strategy, bias)

@@ -18,6 +18,7 @@ import numpy as np
 from vivid_arm.core.arrays import Floats
 from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, say
 
 Material = Literal["steel", "iron", "aluminium"]
 PartName = Literal["block", "head", "seat", "intake_valve", "exhaust_valve", "rod", "lifter"]
@@ -30,14 +31,14 @@ EXPANSION: dict[Material, tuple[float, float]] = {
 }
 """Coefficients of linear expansion, per kelvin, from and to: handbook values."""
 
-PARTS: dict[PartName, str] = {
-    "block": "Block, cam axis to deck",
-    "head": "Head, deck to fulcrum",
-    "seat": "Head, deck to valve seat",
-    "intake_valve": "Intake valve, seat to tip",
-    "exhaust_valve": "Exhaust valve, seat to tip",
-    "rod": "Pushrod",
-    "lifter": "Cam and lifter, axis to seat",
+PARTS: dict[PartName, Saying] = {
+    "block": Saying("Block, cam axis to deck"),
+    "head": Saying("Head, deck to fulcrum"),
+    "seat": Saying("Head, deck to valve seat"),
+    "intake_valve": Saying("Intake valve, seat to tip"),
+    "exhaust_valve": Saying("Exhaust valve, seat to tip"),
+    "rod": Saying("Pushrod"),
+    "lifter": Saying("Cam and lifter, axis to seat"),
 }
 _HIGHEST_IN, _HOTTEST_K = 16.0, 900.0
 
@@ -57,10 +58,10 @@ class Part:
     within_k: float = 0.0
 
     def __post_init__(self) -> None:
-        within("height_in", "Height of the part", self.height_in, 0.0, _HIGHEST_IN, " in")
-        within("within_in", "Height known within", self.within_in, 0.0, _HIGHEST_IN, " in")
-        within("rise_k", "Rise of temperature", self.rise_k, -100.0, _HOTTEST_K, " K")
-        within("within_k", "Temperature known within", self.within_k, 0.0, _HOTTEST_K, " K")
+        within("height_in", say("Height of the part"), self.height_in, 0.0, _HIGHEST_IN, " in")
+        within("within_in", say("Height known within"), self.within_in, 0.0, _HIGHEST_IN, " in")
+        within("rise_k", say("Rise of temperature"), self.rise_k, -100.0, _HOTTEST_K, " K")
+        within("within_k", say("Temperature known within"), self.within_k, 0.0, _HOTTEST_K, " K")
 
     @property
     def expansion(self) -> float:
@@ -187,7 +188,9 @@ def growth(stack: Stack, kind: ValveKind, ratio: float, ratio_half_width: float 
     missing = [name for name in own if name not in stack]
     if missing:
         raise InputError(
-            "growth", f"{PARTS[missing[0]]} is missing from the stack", remedy="Enter it"
+            "growth",
+            say("{parts} is missing from the stack", parts=PARTS[missing[0]]),
+            remedy=say("Enter it"),
         )
     terms = tuple(
         GrowthTerm(name, stack[name].free_in, share, abs(share) * stack[name].u_in)

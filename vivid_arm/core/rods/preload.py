@@ -12,6 +12,7 @@ from typing import Literal
 
 from vivid_arm.core.entry.lengths import check_turns, format_small
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.methods import lever_in
 
 Bias = Literal["longer", "shorter"]
@@ -36,36 +37,45 @@ class Lifter:
         if not 0 <= self.low_in <= self.high_in:
             raise InputError(
                 "preload_low",
-                f"Preload window: {low} to {high} runs backwards",
+                say("Preload window: {low} to {high} runs backwards", low=low, high=high),
                 received=self.low_in,
-                expected=f"0 to {high}",
-                remedy="The least preload comes first",
+                expected=say("0 to {high}", high=high),
+                remedy=say("The least preload comes first"),
                 code="window",
             )
         if self.high_in >= self.travel_in:
             raise InputError(
                 "travel",
-                f"Plunger travel {travel} is not more than the most preload {high}",
+                say(
+                    "Plunger travel {travel} is not more than the most preload {high}",
+                    travel=travel,
+                    high=high,
+                ),
                 received=self.travel_in,
-                expected=f"above {high}",
-                remedy="The plunger would bottom; check the lifter maker's sheet",
+                expected=say("above {high}", high=high),
+                remedy=say("The plunger would bottom; check the lifter maker's sheet"),
                 code="window",
             )
         if not self.low_in <= self.target_in <= self.high_in:
             raise InputError(
                 "preload_target",
-                f"Preload target {target} is outside the window {low} to {high}",
+                say(
+                    "Preload target {target} is outside the window {low} to {high}",
+                    target=target,
+                    low=low,
+                    high=high,
+                ),
                 received=self.target_in,
-                expected=f"{low} to {high}",
-                remedy="Aim inside the window",
+                expected=say("{low} to {high}", low=low, high=high),
+                remedy=say("Aim inside the window"),
                 code="window",
             )
 
 
 TurnsRule = Literal["plain", "lever"]
-TURNS_RULES: dict[TurnsRule, str] = {
-    "plain": "plain rule, turns × pitch",
-    "lever": "lever rule, turns × pitch × (1 + 1/R0)",
+TURNS_RULES: dict[TurnsRule, Saying] = {
+    "plain": Saying("plain rule, turns × pitch"),
+    "lever": Saying("lever rule, turns × pitch × (1 + 1/R0)"),
 }
 
 
@@ -116,7 +126,7 @@ class PreloadSchool:
     """
 
     code: PreloadSchoolCode
-    name: str
+    name: Saying
     low_in: float
     high_in: float
     target_in: float
@@ -136,13 +146,13 @@ class PreloadSchool:
 
 
 PRELOAD_SCHOOLS: tuple[PreloadSchool, ...] = (
-    PreloadSchool("pedestal", "General, short-bolt pedestal rockers", 0.020, 0.060, 0.040),
-    PreloadSchool("shaft", "General, shaft rockers", 0.030, 0.060, 0.045),
-    PreloadSchool("long_travel", "Long-travel roller", 0.050, 0.100, 0.0725, 0.200),
-    PreloadSchool("tie_bar", "Tie-bar performance roller", 0.040, 0.060, 0.050),
-    PreloadSchool("half_travel", "Half of travel", -0.010, 0.0, 0.0, of="half"),
+    PreloadSchool("pedestal", Saying("General, short-bolt pedestal rockers"), 0.020, 0.060, 0.040),
+    PreloadSchool("shaft", Saying("General, shaft rockers"), 0.030, 0.060, 0.045),
+    PreloadSchool("long_travel", Saying("Long-travel roller"), 0.050, 0.100, 0.0725, 0.200),
+    PreloadSchool("tie_bar", Saying("Tie-bar performance roller"), 0.040, 0.060, 0.050),
+    PreloadSchool("half_travel", Saying("Half of travel"), -0.010, 0.0, 0.0, of="half"),
     PreloadSchool(
-        "near_bottom", "20 thou off the bottom, cold, aluminium block",
+        "near_bottom", Saying("20 thou off the bottom, cold, aluminium block"),
         -0.030, -0.010, -0.020, of="bottom",
     ),
 )  # fmt: skip
@@ -251,9 +261,9 @@ def choose_length(
     Raises InputError without a measured valve or with a step of zero.
     """
     if not zero_lash_in:
-        raise InputError("zero_lash", "No valve of this group is measured yet", code="empty")
+        raise InputError("zero_lash", say("No valve of this group is measured yet"), code="empty")
     if step_in <= 0:
-        raise InputError("stock_step", "Stock step must be above zero", received=step_in)
+        raise InputError("stock_step", say("Stock step must be above zero"), received=step_in)
     middle = (min(zero_lash_in) + max(zero_lash_in)) / 2
     exact = exact_length_in(middle, lifter.target_in) + offset_in
     low = max(zero_lash_in) + lifter.low_in + offset_in

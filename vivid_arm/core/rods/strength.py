@@ -11,11 +11,15 @@ from math import pi
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, say
 
 Form = Literal["one_piece", "three_piece"]
 
 
-FORMS: dict[Form, str] = {"one_piece": "One piece", "three_piece": "Three piece, pressed ends"}
+FORMS: dict[Form, Saying] = {
+    "one_piece": Saying("One piece"),
+    "three_piece": Saying("Three piece, pressed ends"),
+}
 
 
 YOUNG_PSI = 29.7e6
@@ -73,11 +77,13 @@ class Tube:
     form: Form = "one_piece"
 
     def __post_init__(self) -> None:
-        usual = "Usual diameters are 5/16, 11/32, 3/8 and 7/16"
-        within("diameter_in", "Rod diameter", self.diameter_in, 0.2, 0.75, " in", remedy=usual)
-        solid = "The wall is one side; half the diameter makes a solid bar"
-        within("wall_in", "Wall", self.wall_in, 0.02, self.diameter_in / 2, " in", remedy=solid)
-        within("length_in", "Rod length", self.length_in, 3, 16, " in")
+        usual = say("Usual diameters are 5/16, 11/32, 3/8 and 7/16")
+        within("diameter_in", say("Rod diameter"), self.diameter_in, 0.2, 0.75, " in", remedy=usual)
+        solid = say("The wall is one side; half the diameter makes a solid bar")
+        within(
+            "wall_in", say("Wall"), self.wall_in, 0.02, self.diameter_in / 2, " in", remedy=solid
+        )
+        within("length_in", say("Rod length"), self.length_in, 3, 16, " in")
 
     @property
     def bore_in(self) -> float:
@@ -127,8 +133,10 @@ class Duty:
     ratio: float
 
     def __post_init__(self) -> None:
-        force = "It is the force at full lift, not the rate; 1 lbf is 4.448 N"
-        within("spring_lbf", "Open spring force", self.spring_lbf, 20, 2000, " lbf", remedy=force)
+        force = say("It is the force at full lift, not the rate; 1 lbf is 4.448 N")
+        within(
+            "spring_lbf", say("Open spring force"), self.spring_lbf, 20, 2000, " lbf", remedy=force
+        )
 
     @property
     def load_lbf(self) -> float:
@@ -192,7 +200,10 @@ def largest_diameter(
     """
     if clearance_in < 0 or wanted_in < 0:
         raise InputError(
-            "clearance_in", "A clearance cannot be negative", received=clearance_in, expected="≥ 0"
+            "clearance_in",
+            say("A clearance cannot be negative"),
+            received=clearance_in,
+            expected="≥ 0",
         )
     largest = round(trial_in + 2 * (clearance_in - wanted_in), 6)
     fitting = [name for name, size in DIAMETERS_IN.items() if size <= largest + 1e-9]

@@ -10,6 +10,7 @@ from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, c
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rods.preload import RodFit, exact_length_in
+from vivid_arm.core.words import Saying, figure, say, within_a_sentence
 from vivid_arm.core.zero_lash.bracket import FEELS, USUAL_FEELING, Bracket, Feeling
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
@@ -42,11 +43,11 @@ class Explanation:
 def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
     """The length of a checking rod from its turns."""
     return Explanation(
-        "Rod set",
-        "closed length + turns × pitch",
+        say("Rod set"),
+        say("closed length + turns × pitch"),
         f"{{c}} + {format_turns(turns)} × {{p}} = {{l}}",
         "common practice",
-        "The checking rod maker's closed length and thread",
+        say("The checking rod maker's closed length and thread"),
         {"c": rod.closed_in, "l": rod.length_in(turns)},
         {"p": rod.pitch_in},
     )
@@ -67,37 +68,52 @@ def explain_zero_lash(
     lengths = {"z": bracket.estimate_in}
     smalls = {"reach": feeling.zero_reach_in, "gsd": feeling.gap_sd_in}
     notes = [
-        "Every trial is weighed by how likely its feel is at each possible length, for each hand "
-        "that may have felt it. Your feel, as far as the other valves tell: zero is called within "
-        "± {reach}."
+        say(
+            "Every trial is weighed by how likely its feel is at each possible "
+            "length, for each hand "
+            "that may have felt it. Your feel, as far as the other valves tell: zero "
+            "is called within "
+            "± {reach}."
+        )
     ]
     numbers = "{z}"
     if bracket.zeros:
-        numbers = "trial " + ", ".join(str(t.number) for t in bracket.zeros) + " felt zero → {z}"
+        felt = ", ".join(str(t.number) for t in bracket.zeros)
+        numbers = say("trial {numbers} felt zero → {{z}}", numbers=felt)
     elif bracket.longest_loose and bracket.shortest_tight:
         lengths |= {"a": bracket.longest_loose.length_in, "b": bracket.shortest_tight.length_in}
         end = FEELS[bracket.shortest_tight.feel]
-        numbers = f"loose {{a}} < zero lash < {end} {{b}} → {{z}}"
+        numbers = say("loose {{a}} < zero lash < {end} {{b}} → {{z}}", end=end)
     for trial in bracket.gaps:
         assert trial.gap_in is not None
         n = trial.number
         lengths |= {f"x{n}": trial.length_in, f"s{n}": trial.length_in + trial.gap_in / ratio}
         smalls |= {f"g{n}": trial.gap_in, f"m{n}": trial.gap_in / ratio}
         notes.append(
-            f"Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio:.4g} = {{x{n}}} + {{m{n}}} = {{s{n}}}."
+            say(
+                "Trial {n}: {{x{n2}}} + gap {{g{n3}}} / {ratio} = {{x{n4}}} + {{m{n5}}} = "
+                "{{s{n6}}}.",
+                n=n,
+                n2=n,
+                n3=n,
+                ratio=figure(ratio, ".4g"),
+                n4=n,
+                n5=n,
+                n6=n,
+            )
         )
     if bracket.gaps:
         notes.append(ratio_words or _catalogue_words(ratio, feeling))
-        notes.append("A gap scatters by {gsd} at the tip.")
+        notes.append(say("A gap scatters by {gsd} at the tip."))
         if not bracket.zeros:
-            numbers = "gaps read at trial " + ", ".join(str(t.number) for t in bracket.gaps)
-            numbers += " → {z}"
+            read = ", ".join(str(t.number) for t in bracket.gaps)
+            numbers = say("gaps read at trial {numbers} → {{z}}", numbers=read)
     return Explanation(
-        "Zero lash",
-        "longest loose < zero lash < shortest tight; missing = gap / ratio",
+        say("Zero lash"),
+        say("longest loose < zero lash < shortest tight; missing = gap / ratio"),
         numbers,
         "common practice",
-        "Figures of feel: common practice, no published source",
+        say("Figures of feel: common practice, no published source"),
         lengths,
         smalls,
         tuple(notes),
@@ -105,9 +121,11 @@ def explain_zero_lash(
 
 
 def _catalogue_words(ratio: float, feeling: Feeling) -> str:
-    return (
-        f"{ratio:g} is the catalogue ratio, as R0 is not known; near closed it can differ "
-        f"by up to {feeling.ratio_half_width:.0%}."
+    return say(
+        "{ratio} is the catalogue ratio, as R0 is not known; near closed it can differ "
+        "by up to {ratio_half_width}.",
+        ratio=figure(ratio, "g"),
+        ratio_half_width=figure(feeling.ratio_half_width, ".0%"),
     )
 
 
@@ -117,24 +135,29 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         return None
     total = (bracket.u_in**2 + instrument_u_in**2) ** 0.5
     note = (
-        "The instrument's stated accuracy, ± a, counts as a / √3 (rectangular)."
+        say("The instrument's stated accuracy, ± a, counts as a / √3 (rectangular).")
         if instrument_u_in
-        else "No accuracy is stated for the instrument, so none is counted."
+        else say("No accuracy is stated for the instrument, so none is counted.")
     )
     return Explanation(
         "± (k = 2)",
-        "2 × √(u feel² + u instrument²)",
+        say("2 × √(u feel² + u instrument²)"),
         "2 × √({f}² + {i}²) = {U}",
         "published",
-        "JCGM 100:2008 (GUM), 4.3.7 and 5.1.2",
+        say("JCGM 100:2008 (GUM), 4.3.7 and 5.1.2"),
         {},
         {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": bracket.within_in},
         (
             note,
-            "The chance within {w} is the share of the lengths, as the trials weigh them, that lie "
-            "within {w} of the estimate; 96% settles a valve. Gaps settle it within 3 thou; feel "
-            "alone within what your hand can tell, 6 thou at most, and only with a loose rod half "
-            "a turn below.",
+            say(
+                "The chance within {w} is the share of the lengths, as the trials "
+                "weigh them, that lie "
+                "within {w} of the estimate; 96% settles a valve. Gaps settle it "
+                "within 3 thou; feel "
+                "alone within what your hand can tell, 6 thou at most, and only with "
+                "a loose rod half "
+                "a turn below."
+            ),
         ),
     )
 
@@ -142,11 +165,11 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
 def explain_exact(zero_lash_in: float, target_in: float) -> Explanation:
     """The exact rod length."""
     return Explanation(
-        "Exact rod",
-        "zero lash + target preload",
+        say("Exact rod"),
+        say("zero lash + target preload"),
         "{z} + {t} = {e}",
         "common practice",
-        "The lifter maker's sheet sets the preload",
+        say("The lifter maker's sheet sets the preload"),
         {"z": zero_lash_in, "e": exact_length_in(zero_lash_in, target_in)},
         {"t": target_in},
     )
@@ -157,11 +180,15 @@ def explain_order_length(
 ) -> Explanation:
     """A length carried from the measuring convention into the order's."""
     return Explanation(
-        "In the order's convention",
-        f"{CONVENTIONS[given]} − its ends + the ends of {CONVENTIONS[wanted]}",
+        say("In the order's convention"),
+        say(
+            "{conventions} − its ends + the ends of {conventions2}",
+            conventions=CONVENTIONS[given],
+            conventions2=CONVENTIONS[wanted],
+        ),
         "{l} − {a} + {b} = {r}",
         "geometry",
-        "Chords on the end balls",
+        say("Chords on the end balls"),
         {"l": length_in, "r": convert(length_in, given, wanted, ends)},
         {"a": ends.added_in(given), "b": ends.added_in(wanted)},
     )
@@ -170,11 +197,11 @@ def explain_order_length(
 def explain_lash_rod(zero_lash_in: float, lash_in: float, ratio: float) -> Explanation:
     """The exact rod length of a solid lifter: its lash is slack on the rod's side."""
     return Explanation(
-        "Exact rod",
-        "zero lash − lash / R0",
-        f"{{z}} − {{l}} / {ratio:.4g} = {{e}}",
+        say("Exact rod"),
+        say("zero lash − lash / R0"),
+        f"{{z}} − {{l}} / {figure(ratio, '.4g')} = {{e}}",
         "common practice",
-        "The cam maker's sheet sets the lash",
+        say("The cam maker's sheet sets the lash"),
         {"z": zero_lash_in, "e": exact_length_in(zero_lash_in, -lash_in / ratio)},
         {"l": lash_in},
     )
@@ -185,11 +212,11 @@ def explain_fit(
 ) -> Explanation:
     """Preload and off-bottom of one rod on one valve (lengths in one convention)."""
     return Explanation(
-        "Preload",
-        "rod − zero lash; off-bottom = travel − preload",
-        "{l} − {z} = {p}; {t} − {p} = {o} off the bottom",
+        say("Preload"),
+        say("rod − zero lash; off-bottom = travel − preload"),
+        say("{l} − {z} = {p}; {t} − {p} = {o} off the bottom"),
         "common practice",
-        "The lifter maker's sheet sets the window",
+        say("The lifter maker's sheet sets the window"),
         {"l": length_in, "z": zero_lash_in},
         {"p": found.preload_in, "t": travel_in, "o": found.off_bottom_in},
     )
@@ -209,30 +236,35 @@ def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> E
             smalls[name] = value
     repeats = ", ".join(f"{{r{i}}}" for i in range(1, len(read.repeats) + 1))
     turns = format_turns(read.turns or 0.0)
-    text = way.numbers.format(turns=turns, R=f"{read.ratio:.4g}", read=repeats)
+    text = say(way.numbers, turns=turns, R=figure(read.ratio, ".4g"), read=repeats)
     if measure.zero_lash_in is None:
         text = text.split("; ")[0]
-    formula = way.formula
-    notes = [_PLAIN] if measure.plain_in is not None else []
+    formula = say(way.formula)
+    notes = [say(_PLAIN)] if measure.plain_in is not None else []
     if measure.method == "turns" and read.plain_rule:
-        formula, text, notes = _BY_PLAIN_RULE, f"{turns} × {{t}} = {{p}}", [_HELD_IN_TURNS]
+        formula, notes = say(_BY_PLAIN_RULE), [say(_HELD_IN_TURNS)]
+        text = f"{turns} × {{t}} = {{p}}"
     if any(c.key == "ratio" for c in measure.components):
         notes.append(ratio_words or _catalogue_words(read.ratio, USUAL_FEELING))
     if measure.method == "gap_bottomed":
-        notes.append("The travel is taken as stated; its tolerance is not counted.")
+        notes.append(say("The travel is taken as stated; its tolerance is not counted."))
     for i, part in enumerate(measure.components):
         smalls[f"c{i}"] = abs(part.u_in)
         notes.append(f"u {part.words}: {{c{i}}}.")
-    notes.append("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
+    notes.append(
+        say("Together ± {u} (k = 2); GUM 4.3.7 and 5.1.2. What is not stated is not counted.")
+    )
     return Explanation(
-        way.name, formula, text, "geometry", "Lever about the valve tip",
+        way.name, formula, text, "geometry", say("Lever about the valve tip"),
         lengths, smalls, tuple(notes),
     )  # fmt: skip
 
 
-_BY_PLAIN_RULE = "preload = turns × pitch, as the window is held"
-_HELD_IN_TURNS = "The rod is pushed further, by turns × pitch × (1 + 1/R0): zero lash counts that."
-_PLAIN = "The plain rule, turns × pitch, gives {plain}: it leaves the lever out."
+_BY_PLAIN_RULE = Saying("preload = turns × pitch, as the window is held")
+_HELD_IN_TURNS = Saying(
+    "The rod is pushed further, by turns × pitch × (1 + 1/R0): zero lash counts that."
+)
+_PLAIN = Saying("The plain rule, turns × pitch, gives {plain}: it leaves the lever out.")
 
 
 def explain_combined(combined: Combined) -> Explanation | None:
@@ -245,20 +277,30 @@ def explain_combined(combined: Combined) -> Explanation | None:
     for i, (measure, weight) in enumerate(zip(combined.used, combined.weights, strict=True)):
         lengths[f"z{i}"] = measure.zero_lash_in or 0.0
         smalls[f"u{i}"] = 2 * measure.u_in
-        notes.append(f"{measure.name}: {{z{i}}} ± {{u{i}}}, weight {weight:.0%}.")
-    chance = f"{combined.probability:.0%}" if combined.probability >= 0.01 else "under 1%"
+        notes.append(
+            say(
+                "{name}: {{z{i}}} ± {{u{i2}}}, weight {weight}.",
+                name=measure.name,
+                i=i,
+                i2=i,
+                weight=figure(weight, ".0%"),
+            )
+        )
+    chance = f"{combined.probability:.0%}" if combined.probability >= 0.01 else say("under 1%")
     if len(combined.used) > 1 or combined.odd:
-        notes.append(f"Chance that measurements which agree differ as much: {chance}.")
+        notes.append(
+            say("Chance that measurements which agree differ as much: {chance}.", chance=chance)
+        )
     if combined.odd is not None:
         lengths["odd"] = combined.odd.zero_lash_in or 0.0
-        notes.append(f"{combined.odd.name}, {{odd}}, is left out.")
-    notes.append("What they share, such as ratio or caliper, is counted once.")
+        notes.append(say("{name}, {{odd}}, is left out.", name=combined.odd.name))
+    notes.append(say("What they share, such as ratio or caliper, is counted once."))
     return Explanation(
-        "Zero lash, from all measurements",
-        "Σ weight × zero lash, weights by generalised least squares",
+        say("Zero lash, from all measurements"),
+        say("Σ weight × zero lash, weights by generalised least squares"),
         "{z} ± {u} (k = 2)",
         "published",
-        "JCGM 100:2008 (GUM), 5.2.2; chi-squared test at 1 %",
+        say("JCGM 100:2008 (GUM), 5.2.2; chi-squared test at 1 %"),
         lengths,
         smalls,
         tuple(notes),
@@ -272,14 +314,14 @@ def explain_prediction(prediction: Prediction, mount_words: str) -> Explanation:
     notes = []
     for i, term in enumerate(prediction.terms):
         smalls |= {f"b{i}": term.by_in, f"e{i}": term.effect_in}
-        notes.append(f"{CHANGES[term.change]} {{b{i}}} × {term.factor:+.3f} = {{e{i}}}.")
-    notes.append("± {u} (k = 2) from what is stated; what is not stated is not counted.")
+        notes.append(f"{CHANGES[term.change]} {{b{i}}} × {figure(term.factor, '+.3f')} = {{e{i}}}.")
+    notes.append(say("± {u} (k = 2) from what is stated; what is not stated is not counted."))
     return Explanation(
-        f"Predicted, {mount_words.lower()}",
-        "last zero lash + Σ factor × change",
-        "{b} + changes = {z}",
+        say("Predicted, {mount_words}", mount_words=within_a_sentence(mount_words)),
+        say("last zero lash + Σ factor × change"),
+        say("{b} + changes = {z}"),
         "common practice",
-        "Along the pushrod; its angle is neglected",
+        say("Along the pushrod; its angle is neglected"),
         {"b": before, "z": prediction.zero_lash_in},
         smalls,
         tuple(notes),

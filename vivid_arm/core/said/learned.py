@@ -5,14 +5,15 @@ Source: wording of the program; what to read in a crossed study, ISO/TR 12888:20
 
 from vivid_arm.core.shop.gauge_study import Component, GaugeStudy
 from vivid_arm.core.shop.learned import LEAST_ENGINES, Held
+from vivid_arm.core.words import Saying, figure, say
 
-COMPONENT_WORDS: dict[Component, str] = {
-    "repeat": "The same hand again",
-    "person": "From person to person",
-    "person_by_valve": "A person on one valve and another",
-    "tool": "From tool to tool",
+COMPONENT_WORDS: dict[Component, Saying] = {
+    "repeat": Saying("The same hand again"),
+    "person": Saying("From person to person"),
+    "person_by_valve": Saying("A person on one valve and another"),
+    "tool": Saying("From tool to tool"),
 }
-METHOD = (
+METHOD = Saying(
     "Crossed gauge study by variance components (restricted maximum likelihood, Patterson and "
     "Thompson 1971; layout of ISO/TR 12888). Lengths felt as zero, or opened to and read, "
     "on valves read more than once. A tool's step over root twelve is the least. Limits: 95 %."
@@ -24,27 +25,29 @@ _TOO_CAREFUL = 0.5
 def held_words(held: Held | None) -> str:
     """What predictions were worth."""
     if held is None:
-        return "No engine was predicted and then measured."
+        return say("No engine was predicted and then measured.")
     if held.count < LEAST_ENGINES:
-        return "Too few to judge."
+        return say("Too few to judge.")
     if held.in_u > _TOO_SURE:
-        return "Surer than they may be: state what changed with more room."
+        return say("Surer than they may be: state what changed with more room.")
     if held.in_u < _TOO_CAREFUL:
-        return "Better than they say."
-    return "As good as they say."
+        return say("Better than they say.")
+    return say("As good as they say.")
 
 
 def open_words(study: GaugeStudy | None) -> str:
     """What to read so that the study can tell more; empty where it tells all."""
     if study is None:
-        return "Feel zero twice on a valve: the second reading tells how well the hand repeats."
+        return say(
+            "Feel zero twice on a valve: the second reading tells how well the hand repeats."
+        )
     untold = {v.component for v in study.variances if not v.told}
     if "person" in untold:
-        return "Let two people feel zero on the same four valves, twice each."
+        return say("Let two people feel zero on the same four valves, twice each.")
     if "tool" in untold:
-        return "Read the same four valves with two tools."
+        return say("Read the same four valves with two tools.")
     if "person_by_valve" in untold:
-        return "Let each feel zero twice on a valve that both read."
+        return say("Let each feel zero twice on a valve that both read.")
     return ""
 
 
@@ -52,11 +55,18 @@ def factor_words(factor: float | None, u: float | None, engines: int) -> str:
     """What R0 a build starts from; empty where the shop cannot tell."""
     if factor is None or u is None:
         return ""
-    return (
-        f"R0 is {factor:.3f} × the catalogue's ratio ± {2 * u:.1%} (k = 2), from {engines} engines."
+    return say(
+        "R0 is {factor} × the catalogue's ratio ± {value} (k = 2), from {engines} engines.",
+        factor=figure(factor, ".3f"),
+        value=figure(2 * u, ".1%"),
+        engines=engines,
     )
 
 
 def hand_words(person: str, engines: int) -> str:
     """Whose hand a build starts from; empty where the shop cannot tell."""
-    return f"The hand of {person}, from {engines} engines." if person else ""
+    return (
+        say("The hand of {person}, from {engines} engines.", person=person, engines=engines)
+        if person
+        else ""
+    )

@@ -7,8 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from vivid_arm.core.engine.layout import KINDS, ValveKind
+from vivid_arm.core.engine.layout import KIND_WORDS, KINDS, ValveKind
 from vivid_arm.core.heads.spread import Remark
+from vivid_arm.core.words import Saying, say
 
 Station = Literal["setup", "zero_lash", "rocker", "heads", "decide", "order", "sign_off"]
 STATIONS: tuple[Station, ...] = get_args(Station)
@@ -60,44 +61,57 @@ def next_step(
     if in_hand and not any(settled.values()):
         return NextStep("decide", None, in_hand)
     if not has_instrument and not any(settled.values()):
-        return NextStep("setup", None, "Choose what measures it: a checking rod or a caliper")
+        return NextStep("setup", None, say("Choose what measures it: a checking rod or a caliper"))
     if conflicts:
         name = conflicts[0]
         return NextStep(
-            "zero_lash", _kind(name), f"Readings contradict on {name}: repeat one", name
+            "zero_lash",
+            _kind(name),
+            say("Readings contradict on {name}: repeat one", name=name),
+            name,
         )
     if suspicious:
         name = suspicious[0]
-        return NextStep("zero_lash", _kind(name), f"{name} does not look right: check it", name)
+        return NextStep(
+            "zero_lash", _kind(name), say("{name} does not look right: check it", name=name), name
+        )
     for kind in KINDS:
         if not settled.get(kind):
-            verb = "Go on with" if trials.get(kind) else "Find zero lash on"
-            return NextStep("zero_lash", kind, f"{verb} an {kind} valve")
+            verb = say("Go on with") if trials.get(kind) else say("Find zero lash on")
+            return NextStep(
+                "zero_lash", kind, say("{verb} an {kind} valve", verb=verb, kind=KIND_WORDS[kind])
+            )
     if rocker:
         return NextStep("rocker", None, rocker[1], rocker[0])
     if lash_missing:
-        return NextStep("setup", None, "Zero lash is known: enter the lash of the solid lifters")
+        return NextStep(
+            "setup", None, say("Zero lash is known: enter the lash of the solid lifters")
+        )
     if stuck:
-        return NextStep("decide", stuck[0], f"Pick a length that fits the {stuck[0]} window")
+        return NextStep(
+            "decide", stuck[0], say("Pick a length that fits the {stuck} window", stuck=stuck[0])
+        )
     remark = next((_REMARKS[f.about] for f in remarks if f.about in _REMARKS), None)
     if remark:
-        return NextStep("order", None, f"Order sheet is ready, but {remark}: see Heads")
-    return NextStep("order", None, "Order sheet is ready: try one rod first")
+        return NextStep(
+            "order", None, say("Order sheet is ready, but {remark}: see Heads", remark=remark)
+        )
+    return NextStep("order", None, say("Order sheet is ready: try one rod first"))
 
 
-_AFTER: dict[tuple[str, str], tuple[Literal["order", "sign_off"], str]] = {
-    ("set", "fitted"): ("sign_off", "Rods are fitted: make the checks"),
-    ("set", "received"): ("order", "The rods are here: fit them"),
-    ("set", "placed"): ("order", "Order is placed: the rods are on their way"),
-    ("set", "asked"): ("order", "The supplier is being asked"),
-    ("set", "unknown"): ("order", "The supplier gave no answer: ask him again"),
-    ("set", "draft"): ("order", "An order is drafted: place it"),
-    ("trial", "trial"): ("order", "Trial rods are on the engine: try them"),
-    ("trial", "received"): ("order", "Trial rods are here: try them"),
-    ("trial", "placed"): ("order", "Trial rods are on their way"),
-    ("trial", "asked"): ("order", "The supplier is being asked"),
-    ("trial", "unknown"): ("order", "The supplier gave no answer: ask him again"),
-    ("trial", "draft"): ("order", "Trial rods are drafted: order them"),
+_AFTER: dict[tuple[str, str], tuple[Literal["order", "sign_off"], Saying]] = {
+    ("set", "fitted"): ("sign_off", Saying("Rods are fitted: make the checks")),
+    ("set", "received"): ("order", Saying("The rods are here: fit them")),
+    ("set", "placed"): ("order", Saying("Order is placed: the rods are on their way")),
+    ("set", "asked"): ("order", Saying("The supplier is being asked")),
+    ("set", "unknown"): ("order", Saying("The supplier gave no answer: ask him again")),
+    ("set", "draft"): ("order", Saying("An order is drafted: place it")),
+    ("trial", "trial"): ("order", Saying("Trial rods are on the engine: try them")),
+    ("trial", "received"): ("order", Saying("Trial rods are here: try them")),
+    ("trial", "placed"): ("order", Saying("Trial rods are on their way")),
+    ("trial", "asked"): ("order", Saying("The supplier is being asked")),
+    ("trial", "unknown"): ("order", Saying("The supplier gave no answer: ask him again")),
+    ("trial", "draft"): ("order", Saying("Trial rods are drafted: order them")),
 }
 
 
@@ -113,14 +127,14 @@ def after_ordering(
         if found is None or (purpose == "trial" and closed):
             continue
         if signed_by is not None and found[0] == "sign_off":
-            return NextStep("sign_off", None, f"Signed off by {signed_by}")
-        return NextStep(found[0], None, found[1])
+            return NextStep("sign_off", None, say("Signed off by {signed_by}", signed_by=signed_by))
+        return NextStep(found[0], None, say(found[1]))
     return None
 
 
 _REMARKS = {
-    "shared": "the set is off what was predicted",
-    "odd": "one valve is odd",
-    "slope": "a head is not square",
-    "bank": "the banks differ",
+    "shared": Saying("the set is off what was predicted"),
+    "odd": Saying("one valve is odd"),
+    "slope": Saying("a head is not square"),
+    "bank": Saying("the banks differ"),
 }

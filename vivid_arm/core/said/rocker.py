@@ -15,6 +15,7 @@ from vivid_arm.core.rocker.sheet import DIMENSIONS
 from vivid_arm.core.rocker.sweep import EDGE_CLEAR_IN
 from vivid_arm.core.said.explanations import Explanation
 from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.core.words import Saying, figure, say, within_a_sentence
 
 
 def reading_words(
@@ -26,39 +27,47 @@ def reading_words(
     if reading.kind == "mark" and reading.setting_in is not None:
         if stud:
             return (
-                "Make a mark with a rod of {m}, measure its edges.",
+                say("Make a mark with a rod of {m}, measure its edges."),
                 {},
                 {"m": reading.setting_in},
             )
         if reading.setting_in < 0:
             return (
-                "Make a mark with {m} less under the stand, measure its edges.",
+                say("Make a mark with {m} less under the stand, measure its edges."),
                 {"m": -reading.setting_in},
                 {},
             )
-        return "Make a mark with {m} of shim, measure its edges.", {"m": reading.setting_in}, {}
+        return (
+            say("Make a mark with {m} of shim, measure its edges."),
+            {"m": reading.setting_in},
+            {},
+        )
     if reading.kind == "dimension" and reading.dimension is not None:
         field = DIMENSIONS[reading.dimension]
-        return f"Measure: {field.words.lower()}. {field.how}.", {}, {}
+        return (
+            say("Measure: {words}. {how}.", words=within_a_sentence(field.words), how=field.how),
+            {},
+            {},
+        )
     if reading.by == "heights":
-        return _FINER, {}, {}
-    return _READ[reading.kind], {}, {}
+        return say(_FINER), {}, {}
+    return say(_READ[reading.kind]), {}, {}
 
 
 def reading_ways(reading: NextReading | None) -> str:
     """What a reading can be taken with, where tools differ; empty where they do not."""
     if reading is None or reading.kind != "angle" or reading.by is not None:
         return ""
-    return "Inclinometer, or straight edge and two heights."
+    return say("Inclinometer, or straight edge and two heights.")
 
 
-_FINER = "Read the arm's angle finer: a straight edge on it, two heights."
+_FINER = Saying("Read the arm's angle finer: a straight edge on it, two heights.")
 _READ = {
-    "angle": "Read the arm's angle at half lift.",
-    "lift": "Read the net lift with light springs.",
-    "again": "Make the same mark once more, measure its edges.",
-    "mark": "Make a mark and measure its edges.",
-    "closed_end": "Look at which end of the mark the closed valve stands.",
+    "angle": Saying("Read the arm's angle at half lift."),
+    "lift": Saying("Read the net lift with light springs."),
+    "again": Saying("Make the same mark once more, measure its edges."),
+    "mark": Saying("Make a mark and measure its edges."),
+    "closed_end": Saying("Look at which end of the mark the closed valve stands."),
 }
 
 
@@ -74,24 +83,28 @@ def across_verdict(across_in: float | None, stem_in: float, *, by_design: bool) 
     if abs(across_in) > stem_in / 2 - EDGE_CLEAR_IN:
         return Verdict(
             "outside",
-            "The rocker runs {a} off the tip's middle sideways, close to its edge.",
-            "It side-loads the stem and may leave the tip.",
-            "Side shims, guide plate or stud; then mark again. Not to be run so.",
+            say("The rocker runs {a} off the tip's middle sideways, close to its edge."),
+            say("It side-loads the stem and may leave the tip."),
+            say("Side shims, guide plate or stud; then mark again. Not to be run so."),
             {}, smalls,
         )  # fmt: skip
     if by_design:
         return Verdict(
-            "settled", "{a} off the middle sideways, by design as you said.",
-            "Some stock rockers turn the valve so.", "", {}, smalls,
+            "settled", say("{a} off the middle sideways, by design as you said."),
+            say("Some stock rockers turn the valve so."), "", {}, smalls,
         )  # fmt: skip
     return Verdict(
         "closing",
-        "The rocker runs {a} off the tip's middle sideways.",
-        "It wears guide and tip on one side.",
-        "Shim it sideways, or set guide plate or stud; then check its end play. Where the maker "
-        "meant it so, say so in the dimensions.",
-        {}, smalls,
-    )  # fmt: skip
+        say("The rocker runs {a} off the tip's middle sideways."),
+        say("It wears guide and tip on one side."),
+        say(
+            "Shim it sideways, or set guide plate or stud; then check its end play. "
+            "Where the maker "
+            "meant it so, say so in the dimensions."
+        ),
+        {},
+        smalls,
+    )
 
 
 OVER_SHARE, OVER_IN = 0.03, 0.010
@@ -107,10 +120,10 @@ def over_lift_verdict(lift_in: float | None, card_in: float | None) -> Verdict |
         return None
     return Verdict(
         "closing",
-        "Net lift {h} is {o} above the card's {c}.",
-        "The rocker gives more than its catalogue ratio, the lobe is another, or the indicator "
-        "stood askew.",
-        "Check coils, retainer to seal and guide, and piston to valve at this lift.",
+        say("Net lift {h} is {o} above the card's {c}."),
+        say("The rocker gives more than its catalogue ratio, the lobe is another, or the indicator "
+        "stood askew."),
+        say("Check coils, retainer to seal and guide, and piston to valve at this lift."),
         {}, {"h": lift_in, "o": over, "c": card_in},
     )  # fmt: skip
 
@@ -122,50 +135,64 @@ def direction_words(found: MarksFit, setting_in: float) -> str:
         float(outputs_at(found, setting_in + s, "middle")[0][0]) for s in (-step / 2, step / 2)
     )
     stud = found.sheet.stud
-    longer = "a longer rod" if stud else "more shim"
+    longer = say("a longer rod") if stud else say("more shim")
     rule = (
-        "“Outboard: too long; inboard: too short”"
+        say("“Outboard: too long; inboard: too short”")
         if stud
-        else "“Outboard: too high; inboard: too low”"
+        else say("“Outboard: too high; inboard: too low”")
     )
     if found.rivals:
-        return (
-            f"{rule} holds with the fulcrum too low and is the wrong way round with it too high: "
-            "the closed end or the arm's angle decides."
+        return say(
+            "{rule} holds with the fulcrum too low and is the wrong way round with it too "
+            "high: the closed end or the arm's angle decides.",
+            rule=rule,
         )
     moved = there - here
     if abs(moved) < 0.0003:
-        return f"{rule} tells nothing here: {longer} hardly moves the middle. The angle decides."
+        return say(
+            "{rule} tells nothing here: {longer} hardly moves the middle. The angle decides.",
+            rule=rule,
+            longer=longer,
+        )
     if moved > 0:
-        return f"{rule} holds here: {longer} moves the mark outboard."
-    return (
-        f"{rule} is the wrong way round here: {longer} moves this mark's middle inboard, "
-        "since the arm already stands past level. The arm's angle decides."
+        return say("{rule} holds here: {longer} moves the mark outboard.", rule=rule, longer=longer)
+    return say(
+        "{rule} is the wrong way round here: {longer} moves this mark's middle inboard, "
+        "since the arm already stands past level. The arm's angle decides.",
+        rule=rule,
+        longer=longer,
     )
 
 
 def explain_error(found: MarksFit, lift_in: float) -> Explanation:
     """How far the fulcrum is off the mid-lift rule."""
     roller = found.sheet.tip == "roller"
-    formula = "e = (r − k) − h/2" if roller else "e = −k − h/2, contact level at half lift"
+    formula = "e = (r − k) − h/2" if roller else say("e = −k − h/2, contact level at half lift")
     notes = [
-        f"Least squares over {len(found.tries)} "
-        f"{'try' if len(found.tries) == 1 else 'tries'} and the dimensions, each by its "
-        "uncertainty.",
-        "Above zero the fulcrum stands too low.",
-        "± {u} (k = 2) from the fit's Jacobian; 2,000 scattered fits give ± {m}."
+        say(
+            "Least squares over {tries} {tries2} and the dimensions, each by its uncertainty.",
+            tries=len(found.tries),
+            tries2=say("try") if len(found.tries) == 1 else say("tries"),
+        ),
+        say("Above zero the fulcrum stands too low."),
+        say("± {u} (k = 2) from the fit's Jacobian; 2,000 scattered fits give ± {m}.")
         if found.best.whole
-        else "± {u} (k = 2), of both sides of the exact mid-lift where the tries allow both.",
+        else say("± {u} (k = 2), of both sides of the exact mid-lift where the tries allow both."),
     ]
     if found.tries:
         tied = float(correlations(found, ("rise_in", "film_in"))[0, 1])
-        notes.append(f"Height and film width are tied by a correlation of {tied:+.2f}.")
+        notes.append(
+            say(
+                "Height and film width are tied by a correlation of {tied}.",
+                tied=figure(tied, "+.2f"),
+            )
+        )
     return Explanation(
-        "Off mid-lift",
+        say("Off mid-lift"),
         formula,
         "{s} − {h}/2 = {e}",
         "geometry",
-        "Mid-lift rule: common practice; JCGM 100:2008 (GUM), 5.1.2",
+        say("Mid-lift rule: common practice; JCGM 100:2008 (GUM), 5.1.2"),
         {},
         {
             "s": found.best.error_in + lift_in / 2,
@@ -186,40 +213,52 @@ def explain_correction(found: MarksFit, correction: Correction) -> Explanation |
     ratio = float(correction.now.ratio[0])
     stud = found.sheet.stud
     rule = (
-        f"About e × (1 + 1/R0), R0 = {ratio:.3f}; worked out on the whole mechanism."
+        say(
+            "About e × (1 + 1/R0), R0 = {ratio}; worked out on the whole mechanism.",
+            ratio=figure(ratio, ".3f"),
+        )
         if stud
-        else f"About e; the zero-lash length then grows by shim × (1 + 1/R0), R0 = {ratio:.3f}."
+        else say(
+            "About e; the zero-lash length then grows by shim × (1 + 1/R0), R0 = {ratio}.",
+            ratio=figure(ratio, ".3f"),
+        )
     )
     figures = {"n": now, "x": correction.exact_in, "r": correction.rounded_in}
     return Explanation(
-        "Rod" if stud else "Shim",
-        "the setting at which the arm is level at half lift"
+        say("Rod") if stud else say("Shim"),
+        say("the setting at which the arm is level at half lift")
         if correction.school == "mid_lift"
-        else "the setting at which the mark is central",
-        "now {n}; exact {x}; to be had {r}",
+        else say("the setting at which the mark is central"),
+        say("now {n}; exact {x}; to be had {r}"),
         "geometry",
-        "Rocker as a four-bar loop",
+        say("Rocker as a four-bar loop"),
         figures if stud else {},
         ({} if stud else figures) | {"u": 2 * correction.u_in},
-        (rule, "Exact one known to ± {u} (k = 2)."),
+        (rule, say("Exact one known to ± {u} (k = 2).")),
     )
 
 
 def explain_r0(value: float, u: float, catalogue: float) -> Explanation:
     """The ratio near closed from the geometry."""
     return Explanation(
-        "R0, ratio near closed",
-        "R0 = valve lift / lobe lift as both begin",
-        f"{value:.3f} ± {2 * u:.3f} (k = 2); catalogue {catalogue:g}",
+        say("R0, ratio near closed"),
+        say("R0 = valve lift / lobe lift as both begin"),
+        say(
+            "{value} ± {value2} (k = 2); catalogue {catalogue}",
+            value=figure(value, ".3f"),
+            value2=figure(2 * u, ".3f"),
+            catalogue=figure(catalogue, "g"),
+        ),
         "geometry",
-        "Rocker as a four-bar loop",
+        say("Rocker as a four-bar loop"),
         {},
         {},
-        ("The ratio falls through the lift; the catalogue's is one figure for all of it.",),
+        (say("The ratio falls through the lift; the catalogue's is one figure for all of it."),),
     )
 
 
 def school_words(school: MarkSchool, tip: Tip) -> str:
     """A school's name, with what it gains on this tip."""
-    gains = {"roller": "narrowest mark", "shoe": "least sliding"}[tip]
-    return f"{MARK_SCHOOLS[school]}, {gains}" if school == "mid_lift" else MARK_SCHOOLS[school]
+    gains = {"roller": say("narrowest mark"), "shoe": say("least sliding")}[tip]
+    name = say(MARK_SCHOOLS[school])
+    return f"{name}, {gains}" if school == "mid_lift" else name

@@ -15,17 +15,18 @@ from vivid_arm.core.rocker.correction import (
 from vivid_arm.core.rocker.doubt import Clashing, LiftHunt, Narrow, Sinking
 from vivid_arm.core.rocker.judged import Finding, RockerJudgement
 from vivid_arm.core.rocker.marks import MarksFit
-from vivid_arm.core.rocker.seen import SeenMark
+from vivid_arm.core.rocker.seen import SIDE_WORDS, SeenMark
 from vivid_arm.core.rocker.sheet import DIMENSIONS
 from vivid_arm.core.said.rocker import reading_ways, reading_words
 from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.core.words import Saying, figure, say, within_a_sentence
 
 _TELLING_IN = 0.100
 """A change known no better than this is no figure to show."""
 _OFF_SQUARE_IN = 0.030
 _SHIM_STEP_IN = 0.060
-_SIDE = {True: "too low", False: "too high"}
-_OTHER_PARTS = (
+_SIDE = {True: Saying("too low"), False: Saying("too high")}
+_OTHER_PARTS = Saying(
     "Move the stand, take an offset or another rocker; ask a licensed machinist before cutting."
 )
 
@@ -62,16 +63,16 @@ class _Told:
 
     @property
     def height(self) -> str:
-        return f"Fulcrum {{e}} {_SIDE[self.found.best.error_in > 0]}, ± {{u}}."
+        return say("Fulcrum {{e}} {side}, ± {{u}}.", side=_SIDE[self.found.best.error_in > 0])
 
     @property
     def thing(self) -> str:
-        return "rod" if self.stud else "shim"
+        return say("rod") if self.stud else say("shim")
 
     @property
     def reading(self) -> str:
         """The reading to take next."""
-        return self.then or "Make a mark with another setting."
+        return self.then or say("Make a mark with another setting.")
 
     @property
     def ways(self) -> str:
@@ -84,12 +85,16 @@ class _Told:
         following = self.said.reading
         if following is None or following.chance < 0.5:
             return ""
-        return f"good with about {min(round(100 * following.chance), 99)} %"
+        return say("good with about {value} %", value=min(round(100 * following.chance), 99))
 
     @property
     def wins(self) -> str:
         """What that reading wins."""
-        return f"The {self.thing} then asked for is {self.chance}." if self.chance else ""
+        return (
+            say("The {thing} then asked for is {chance}.", thing=self.thing, chance=self.chance)
+            if self.chance
+            else ""
+        )
 
     def verdict(
         self, state: str, what: str, why: str, then: str, **figures: dict[str, float]
@@ -111,10 +116,12 @@ def _said(*sentences: str) -> str:
 def _nothing(told: _Told) -> Verdict:
     return told.verdict(
         "waiting",
-        "Nothing seen on this rocker yet.",
-        "From the dimensions alone the fulcrum's height is known to ± {u} (k = 2).",
-        "Marker on the tip, zero lash, light springs, solid lifter; turn two full turns; "
-        "enter the mark.",
+        say("Nothing seen on this rocker yet."),
+        say("From the dimensions alone the fulcrum's height is known to ± {u} (k = 2)."),
+        say(
+            "Marker on the tip, zero lash, light springs, solid lifter; turn two full turns; "
+            "enter the mark."
+        ),
     )
 
 
@@ -122,10 +129,15 @@ def _narrow(told: _Told) -> Verdict:
     doubt = cast(Narrow, told.said.doubt)
     return told.verdict(
         "conflict",
-        f"The mark of try {told.number(doubt.attempt)} is narrower than this rocker can leave.",
-        "{w} was read; with this lift the arm sweeps {l}, film and all, wherever it stands.",
-        "Were two whole turns made, with film on the tip? Strike it out and mark again; a mark "
-        "made at rest has its own entry.",
+        say(
+            "The mark of try {attempt} is narrower than this rocker can leave.",
+            attempt=told.number(doubt.attempt),
+        ),
+        say("{w} was read; with this lift the arm sweeps {l}, film and all, wherever it stands."),
+        say(
+            "Were two whole turns made, with film on the tip? Strike it out and mark again; a mark "
+            "made at rest has its own entry."
+        ),
         smalls={"w": doubt.width_in, "l": doubt.least_in},
     )
 
@@ -134,27 +146,39 @@ def _sinks(told: _Told) -> Verdict:
     doubt = cast(Sinking, told.said.doubt)
     return told.verdict(
         "conflict",
-        "The plunger sinks, or the lobe is not the card's.",
-        f"Net lift {{h}} at try {told.number(doubt.attempt)}, {{p}} expected: "
-        f"{100 * doubt.lift_in / doubt.expected_in:.0f} %. "
-        "The mark then stands as with a shorter rod.",
-        "Use a solid lifter; or enter how far the plunger sinks: an indicator on it, or two rods "
-        "of a known difference. Until then neither height nor R0 is taken from this mark.",
+        say("The plunger sinks, or the lobe is not the card's."),
+        say(
+            "Net lift {{h}} at try {attempt}, {{p}} expected: {value} %. The mark then "
+            "stands as with a shorter rod.",
+            attempt=told.number(doubt.attempt),
+            value=figure(100 * doubt.lift_in / doubt.expected_in, ".0f"),
+        ),
+        say(
+            "Use a solid lifter; or enter how far the plunger sinks: an indicator on "
+            "it, or two rods "
+            "of a known difference. Until then neither height nor R0 is taken from this mark."
+        ),
         smalls={"h": doubt.lift_in, "p": doubt.expected_in},
     )
 
 
 def _trend(told: _Told) -> Verdict:
     doubt = cast(LiftHunt, told.said.doubt)
-    more = {True: "a longer rod", False: "more shim"}[told.stud]
-    less = {True: "a shorter rod", False: "less shim"}[told.stud]
+    more = {True: say("a longer rod"), False: say("more shim")}[told.stud]
+    less = {True: say("a shorter rod"), False: say("less shim")}[told.stud]
     (_, first), (_, last) = doubt.points[0], doubt.points[-1]
     return told.verdict(
         "conflict",
-        f"Lift grows with {more if doubt.rising > 0 else less}; the geometry says the reverse.",
-        f"{{f}} to {{t}} over {len(doubt.points)} settings. What was measured is believed: the "
-        "geometry's advice is withdrawn.",
-        "Go on the way the lift grows; check dimensions and the lobe's lift.",
+        say(
+            "Lift grows with {more}; the geometry says the reverse.",
+            more=more if doubt.rising > 0 else less,
+        ),
+        say(
+            "{{f}} to {{t}} over {points} settings. What was measured is believed: the "
+            "geometry's advice is withdrawn.",
+            points=len(doubt.points),
+        ),
+        say("Go on the way the lift grows; check dimensions and the lobe's lift."),
         smalls={"f": first, "t": last},
     )
 
@@ -162,22 +186,32 @@ def _trend(told: _Told) -> Verdict:
 def _conflict(told: _Told) -> Verdict:
     doubt = cast(Clashing, told.said.doubt)
     name = _READINGS[doubt.reading]
-    pulled = DIMENSIONS[doubt.dimension].words.lower() if doubt.dimension else ""
+    pulled = within_a_sentence(DIMENSIONS[doubt.dimension].words) if doubt.dimension else ""
     return told.verdict(
         "conflict",
-        f"The {name} of try {told.number(doubt.attempt)} does not go with the rest.",
-        f"It pulls the {pulled} off what was measured."
+        say(
+            "The {name} of try {attempt} does not go with the rest.",
+            name=name,
+            attempt=told.number(doubt.attempt),
+        ),
+        say("It pulls the {pulled} off what was measured.", pulled=pulled)
         if pulled
-        else "No rocker of these dimensions gives all that was read.",
-        "Read it again; else correct a dimension, or strike the try out.",
+        else say("No rocker of these dimensions gives all that was read."),
+        say("Read it again; else correct a dimension, or strike the try out."),
     )
 
 
 _READINGS = {
-    "inboard": "inboard edge", "outboard": "outboard edge", "width": "width",
-    "closed": "mark at rest", "angle": "angle", "lift": "net lift", "middle": "place",
-    "off_inboard": "mark off the edge", "off_outboard": "mark off the edge",
-}  # fmt: skip
+    "inboard": Saying("inboard edge"),
+    "outboard": Saying("outboard edge"),
+    "width": Saying("width"),
+    "closed": Saying("mark at rest"),
+    "angle": Saying("angle"),
+    "lift": Saying("net lift"),
+    "middle": Saying("place"),
+    "off_inboard": Saying("mark off the edge"),
+    "off_outboard": Saying("mark off the edge"),
+}
 
 
 def _good(told: _Told) -> Verdict:
@@ -187,7 +221,7 @@ def _good(told: _Told) -> Verdict:
     what = _sits(told)
     stands = abs(settled.setting_in - float(told.correction.now.setting_in[0])) < 1e-9
     if not stands:
-        what = f"Go back to the {told.thing} of {{s}}: its mark is good."
+        what = say("Go back to the {thing} of {{s}}: its mark is good.", thing=told.thing)
     width = seen.read_width_in
     middle = seen.read_middle_in
     assert width is not None
@@ -195,9 +229,12 @@ def _good(told: _Told) -> Verdict:
     return told.verdict(
         "settled",
         what,
-        f"Try {told.number(place)}: mark {{w}} wide, {{m}} from the middle, clear of the edges. "
+        say(
+            "Try {place}: mark {{w}} wide, {{m}} from the middle, clear of the edges. ",
+            place=told.number(place),
+        )
         + _perfect(told),
-        _agreement(told.clash) or "Keep this setting.",
+        _agreement(told.clash) or say("Keep this setting."),
         lengths={"s": settled.setting_in} if told.stud else {},
         smalls={"w": width, "m": abs(middle)}
         | ({} if told.stud else {"s": settled.setting_in})
@@ -209,8 +246,8 @@ def _sits(told: _Told) -> str:
     """Right, unless the arm stands well off square, whatever the mark."""
     off = abs(told.found.best.error_in) - 2 * told.found.best.error_u_in
     if off <= _OFF_SQUARE_IN:
-        return "The rocker sits right."
-    return "The mark is good; the arm stands off square."
+        return say("The rocker sits right.")
+    return say("The mark is good; the arm stands off square.")
 
 
 def _perfect(told: _Told) -> str:
@@ -218,10 +255,10 @@ def _perfect(told: _Told) -> str:
     done = told.correction
     change = done.change_in
     if change is not None and abs(change) < 1e-6:
-        return "Nothing more is to be won."
+        return say("Nothing more is to be won.")
     if change is None or 2 * done.u_in >= abs(change):
-        return "How far a perfect one is off it, the tries do not tell."
-    return "A perfect one would be {c} off it and win {n} of width."
+        return say("How far a perfect one is off it, the tries do not tell.")
+    return say("A perfect one would be {c} off it and win {n} of width.")
 
 
 def _perfect_figures(told: _Told) -> dict[str, float]:
@@ -238,11 +275,14 @@ def _rivals(told: _Told) -> Verdict:
     best, other = told.found.best, told.found.rivals[0]
     return told.verdict(
         "closing",
-        f"Not settled: the mark can mean {{e}} {_SIDE[best.error_in > 0]} or {{f}} "
-        f"{_SIDE[other.error_in > 0]}.",
-        "A mark's width tells how far it is off, not which way."
+        say(
+            "Not settled: the mark can mean {{e}} {side} or {{f}} {side2}.",
+            side=_SIDE[best.error_in > 0],
+            side2=_SIDE[other.error_in > 0],
+        ),
+        say("A mark's width tells how far it is off, not which way.")
         if best.error_in * other.error_in < 0
-        else "The tries can be understood in two ways.",
+        else say("The tries can be understood in two ways."),
         _said(told.reading, told.ways, told.wins),
         smalls={"f": abs(other.error_in)},
     )
@@ -254,23 +294,28 @@ def _off(told: _Told) -> Verdict:
     outboard = side == "outboard" or (not side and (seen.read_middle_in or 0.0) > 0)
     up = told.correction.toward or (-1 if outboard else 1)
     more = (-1 if outboard else 1) if side in ("inboard", "outboard") else up
-    ways = {True: ("longer", "shorter"), False: ("more shim", "less shim")}[told.stud]
+    ways = {True: (say("longer"), say("shorter")), False: (say("more shim"), say("less shim"))}[
+        told.stud
+    ]
     way = ways[0] if more > 0 else ways[1]
     return told.verdict(
         "closing",
-        f"About {{b}} {way}, then mark again.",
-        f"The mark runs off the {side} edge: how far is not seen."
-        if side in ("inboard", "outboard")
-        else "No setting near this one serves, by one mark alone.",
-        "Only a second setting, or the stand's measured distance, tells whether the stand is off.",
+        say("About {{b}} {way}, then mark again.", way=way),
+        say("The mark runs off the {side} edge: how far is not seen.", side=SIDE_WORDS[side])
+        if side in SIDE_WORDS
+        else say("No setting near this one serves, by one mark alone."),
+        say(
+            "Only a second setting, or the stand's measured distance, tells whether "
+            "the stand is off."
+        ),
         smalls={"b": BIG_STEP_IN if told.stud else _SHIM_STEP_IN},
     )
 
 
 def _refused(told: _Told) -> Verdict:
-    why = told.correction.refused or "No setting that can be had leaves a good mark"
+    why = told.correction.refused or say("No setting that can be had leaves a good mark")
     return told.verdict(
-        "outside", f"{why}.", f"{told.height} {_agreement(told.clash)}".strip(), _OTHER_PARTS
+        "outside", f"{why}.", f"{told.height} {_agreement(told.clash)}".strip(), say(_OTHER_PARTS)
     )
 
 
@@ -278,13 +323,13 @@ def _unsure(told: _Told) -> Verdict:
     done = told.correction
     change = abs(done.change_in or 0.0)
     read = told.reading
-    then = f", then {told.chance}" if told.chance else ""
-    why = f"{told.height} The change would be {{c}}, ± {{x}} (k = 2)."
+    then = say(", then {chance}", chance=told.chance) if told.chance else ""
+    why = say("{height} The change would be {{c}}, ± {{x}} (k = 2).", height=told.height)
     return told.verdict(
         "closing",
-        f"Not settled: {read[0].lower()}{read[1:]}",
-        why if 2 * done.u_in <= _TELLING_IN else "The tries do not tell how far yet.",
-        _said(told.ways, f"Only then change the {told.thing}{then}."),
+        say("Not settled: {reading}", reading=within_a_sentence(read)),
+        why if 2 * done.u_in <= _TELLING_IN else say("The tries do not tell how far yet."),
+        _said(told.ways, say("Only then change the {thing}{then}.", thing=told.thing, then=then)),
         smalls={"c": change},
     )
 
@@ -293,14 +338,14 @@ def _try(told: _Told) -> Verdict:
     wanted = told.said.setting_in or 0.0
     change = wanted - float(told.correction.now.setting_in[0])
     stands = abs(change) < 1e-6
-    setting = "{s}" if told.stud else "{s} of shim"
+    setting = "{s}" if told.stud else say("{s} of shim")
     return told.verdict(
         "closing",
-        f"Measure this mark's edges with a {setting}."
+        say("Measure this mark's edges with a {setting}.", setting=setting)
         if stands
-        else f"Try a {told.thing} of {{s}}, and mark it.",
-        "It is likelier good than not; another reading here would hardly make it surer.",
-        "Measure the edges and the angle there.",
+        else say("Try a {thing} of {{s}}, and mark it.", thing=told.thing),
+        say("It is likelier good than not; another reading here would hardly make it surer."),
+        say("Measure the edges and the angle there."),
         lengths={"s": wanted} if told.stud else {},
         smalls={} if told.stud else {"s": wanted},
     )
@@ -309,7 +354,10 @@ def _try(told: _Told) -> Verdict:
 def _right(told: _Told) -> Verdict:
     done = told.correction
     change = abs(done.change_in or 0.0)
-    flat = f" {{c}} {'of rod' if told.stud else 'of shim'} would win {{n}} of width."
+    flat = say(
+        " {{c}} {stud} would win {{n}} of width.",
+        stud=say("of rod") if told.stud else say("of shim"),
+    )
     return told.verdict(
         "settled",
         _sits(told),
@@ -326,13 +374,15 @@ def _change(told: _Told) -> Verdict:
     own = rounded is not None and told.correction.exact_in == wanted
     if own and rounded is not None:
         change = rounded
-    why = "It wins {n} of width." if own else "That is the likeliest to leave a good mark."
+    why = (
+        say("It wins {n} of width.") if own else say("That is the likeliest to leave a good mark.")
+    )
     rods, longer = _rods_follow(told, change)
     return told.verdict(
         "closing",
         _do_words(told.stud, change),
         f"{told.height} {why}{rods}",
-        f"Then mark again. {_agreement(told.clash)}".strip(),
+        say("Then mark again. {clash}", clash=_agreement(told.clash)).strip(),
         smalls={"c": abs(change), "n": max(told.correction.wins_in, 0.0)} | longer,
     )
 
@@ -343,23 +393,27 @@ def _rods_follow(told: _Told, change_in: float) -> tuple[str, dict[str, float]]:
         return "", {}
     now = float(told.correction.now.setting_in[0])
     longer = rods_longer_in(told.found, now, now + change_in)
-    way = "longer" if longer > 0 else "shorter"
-    return f" Rods get about {{l}} {way} with it.", {"l": abs(longer)}
+    way = say("longer") if longer > 0 else say("shorter")
+    return say(" Rods get about {{l}} {way} with it.", way=way), {"l": abs(longer)}
 
 
 def _do_words(stud: bool, change_in: float) -> str:
     if stud:
-        return f"Take a rod {{c}} {'longer' if change_in > 0 else 'shorter'}."
+        return say(
+            "Take a rod {{c}} {change}.", change=say("longer") if change_in > 0 else say("shorter")
+        )
     if change_in > 0:
-        return "Add {c} of shim under the stand."
-    return "Take {c} out from under the stand: shims, or machining."
+        return say("Add {c} of shim under the stand.")
+    return say("Take {c} out from under the stand: shims, or machining.")
 
 
 def _agreement(clash: SchoolsConflict | None) -> str:
     if clash is None:
         return ""
-    side = "outboard" if clash.off_in > 0 else "inboard"
-    return f"The mark then stands {side} of the middle: that is the stand's or the rocker's."
+    side = say("outboard") if clash.off_in > 0 else say("inboard")
+    return say(
+        "The mark then stands {side} of the middle: that is the stand's or the rocker's.", side=side
+    )
 
 
 _WORDS: dict[Finding, Callable[[_Told], Verdict]] = {

@@ -13,6 +13,7 @@ import numpy as np
 
 from vivid_arm.core.engine.layout import LETTER, ValveKind
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, figure, say
 
 CheckName = Literal[
     "preload", "lash", "spin", "mark_edge", "side", "end_play", "rod_to_head", "rod_to_rocker",
@@ -30,10 +31,10 @@ class Check:
     """
 
     name: CheckName
-    title: str
-    how: str
+    title: Saying
+    how: Saying
     scope: Scope
-    source: str
+    source: Saying
     least_in: tuple[float, float] | None = None
     yes_no: bool = False
     label: str = ""
@@ -41,43 +42,116 @@ class Check:
 
 CHECKS: tuple[Check, ...] = (
     Check(
-        "preload", "Preload",
-        "Fastener turns, indicator or bottomed-lifter gap, both lifters on the heel", "every",
-        "the lifter maker's sheet, or the school chosen",
+        "preload",
+        Saying("Preload"),
+        Saying("Fastener turns, indicator or bottomed-lifter gap, both lifters on the heel"),
+        "every",
+        Saying("the lifter maker's sheet, or the school chosen"),
     ),
     Check(
-        "lash", "Lash",
-        "Feeler of the lash drags lightly, the next size up must not enter; hot, or cold",
-        "every", "the cam maker's sheet",
+        "lash",
+        Saying("Lash"),
+        Saying("Feeler of the lash drags lightly, the next size up must not enter; hot, or cold"),
+        "every",
+        Saying("the cam maker's sheet"),
     ),
-    Check("spin", "Rod spins before preload", "Between the fingers, at zero lash", "every",
-          "common practice", yes_no=True),
     Check(
-        "mark_edge", "Mark to the tip's edge", "Mark made again with the final rods", "pair",
-        "common practice", (0.040, 0.040),
+        "spin",
+        Saying("Rod spins before preload"),
+        Saying("Between the fingers, at zero lash"),
+        "every",
+        Saying("common practice"),
+        yes_no=True,
     ),
-    Check("side", "Rocker to retainer", "Through the whole lift", "pair",
-          "from memory", (0.030, 0.030)),
-    Check("end_play", "Rocker end play", "Pushed from side to side on its shaft, shims in", "pair",
-          "from memory", (0.005, 0.005)),
-    Check("rod_to_head", "Rod to head or guide", "Through the whole lift, all round", "pair",
-          "common practice", (0.030, 0.030)),
-    Check("rod_to_rocker", "Rod to rocker body", "Through the whole lift", "pair",
-          "common practice", (0.030, 0.030)),
-    Check("retainer", "Retainer to guide", "At full lift", "pair", "from memory", (0.060, 0.060)),
-    Check("coil", "Spring coil clearance", "Total between the coils at full lift", "pair",
-          "common practice", (0.060, 0.060)),
-    Check("seal", "Retainer to seal", "At full lift", "pair", "from memory", (0.060, 0.060)),
     Check(
-        "piston", "Piston to valve, axial",
-        "Clay at its thinnest, or the least of an indicator table around TDC; solid lifter",
-        "pair", "common practice, from memory", (0.080, 0.100),
+        "mark_edge",
+        Saying("Mark to the tip's edge"),
+        Saying("Mark made again with the final rods"),
+        "pair",
+        Saying("common practice"),
+        (0.040, 0.040),
     ),
-    Check("piston_radial", "Piston to valve, radial", "Clay beside the valve's rim", "pair",
-          "common practice, from memory", (0.050, 0.050)),
-    Check("oil", "Oil seen at the rocker", "Oil system primed, engine turned by hand", "every",
-          "common practice", yes_no=True),
-)  # fmt: skip
+    Check(
+        "side",
+        Saying("Rocker to retainer"),
+        Saying("Through the whole lift"),
+        "pair",
+        Saying("from memory"),
+        (0.030, 0.030),
+    ),
+    Check(
+        "end_play",
+        Saying("Rocker end play"),
+        Saying("Pushed from side to side on its shaft, shims in"),
+        "pair",
+        Saying("from memory"),
+        (0.005, 0.005),
+    ),
+    Check(
+        "rod_to_head",
+        Saying("Rod to head or guide"),
+        Saying("Through the whole lift, all round"),
+        "pair",
+        Saying("common practice"),
+        (0.030, 0.030),
+    ),
+    Check(
+        "rod_to_rocker",
+        Saying("Rod to rocker body"),
+        Saying("Through the whole lift"),
+        "pair",
+        Saying("common practice"),
+        (0.030, 0.030),
+    ),
+    Check(
+        "retainer",
+        Saying("Retainer to guide"),
+        Saying("At full lift"),
+        "pair",
+        Saying("from memory"),
+        (0.060, 0.060),
+    ),
+    Check(
+        "coil",
+        Saying("Spring coil clearance"),
+        Saying("Total between the coils at full lift"),
+        "pair",
+        Saying("common practice"),
+        (0.060, 0.060),
+    ),
+    Check(
+        "seal",
+        Saying("Retainer to seal"),
+        Saying("At full lift"),
+        "pair",
+        Saying("from memory"),
+        (0.060, 0.060),
+    ),
+    Check(
+        "piston",
+        Saying("Piston to valve, axial"),
+        Saying("Clay at its thinnest, or the least of an indicator table around TDC; solid lifter"),
+        "pair",
+        Saying("common practice, from memory"),
+        (0.080, 0.100),
+    ),
+    Check(
+        "piston_radial",
+        Saying("Piston to valve, radial"),
+        Saying("Clay beside the valve's rim"),
+        "pair",
+        Saying("common practice, from memory"),
+        (0.050, 0.050),
+    ),
+    Check(
+        "oil",
+        Saying("Oil seen at the rocker"),
+        Saying("Oil system primed, engine turned by hand"),
+        "every",
+        Saying("common practice"),
+        yes_no=True,
+    ),
+)
 BY_NAME: Mapping[str, Check] = {c.name: c for c in CHECKS}
 _HIGHEST_IN = 1.0
 
@@ -94,16 +168,18 @@ class Limit:
     def __post_init__(self) -> None:
         ends = [v for v in (self.low_in, self.high_in) if v is not None]
         for end in ends:
-            within("limit", "Limit", end, 0, _HIGHEST_IN, " in")
+            within("limit", say("Limit"), end, 0, _HIGHEST_IN, " in")
         if len(ends) == 2 and ends[0] > ends[1]:
-            raise InputError("limit", "The limits run backwards", remedy="The least comes first")
+            raise InputError(
+                "limit", say("The limits run backwards"), remedy=say("The least comes first")
+            )
 
 
 def usual_limit(check: Check, kind: ValveKind) -> Limit | None:
     """The trade's limit for a kind of valve; None where the build's own figures decide."""
     if check.least_in is None:
         return None
-    return Limit(check.least_in[0 if kind == "intake" else 1], None, check.source)
+    return Limit(check.least_in[0 if kind == "intake" else 1], None, say(check.source))
 
 
 @dataclass(frozen=True)
@@ -172,24 +248,29 @@ def closest(table: Sequence[tuple[float, float]]) -> Closest:
     if len(table) < 3:
         raise InputError(
             "table",
-            f"{len(table)} readings do not show where valve and piston come closest",
-            expected="at least 3 readings",
-            remedy="Read every 2 or 5 degrees from about 15 before to 15 after TDC",
+            say(
+                "{table} readings do not show where valve and piston come closest", table=len(table)
+            ),
+            expected=say("at least 3 readings"),
+            remedy=say("Read every 2 or 5 degrees from about 15 before to 15 after TDC"),
             code="too_few",
         )
     angles, gaps = np.array(table, dtype=np.float64).T
     if np.any(np.diff(angles) <= 0):
         raise InputError(
-            "table", "The crank angles do not rise", remedy="Before TDC is below zero",
+            "table", say("The crank angles do not rise"), remedy=say("Before TDC is below zero"),
             code="not_rising",
         )  # fmt: skip
     at = int(np.argmin(gaps))
     if at in (0, len(table) - 1):
         raise InputError(
             "table",
-            f"The least clearance is at the end of the table, {angles[at]:g}°",
+            say(
+                "The least clearance is at the end of the table, {angles}°",
+                angles=figure(angles[at], "g"),
+            ),
             received=f"{angles[at]:g}",
-            remedy="Read on in that direction until it opens again",
+            remedy=say("Read on in that direction until it opens again"),
             code="open_end",
         )
     near = slice(at - 1, at + 2)
@@ -218,10 +299,16 @@ def cold_lash_in(hot_in: float, build: Literal["iron", "head", "both"]) -> float
     if cold <= 0:
         raise InputError(
             "lash",
-            f"A hot lash of {hot_in * 1000:g} thou leaves no cold lash on this engine",
+            say(
+                "A hot lash of {hot} thou leaves no cold lash on this engine",
+                hot=figure(hot_in * 1000, "g"),
+            ),
             received=hot_in,
-            expected=f"above {LASH_LESS_COLD_IN[build] * 1000:g} thou",
-            remedy="Check whether the sheet's lash is hot or cold",
+            expected=say(
+                "above {lash_less_cold_in} thou",
+                lash_less_cold_in=figure(LASH_LESS_COLD_IN[build] * 1000, "g"),
+            ),
+            remedy=say("Check whether the sheet's lash is hot or cold"),
             code="out_of_range",
         )
     return cold

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vivid_arm.core.errors import within
+from vivid_arm.core.words import say
 
 TorqueUnit = Literal["lbf_ft", "lbf_in", "N_m"]
 NEWTON_METRE_PER_LBF_FT = 1.3558179483314004
@@ -29,9 +30,9 @@ class Torque:
 
     def __post_init__(self) -> None:
         words, factor = UNITS[self.unit]
-        remedy = "Check the unit on the maker's sheet"
+        remedy = say("Check the unit on the maker's sheet")
         low, high = _LOWEST_LBF_FT / factor, round(_HIGHEST_LBF_FT / factor)
-        within("value", "Torque", self.value, low, high, f" {words}", remedy=remedy)
+        within("value", say("Torque"), self.value, low, high, f" {words}", remedy=remedy)
 
     def to(self, unit: TorqueUnit) -> float:
         """The same torque in another unit.

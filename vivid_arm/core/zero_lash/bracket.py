@@ -29,6 +29,7 @@ from scipy.special import ndtr
 from vivid_arm.core.arrays import Floats, Indices
 from vivid_arm.core.entry.instruments import Adjuster
 from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Saying, remembered_as_said, say
 from vivid_arm.core.zero_lash.hand import (
     USUAL_HANDS,
     Hand,
@@ -67,13 +68,13 @@ _IMPOSSIBLE = 200.0
 """A length is not weighed where its gaps are less likely by this logarithm."""
 
 
-FEELS: dict[Feel, str] = {
-    "loose": "loose",
-    "zero": "zero",
-    "tight": "tight",
-    "no_lash": "no lash",
-    "barely": "barely loose",
-    "quite": "quite loose",
+FEELS: dict[Feel, Saying] = {
+    "loose": Saying("loose"),
+    "zero": Saying("zero"),
+    "tight": Saying("tight"),
+    "no_lash": Saying("no lash"),
+    "barely": Saying("barely loose"),
+    "quite": Saying("quite loose"),
 }
 
 
@@ -153,10 +154,10 @@ class Trial:
         if self.gap_in is not None and self.feel not in LOOSE:
             raise InputError(
                 "gap",
-                f"A rod felt as {FEELS[self.feel]} leaves no gap at the tip",
+                say("A rod felt as {feels} leaves no gap at the tip", feels=FEELS[self.feel]),
                 received=self.gap_in,
-                expected="a gap only on a loose trial",
-                remedy="Record it as loose, or leave the gap empty",
+                expected=say("a gap only on a loose trial"),
+                remedy=say("Record it as loose, or leave the gap empty"),
                 code="gap_not_loose",
             )
 
@@ -250,7 +251,7 @@ def read_bracket(
     return _read_bracket(tuple(trials), ratio, feeling)
 
 
-@lru_cache(maxsize=2048)
+@remembered_as_said(2048)
 def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> Bracket:
     loose = [t for t in trials if t.feel in LOOSE]
     tight = [t for t in trials if t.feel in ("tight", "no_lash")]
@@ -284,8 +285,8 @@ def _read_bracket(trials: tuple[Trial, ...], ratio: float, feeling: Feeling) -> 
 
 def check_ratio(ratio: float) -> float:
     """Return a rocker ratio between 1.0 and 2.5, else raise InputError."""
-    remedy = "Most rockers are between 1.4 and 1.9"
-    return within("ratio", "Rocker ratio", ratio, 1.0, 2.5, remedy=remedy)
+    remedy = say("Most rockers are between 1.4 and 1.9")
+    return within("ratio", say("Rocker ratio"), ratio, 1.0, 2.5, remedy=remedy)
 
 
 def posterior(
@@ -479,7 +480,7 @@ def find_contradictions(
     return _find_contradictions(tuple(trials), ratio, feeling) if trials else ()
 
 
-@lru_cache(maxsize=1024)
+@remembered_as_said(1024)
 def _find_contradictions(
     trials: tuple[Trial, ...], ratio: float, feeling: Feeling
 ) -> tuple[Contradiction, ...]:
@@ -520,17 +521,34 @@ def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:
     a, b = says_longer, says_shorter
     if a.gap_in is None and a.feel in LOOSE and b.feel == "tight":
         if a.length_in == b.length_in:
-            return f"Trials {a.number} and {b.number} felt loose and tight at the same length."
-        return f"Trial {b.number} is tight but shorter than trial {a.number}, which is loose."
+            return say(
+                "Trials {number} and {number2} felt loose and tight at the same length.",
+                number=a.number,
+                number2=b.number,
+            )
+        return say(
+            "Trial {number} is tight but shorter than trial {number2}, which is loose.",
+            number=b.number,
+            number2=a.number,
+        )
     if a.feel == "zero" and b.feel == "zero":
-        return f"Trials {a.number} and {b.number} both say zero, too far apart to be one length."
-    said = "its gap" if a.gap_in is not None else FEELS[a.feel]
+        return say(
+            "Trials {number} and {number2} both say zero, too far apart to be one length.",
+            number=a.number,
+            number2=b.number,
+        )
+    said = say("its gap") if a.gap_in is not None else FEELS[a.feel]
     by_gap = a.gap_in is not None or b.gap_in is not None
-    other = "its gap" if b.gap_in is not None else FEELS[b.feel]
-    cause = " The ratio near closed may be another than thought." if by_gap else ""
-    return (
-        f"Trial {a.number} ({said}) asks for a longer rod than trial {b.number} ({other}) allows."
-        f"{cause}"
+    other = say("its gap") if b.gap_in is not None else FEELS[b.feel]
+    cause = say(" The ratio near closed may be another than thought.") if by_gap else ""
+    return say(
+        "Trial {number} ({said}) asks for a longer rod than trial {number2} ({other}) "
+        "allows.{cause}",
+        number=a.number,
+        said=said,
+        number2=b.number,
+        other=other,
+        cause=cause,
     )
 
 
@@ -570,8 +588,8 @@ def _below_zero(bracket: Bracket, adjuster: Adjuster) -> NextTrial | None:
     """A zero without lash close below it may be a rod that is tight already."""
     zero = min(t.length_in for t in bracket.zeros)
     length = adjuster.snap(zero - LOOSE_BELOW_IN, 1)
-    by = adjuster.said("half a turn", 0.5)
-    reason = f"Felt as zero: {by} shorter must feel loose, or it may be tight already."
+    by = adjuster.said(say("half a turn"), 0.5)
+    reason = say("Felt as zero: {by} shorter must feel loose, or it may be tight already.", by=by)
     return NextTrial("shorter", length, reason) if length < zero - 1e-9 else None
 
 
@@ -582,12 +600,14 @@ def _first(
         return None
     if gaps and known:
         length = adjuster.snap(expected_in - NEAR_SHORT_IN, -1)
-        return NextTrial("first", length, "Start just short: a small gap tells the rest.")
+        return NextTrial("first", length, say("Start just short: a small gap tells the rest."))
     if gaps:
         length = adjuster.snap(expected_in - START_SHORT_TURNS * adjuster.turn_in, -1)
-        return NextTrial("first", length, "Start short, so that the gap tells what is missing.")
+        return NextTrial(
+            "first", length, say("Start short, so that the gap tells what is missing.")
+        )
     length = adjuster.snap(expected_in - adjuster.resolution_in, -1)
-    return NextTrial("first", length, "Start a little short of the expected length.")
+    return NextTrial("first", length, say("Start a little short of the expected length."))
 
 
 def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:
@@ -595,8 +615,12 @@ def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:
     return NextTrial(
         "repeat",
         earlier.length_in,
-        f"Repeat trial {conflict.first}, then strike out whichever of "
-        f"{conflict.first} and {conflict.second} was wrong.",
+        say(
+            "Repeat trial {first}, then strike out whichever of {first2} and {second} was wrong.",
+            first=conflict.first,
+            first2=conflict.first,
+            second=conflict.second,
+        ),
     )
 
 
@@ -608,9 +632,11 @@ def _open_ended(
         full = loose.length_in + adjuster.turn_in
         near = None if gaps else _past(expected_in, loose.length_in, adjuster, 1)
         length = adjuster.snap(full) if near is None else near
-        words = f"Loose: {adjuster.said('one full turn')} longer." if near is None else (
-            "Loose: just past the expected length."
-        )  # fmt: skip
+        words = (
+            say("Loose: {value} longer.", value=adjuster.said(say("one full turn")))
+            if near is None
+            else (say("Loose: just past the expected length."))
+        )
         step = NextTrial("longer", length, words)
         return step if length > loose.length_in + 1e-9 else None
     assert tight is not None
@@ -618,11 +644,14 @@ def _open_ended(
     near = None if gaps else _past(expected_in, tight.length_in, adjuster, -1)
     length = adjuster.snap(tight.length_in - turns * adjuster.turn_in) if near is None else near
     reason = (
-        f"Tight: back {adjuster.said('two turns', 2)} until it is loose, then read the gap."
+        say(
+            "Tight: back {value} until it is loose, then read the gap.",
+            value=adjuster.said(say("two turns"), 2),
+        )
         if gaps
-        else f"Tight: {adjuster.said('one full turn')} shorter."
+        else say("Tight: {value} shorter.", value=adjuster.said(say("one full turn")))
         if near is None
-        else "Tight: just short of the expected length."
+        else say("Tight: just short of the expected length.")
     )
     return NextTrial("shorter", length, reason) if length < tight.length_in - 1e-9 else None
 
@@ -656,7 +685,7 @@ def _after_gap(
     assert bracket.longest_loose is not None
     short = adjuster.snap(quantile(grid, p, 0.05), -1)
     if short > bracket.longest_loose.length_in + 1e-9:
-        reason = "The gap tells what is missing; stay a trace short and read the gap again."
+        reason = say("The gap tells what is missing; stay a trace short and read the gap again.")
         return NextTrial("gap", short, reason)
     return _split(trials, bracket, adjuster, ratio, feeling)
 
@@ -675,14 +704,16 @@ def _split(
         if untried is None:
             return _zero_again(trials, length)
         length = untried
-    return NextTrial("split", length, "Split what is left between loose and tight.")
+    return NextTrial("split", length, say("Split what is left between loose and tight."))
 
 
 def _zero_again(trials: Sequence[Trial], length_in: float) -> NextTrial | None:
     """The same setting once more: what one feel leaves open, several narrow down."""
     if sum(abs(t.length_in - length_in) < 1e-6 for t in trials) >= _MOST_AGAIN:
         return None
-    reason = "Turn away, come back to this setting and feel it again: your hand is not known yet."
+    reason = say(
+        "Turn away, come back to this setting and feel it again: your hand is not known yet."
+    )
     return NextTrial("repeat", length_in, reason)
 
 

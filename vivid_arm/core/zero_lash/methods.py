@@ -20,6 +20,7 @@ import numpy as np
 from vivid_arm.core.entry.instruments import rectangular_u_in
 from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError, Suggestion, within
+from vivid_arm.core.words import Saying, figure, say
 from vivid_arm.core.zero_lash.bracket import (
     USUAL_FEELING,
     Bracket,
@@ -33,21 +34,21 @@ MeasuringMethod = Literal["extend", "turns", "indicator", "gap_short", "gap_bott
 Method = Literal["bracket"] | MeasuringMethod
 
 
-METHODS: dict[Method, str] = {
-    "bracket": "Bracket",
-    "extend": "Extend in place",
-    "turns": "Fastener turns",
-    "indicator": "Indicator on the rod",
-    "gap_short": "Feeler gap, short rod",
-    "gap_bottomed": "Feeler gap, lifter bottomed",
+METHODS: dict[Method, Saying] = {
+    "bracket": Saying("Bracket"),
+    "extend": Saying("Extend in place"),
+    "turns": Saying("Fastener turns"),
+    "indicator": Saying("Indicator on the rod"),
+    "gap_short": Saying("Feeler gap, short rod"),
+    "gap_bottomed": Saying("Feeler gap, lifter bottomed"),
 }
 
 
-PITCHES: tuple[tuple[str, float, str], ...] = (
-    ("5/16-18", 1 / 18, "ASME B1.1"),
-    ("3/8-24", 1 / 24, "ASME B1.1"),
-    ("7/16-20", 1 / 20, "ASME B1.1"),
-    ("M8 × 1.25", 1.25 / 25.4, "ISO 261"),
+PITCHES: tuple[tuple[str, float, Saying], ...] = (
+    ("5/16-18", 1 / 18, Saying("ASME B1.1")),
+    ("3/8-24", 1 / 24, Saying("ASME B1.1")),
+    ("7/16-20", 1 / 20, Saying("ASME B1.1")),
+    ("M8 × 1.25", 1.25 / 25.4, Saying("ISO 261")),
 )
 
 
@@ -101,10 +102,14 @@ class Source:
         found = []
         if self.accuracy_in:
             u = sign * rectangular_u_in(self.accuracy_in)
-            found.append(Component(f"instrument {self.key}", u, "accuracy of the instrument"))
+            found.append(
+                Component(
+                    say("instrument {key}", key=self.key), u, say("accuracy of the instrument")
+                )
+            )
         if self.resolution_in:
             u = sign * self.resolution_in / sqrt(12)
-            found.append(Component("", u, "resolution of the instrument"))
+            found.append(Component("", u, say("resolution of the instrument")))
         return tuple(found)
 
 
@@ -130,7 +135,7 @@ class Measure:
 
     @property
     def name(self) -> str:
-        words = METHODS[self.method]
+        words = say(METHODS[self.method])
         return f"{words} ({self.number})" if self.number else words
 
 
@@ -152,9 +157,9 @@ def from_bracket(
             share = (ends[1] - ends[0]) / (2 * step) * feeling.ratio_sd  # type: ignore[operator]
     share = float(np.clip(share, -bracket.u_in, bracket.u_in))
     rest = sqrt(max(bracket.u_in**2 - share**2, 1e-12))
-    parts = (Component("", rest, "feel and gaps"), *source.components())
+    parts = (Component("", rest, say("feel and gaps")), *source.components())
     if share:
-        parts = (Component("ratio", share, "ratio near closed"), *parts)
+        parts = (Component("ratio", share, say("ratio near closed")), *parts)
     return Measure("bracket", 0, bracket.estimate_in, None, parts)
 
 
@@ -169,16 +174,16 @@ def extended(readings_in: Sequence[float], source: Source, number: int = 1) -> M
     if not 1 <= n <= MOST_REPEATS:
         raise InputError(
             "readings",
-            f"Readings: {n} given",
+            say("Readings: {n} given", n=n),
             received=n,
-            expected=f"1 to {MOST_REPEATS}",
-            remedy="Type each reading, parted by blanks",
+            expected=say("1 to {most_repeats}", most_repeats=MOST_REPEATS),
+            remedy=say("Type each reading, parted by blanks"),
             code="empty" if n == 0 else "out_of_range",
         )
     mean = sum(readings_in) / n
     squares = sum((x - mean) ** 2 for x in readings_in)
     pooled = (TOUCH_FREEDOM * TOUCH_SD_IN**2 + squares) / (TOUCH_FREEDOM + n - 1)
-    touch = Component("", sqrt(pooled / n), "touch, from the repeats" if n > 1 else "touch")
+    touch = Component("", sqrt(pooled / n), say("touch, from the repeats") if n > 1 else "touch")
     return Measure("extend", number, mean, None, (touch, *source.components()))
 
 
@@ -229,9 +234,9 @@ def fastener_turns(
     """
     apart = (max(bolts) - min(bolts)) / 2 if bolts else 0.0
     within(
-        "turns", "Fastener turns", turns, 0, MOST_TURNS,
-        remedy="Count from the first drag to seated, not to full torque",
-        suggestion=Suggestion(f"{turns / 100:g}", "The decimal point is missing")
+        "turns", say("Fastener turns"), turns, 0, MOST_TURNS,
+        remedy=say("Count from the first drag to seated, not to full torque"),
+        suggestion=Suggestion(f"{turns / 100:g}", say("The decimal point is missing"))
         if turns >= 25
         else None,
     )  # fmt: skip
@@ -240,11 +245,11 @@ def fastener_turns(
     parts = (
         Component(
             "", lever_in(pitch_in, ratio) * rectangular_u_in(COUNT_HALF_WIDTH_TURNS),
-            "first drag, to an eighth of a turn",
+            say("first drag, to an eighth of a turn"),
         ),
-        *([Component("", lever_in(apart * pitch_in, ratio) / sqrt(3), "two bolts, read apart")]
+        *([Component("", lever_in(apart * pitch_in, ratio) / sqrt(3), say("two bolts, read apart"))]
           if apart else []),
-        Component("ratio", plain / ratio * feeling.ratio_sd, "ratio near closed"),
+        Component("ratio", plain / ratio * feeling.ratio_sd, say("ratio near closed")),
         *(rod.components() if rod else ()),
     )  # fmt: skip
     preload = plain if plain_rule else pushed
@@ -259,7 +264,7 @@ def indicator_push(
     number: int = 1,
 ) -> Measure:
     """An indicator in line with the rod, set at zero lash, read when seated: the preload."""
-    touch = Component("", TOUCH_SD_IN, "zero lash felt at the start")
+    touch = Component("", TOUCH_SD_IN, say("zero lash felt at the start"))
     parts = (touch, *gauge.components(-1.0), *(rod.components() if rod else ()))
     return Measure("indicator", number, _less(rod_in, push_in), push_in, parts)
 
@@ -299,11 +304,15 @@ def gap_bottomed(
     if preload < 0:
         raise InputError(
             "gap",
-            f"Gap {format_small(gap_in)} is more than {format_small(travel_in)} of travel allows "
-            f"at ratio {ratio:.3g}",
+            say(
+                "Gap {gap} is more than {travel} of travel allows at ratio {ratio}",
+                gap=format_small(gap_in),
+                travel=format_small(travel_in),
+                ratio=figure(ratio, ".3g"),
+            ),
             received=gap_in,
-            expected=f"at most {format_small(travel_in * ratio)}",
-            remedy="The rod is short of zero lash: record it as a gap with a short rod",
+            expected=say("at most {travel}", travel=format_small(travel_in * ratio)),
+            remedy=say("The rod is short of zero lash: record it as a gap with a short rod"),
             code="out_of_range",
         )
     parts = (*_gap_parts(off_bottom, ratio, 1.0, feeling), *(rod.components() if rod else ()))
@@ -314,8 +323,8 @@ def _gap_parts(
     moved_in: float, ratio: float, sign: float, feeling: Feeling
 ) -> tuple[Component, Component]:
     return (
-        Component("", sign * feeling.gap_sd_in / ratio, "feeler gap"),
-        Component("ratio", -sign * moved_in * feeling.ratio_sd, "ratio near closed"),
+        Component("", sign * feeling.gap_sd_in / ratio, say("feeler gap")),
+        Component("ratio", -sign * moved_in * feeling.ratio_sd, say("ratio near closed")),
     )
 
 

@@ -13,26 +13,27 @@ from typing import Literal
 
 from vivid_arm.core.entry.instruments import rectangular_u_in
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, figure, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, check_ratio
 
 Mount = Literal["stud", "pedestal", "shaft", "shaft_adjustable", "stands"]
 Change = Literal["base_circle", "seat_height", "deck", "head", "gasket", "stem", "stand"]
 
-MOUNTS: dict[Mount, str] = {
-    "stud": "Stud, adjustable",
-    "pedestal": "Pedestal, fixed",
-    "shaft": "Shaft, fixed",
-    "shaft_adjustable": "Shaft, adjustable",
-    "stands": "Stands with shims",
+MOUNTS: dict[Mount, Saying] = {
+    "stud": Saying("Stud, adjustable"),
+    "pedestal": Saying("Pedestal, fixed"),
+    "shaft": Saying("Shaft, fixed"),
+    "shaft_adjustable": Saying("Shaft, adjustable"),
+    "stands": Saying("Stands with shims"),
 }
-CHANGES: dict[Change, str] = {
-    "base_circle": "Base circle diameter, greater by",
-    "seat_height": "Lifter seat, higher by",
-    "deck": "Block deck, milled by",
-    "head": "Head, milled by",
-    "gasket": "Gasket, thinner by",
-    "stem": "Valve stem tip, taller by",
-    "stand": "Rocker stand or shim, raised by",
+CHANGES: dict[Change, Saying] = {
+    "base_circle": Saying("Base circle diameter, greater by"),
+    "seat_height": Saying("Lifter seat, higher by"),
+    "deck": Saying("Block deck, milled by"),
+    "head": Saying("Head, milled by"),
+    "gasket": Saying("Gasket, thinner by"),
+    "stem": Saying("Valve stem tip, taller by"),
+    "stand": Saying("Rocker stand or shim, raised by"),
 }
 MOST_CHANGE_IN = 0.5
 SECOND_LOOK_IN = 0.040
@@ -49,11 +50,19 @@ class Amount:
         if abs(self.by_in) > MOST_CHANGE_IN or not 0 <= self.within_in <= MOST_CHANGE_IN:
             raise InputError(
                 "changes",
-                f"A change of {self.by_in:g} ± {self.within_in:g} in is more than "
-                f"{MOST_CHANGE_IN:g} in",
+                say(
+                    "A change of {by} ± {within} in is more than {most_change_in} in",
+                    by=figure(self.by_in, "g"),
+                    within=figure(self.within_in, "g"),
+                    most_change_in=figure(MOST_CHANGE_IN, "g"),
+                ),
                 received=self.by_in,
-                expected=f"-{MOST_CHANGE_IN:g} to {MOST_CHANGE_IN:g}",
-                remedy="Give the difference between old and new, not the dimension itself",
+                expected=say(
+                    "-{most_change_in} to {most_change_in2}",
+                    most_change_in=figure(MOST_CHANGE_IN, "g"),
+                    most_change_in2=figure(MOST_CHANGE_IN, "g"),
+                ),
+                remedy=say("Give the difference between old and new, not the dimension itself"),
                 code="out_of_range",
             )
 

@@ -12,6 +12,7 @@ from typing import Literal
 
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling
 from vivid_arm.core.zero_lash.methods import (
     METHODS,
@@ -65,10 +66,10 @@ class MeasuringWay:
     """
 
     code: Method
-    tab: str
-    words: str
-    ask: str
-    how: str
+    tab: Saying
+    words: Saying
+    ask: Saying
+    how: Saying
     reads: Reads
     column: Column
     field: str
@@ -76,13 +77,13 @@ class MeasuringWay:
     rod: Literal["must", "may", "none"]
     fastener: bool
     measure: Callable[[Figures], Measure]
-    formula: str
-    numbers: str
+    formula: Saying
+    numbers: Saying
 
     @property
     def name(self) -> str:
         """What the trade calls it."""
-        return METHODS[self.code]
+        return say(METHODS[self.code])
 
     def worked_out(self, figures: Figures) -> Measure:
         """What a measurement gives. Raises InputError for a figure missing or out of range."""
@@ -92,7 +93,7 @@ class MeasuringWay:
     def _check(self, figures: Figures) -> None:
         value = getattr(figures, self.column)
         if value is None:
-            raise _missing(self.column, self.ask)
+            raise _missing(self.column, say(self.ask))
         if self.reads in ("length", "stack"):
             check_range(value, FIELDS[self.field])
         for reading in figures.repeats if self.reads == "lengths" else ():
@@ -100,9 +101,9 @@ class MeasuringWay:
         if self.rod == "must" and figures.rod_in is None:
             raise InputError(
                 "rod",
-                "The rod's length is empty",
-                expected="a length",
-                remedy="Without it the reading tells no zero-lash length",
+                say("The rod's length is empty"),
+                expected=say("a length"),
+                remedy=say("Without it the reading tells no zero-lash length"),
                 code="empty",
             )
         if figures.rod_in is not None:
@@ -112,7 +113,9 @@ class MeasuringWay:
 
 
 def _missing(field: str, ask: str) -> InputError:
-    return InputError(field, f"{ask}: nothing was read", expected="a value", code="empty")
+    return InputError(
+        field, say("{ask}: nothing was read", ask=ask), expected=say("a value"), code="empty"
+    )
 
 
 def _extend(f: Figures) -> Measure:
@@ -142,43 +145,94 @@ MEASURING_WAYS: Mapping[Method, MeasuringWay] = {
     way.code: way
     for way in (
         MeasuringWay(
-            "extend", "Extend", "Extend",
-            "Readings, several parted by blanks",
-            "Rocker at its torque. Extend the rod until it just touches, take it out unturned.",
-            "lengths", "repeats", "rod_length", "caliper", "none", False, _extend,
-            "zero lash = mean of the readings", "{read} → {{z}}",
+            "extend",
+            Saying("Extend"),
+            Saying("Extend"),
+            Saying("Readings, several parted by blanks"),
+            Saying(
+                "Rocker at its torque. Extend the rod until it just touches, take it out unturned."
+            ),
+            "lengths",
+            "repeats",
+            "rod_length",
+            "caliper",
+            "none",
+            False,
+            _extend,
+            Saying("zero lash = mean of the readings"),
+            Saying("{read} → {{z}}"),
         ),
         MeasuringWay(
-            "turns", "Turns", "Turns",
-            "Turns, first drag to seated",
-            "A real rod, rocker on its stand. Count until seated, not the stretch to torque. "
-            "Usual: 1/2 to 1 1/2; two bolts of one rocker as 1/2 and 3/4.",
-            "turns", "turns", "turns", None, "may", True, _turns,
-            "preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload",
-            "{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}",
+            "turns",
+            Saying("Turns"),
+            Saying("Turns"),
+            Saying("Turns, first drag to seated"),
+            Saying(
+                "A real rod, rocker on its stand. Count until seated, not the stretch to torque. "
+                "Usual: 1/2 to 1 1/2; two bolts of one rocker as 1/2 and 3/4."
+            ),
+            "turns",
+            "turns",
+            "turns",
+            None,
+            "may",
+            True,
+            _turns,
+            Saying("preload = turns × pitch × (1 + 1/R0); zero lash = rod − preload"),
+            Saying("{turns} × {{t}} × (1 + 1/{R}) = {{p}}; {{rod}} − {{p}} = {{z}}"),
         ),
         MeasuringWay(
-            "indicator", "Indicator", "Indicator",
-            "Rod pushed, from zero lash to seated",
-            "Indicator in line with the rod, zeroed at zero lash; draw the bolts down evenly.",
-            "length", "push_in", "push", "indicator", "may", False, _indicator,
-            "preload = travel of the rod; zero lash = rod − preload",
-            "{{p}}; {{rod}} − {{p}} = {{z}}",
+            "indicator",
+            Saying("Indicator"),
+            Saying("Indicator"),
+            Saying("Rod pushed, from zero lash to seated"),
+            Saying(
+                "Indicator in line with the rod, zeroed at zero lash; draw the bolts down evenly."
+            ),
+            "length",
+            "push_in",
+            "push",
+            "indicator",
+            "may",
+            False,
+            _indicator,
+            Saying("preload = travel of the rod; zero lash = rod − preload"),
+            Saying("{{p}}; {{rod}} − {{p}} = {{z}}"),
         ),
         MeasuringWay(
-            "gap_short", "Gap", "Rod too short",
-            "Gap at the tip, feelers added up",
-            "A real rod that is too short. Pull the rocker onto the rod, gauge the tip.",
-            "stack", "gap_in", "gap", None, "must", False, _short,
-            "zero lash = rod + gap / R0", "{{rod}} + {{g}} / {R} = {{z}}",
+            "gap_short",
+            Saying("Gap"),
+            Saying("Rod too short"),
+            Saying("Gap at the tip, feelers added up"),
+            Saying("A real rod that is too short. Pull the rocker onto the rod, gauge the tip."),
+            "stack",
+            "gap_in",
+            "gap",
+            None,
+            "must",
+            False,
+            _short,
+            Saying("zero lash = rod + gap / R0"),
+            Saying("{{rod}} + {{g}} / {R} = {{z}}"),
         ),
         MeasuringWay(
-            "gap_bottomed", "Gap", "Lifter bottomed",
-            "Gap at the tip, lifter bottomed",
-            "Lifter empty and pushed to its bottom. Pull the rocker onto the rod, gauge the tip.",
-            "stack", "gap_in", "gap", None, "may", False, _bottomed,
-            "preload = travel − gap / R0; zero lash = rod − preload",
-            "{{T}} − {{g}} / {R} = {{p}}; {{rod}} − {{p}} = {{z}}",
+            "gap_bottomed",
+            Saying("Gap"),
+            Saying("Lifter bottomed"),
+            Saying("Gap at the tip, lifter bottomed"),
+            Saying(
+                "Lifter empty and pushed to its bottom. Pull the rocker onto the "
+                "rod, gauge the tip."
+            ),
+            "stack",
+            "gap_in",
+            "gap",
+            None,
+            "may",
+            False,
+            _bottomed,
+            Saying("preload = travel − gap / R0; zero lash = rod − preload"),
+            Saying("{{T}} − {{g}} / {R} = {{p}}; {{rod}} − {{p}} = {{z}}"),
         ),
     )
-}  # fmt: skip
+}

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from vivid_arm.core.engine.layout import Layout, valves_of
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.kept import one_at_a_time
 from vivid_arm.records.tables import Build, Reading, Valve
 
@@ -66,10 +67,13 @@ def fit_valves(session: Session, build: Build) -> None:
         if session.scalar(used):
             raise InputError(
                 "cylinders",
-                f"Cylinders: {build.cylinders} would drop valves that have readings",
+                say(
+                    "Cylinders: {cylinders} would drop valves that have readings",
+                    cylinders=build.cylinders,
+                ),
                 received=build.cylinders,
-                expected=f"at least {max(v.cylinder for v in gone)}",
-                remedy="Keep the count, or make a new build",
+                expected=say("at least {gone}", gone=max(v.cylinder for v in gone)),
+                remedy=say("Keep the count, or make a new build"),
                 code="valves_in_use",
             )
         for valve in gone:

@@ -8,6 +8,7 @@ from uuid import UUID
 from sqlalchemy import bindparam, func, inspect, select, update
 from sqlalchemy.orm import Session
 
+from vivid_arm.core.words import say
 from vivid_arm.records.tables import BoxRod, Build, Instrument, Order, Valve
 
 
@@ -89,7 +90,7 @@ def change(
         return row
     if row.version != version:
         raise Conflict(
-            "Changed elsewhere since this page was read.",
+            say("Changed elsewhere since this page was read."),
             different,
             {name: stored[name] for name in different},
         )

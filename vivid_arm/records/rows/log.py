@@ -10,6 +10,7 @@ from sqlalchemy import ColumnElement, Table, Uuid, any_, bindparam, func, inspec
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload, selectinload
 
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.kept import Conflict, touch
 from vivid_arm.records.tables import Reading, Valve
 
@@ -120,7 +121,7 @@ def _explain_refusal(session: Session, reading: Reading) -> None:
         return
     other = session.scalar(select(Reading).where(Reading.replaces_id == reading.replaces_id))
     raise Conflict(
-        "This reading was already struck out.",
+        say("This reading was already struck out."),
         {"kind": reading.kind, "reason": reading.reason},
         {"kind": other.kind, "reason": other.reason} if other else {},
     )
@@ -145,7 +146,7 @@ def _same_reading(known: Reading, again: Reading) -> None:
     differ = [name for name in _CONTENT if yours[name] != stored[name]]
     if differ:
         raise Conflict(
-            "This key was already used for another reading.",
+            say("This key was already used for another reading."),
             {name: yours[name] for name in differ},
             {name: stored[name] for name in differ},
         )

@@ -13,13 +13,14 @@ from time import monotonic
 from typing import Any, Literal, cast
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, Table, case, func, or_, select, tuple_
+from sqlalchemy import ColumnElement, Table, and_, case, func, or_, select, tuple_
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import LAYOUTS, engine_words
 from vivid_arm.core.said.next_step import STATIONS
+from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.lesson import lesson_of
@@ -88,12 +89,12 @@ def board_page(
             func.count().filter(asked),
         )
         .select_from(Build)
-        .outerjoin(Summary, Summary.build_id == Build.id)
+        .outerjoin(Summary, _of_build())
         .where(Build.exercise_id.is_(None))
     ).one()
     rows = session.execute(
         select(Build.id, Summary.stamp, Summary.body)
-        .outerjoin(Summary, Summary.build_id == Build.id)
+        .outerjoin(Summary, _of_build())
         .where(asked, Build.exercise_id.is_(None))
         .order_by(*_ORDERS[wanted.sort], Build.updated_at.desc(), Build.id)
         .offset(offset)
@@ -105,6 +106,10 @@ def board_page(
     kept |= _made_anew(session, stale, summarise, fallback, monotonic() + within_s)
     bodies = [kept[row.id] for row in rows]
     return Page(total, archived, binned, bodies, _twins(session, wanted.shelf, bodies))
+
+
+def _of_build() -> ColumnElement[bool]:
+    return and_(Summary.build_id == Build.id, Summary.language == language.get().code)
 
 
 def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
@@ -188,7 +193,7 @@ def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallba
     """Work out some of the builds that have told the shop nothing yet, the latest first."""
     rows = session.execute(
         select(Build.id, Summary.stamp)
-        .outerjoin(Summary, Summary.build_id == Build.id)
+        .outerjoin(Summary, _of_build())
         .where(Summary.lesson.is_(None), Build.exercise_id.is_(None), Build.binned_at.is_(None))
         .order_by(Build.updated_at.desc(), Build.id)
         .limit(most)
@@ -202,7 +207,7 @@ def all_worked_out(session: Session, most: int = 30) -> bool:
     """Whether the latest builds need not be worked out: after an update of the program all do."""
     rows = session.execute(
         select(Build.id, Summary.stamp)
-        .outerjoin(Summary, Summary.build_id == Build.id)
+        .outerjoin(Summary, _of_build())
         .where(_on("board"), Build.exercise_id.is_(None))
         .order_by(Build.updated_at.desc())
         .limit(most)
@@ -224,15 +229,16 @@ def _told(state: BuildState, summarise: Summarise) -> tuple[Body, Body]:
 
 _ROW = insert(cast(Table, Summary.__table__))
 _KEEP = _ROW.on_conflict_do_update(
-    index_elements=[Summary.build_id],
+    index_elements=[Summary.build_id, Summary.language],
     set_={name: _ROW.excluded[name] for name in ("stamp", "body", "lesson")},
 )
 
 
 def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body, Body | None]]) -> None:
     """In the order of their ids, so that two who keep the same rows never wait for each other."""
+    spoken = language.get().code
     lines = [
-        {"build_id": i, "stamp": stamp, "body": body, "lesson": lesson}
+        {"build_id": i, "language": spoken, "stamp": stamp, "body": body, "lesson": lesson}
         for i, (stamp, body, lesson) in sorted(rows.items())
     ]
     if lines:

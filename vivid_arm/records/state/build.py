@@ -12,6 +12,7 @@ from vivid_arm.core.rods.decide import Standing as Fit
 from vivid_arm.core.said.in_hand import in_hand_verdict
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step
 from vivid_arm.core.said.verdicts import fill
+from vivid_arm.core.words import say, within_a_sentence
 from vivid_arm.records.state.decide import DecideState
 from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
@@ -112,7 +113,11 @@ class BuildState(DecideState):
             if valve.rocker.counted and valve.rocker.verdict.state != "settled":
                 said = valve.rocker.verdict
                 words = fill(said.what, valve.rocker.shown(said.lengths), said.smalls).rstrip(".")
-                return valve.name, f"Rocker of {valve.name}: {words[0].lower()}{words[1:]}"
+                return valve.name, say(
+                    "Rocker of {name}: {words}",
+                    name=valve.name,
+                    words=within_a_sentence(words),
+                )
         return None
 
 

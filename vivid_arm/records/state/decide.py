@@ -8,7 +8,7 @@ from typing import cast
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.base_circle import chosen_valves
-from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
+from vivid_arm.core.engine.layout import KIND_WORDS, KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
@@ -19,14 +19,17 @@ from vivid_arm.core.rods.groups import GroupOrder, MeasuredValve, group_order
 from vivid_arm.core.rods.in_hand import RodsInHand, rods_in_hand
 from vivid_arm.core.rods.preload import Bias, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, fill, group_verdict, solid_verdict
+from vivid_arm.core.words import Saying, say
 from vivid_arm.records.state.heads import HeadsState
 from vivid_arm.records.state.plan import RodPlan, aim_of, plan_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import BoxRod
 
-_NOT_SETTLED = "Not settled: "
+_NOT_SETTLED = Saying("Not settled: ")
 _NUT_TAKES_UP_IN = 0.010
 """How far valves of a kind usually stand apart; on a stud the nut takes it up."""
+
+_HEADED: dict[ValveKind, Saying] = {"intake": Saying("Intake"), "exhaust": Saying("Exhaust")}
 
 
 @dataclass(frozen=True)
@@ -58,24 +61,33 @@ class GeometryRod:
         if self.settled is None or self.length_in is None:
             return ""
         at = format_length(self.settled.setting_in + self.offset_in)
-        how = "its mark is good" if self.settled.tried else "by the marks"
-        added = [(self.preload_in, "preload"), (self.seat_in, "to the final engine")]
+        how = say("its mark is good") if self.settled.tried else say("by the marks")
+        added = [(self.preload_in, say("preload")), (self.seat_in, say("to the final engine"))]
         terms = [
             f" {'+' if x > 0 else '−'} {format_small(abs(x))} {what}"
             for x, what in added
             if abs(x) > 1e-9
         ]
         if not terms:
-            return f"{at} at zero lash on {self.valve} ({how})."
-        return (
-            f"{at} at zero lash on {self.valve} ({how}){''.join(terms)} "
-            f"= {format_length(self.length_in)}; the nut ends where it stood in the try."
+            return say("{at} at zero lash on {valve} ({how}).", at=at, valve=self.valve, how=how)
+        return say(
+            "{at} at zero lash on {valve} ({how}){terms} = {length}; the nut ends where it "
+            "stood in the try.",
+            at=at,
+            valve=self.valve,
+            how=how,
+            terms="".join(terms),
+            length=format_length(self.length_in),
         )
 
     @property
     def open_point(self) -> str:
         """The sentence among what is open."""
-        return f"Rocker of {self.valve} is not settled: {self.words.removeprefix(_NOT_SETTLED)}"
+        return say(
+            "Rocker of {valve} is not settled: {not_settled}",
+            valve=self.valve,
+            not_settled=self.words.removeprefix(say(_NOT_SETTLED)),
+        )
 
 
 class DecideState(HeadsState):
@@ -223,7 +235,7 @@ class DecideState(HeadsState):
     @property
     def geometry_sums(self) -> list[str]:
         """How the rod of each kind comes about where marks settle it."""
-        return [f"{kind.capitalize()}: {rod.sum}" for kind, rod in self.geometry.items() if rod.sum]
+        return [f"{_HEADED[kind]}: {rod.sum}" for kind, rod in self.geometry.items() if rod.sum]
 
     @property
     def carried_words(self) -> list[str]:
@@ -231,16 +243,24 @@ class DecideState(HeadsState):
         final = self.build.final
         if final is None or not any(c.intake_in or c.exhaust_in for c in final.changes.values()):
             return []
-        lifter = f"{final.lifter} lifter" if final.lifter else ""
+        lifter = say("{lifter} lifter", lifter=final.lifter) if final.lifter else ""
         with_ = ", ".join(filter(None, (lifter, final.measured_with)))
-        on = f" (measured with {with_})" if with_ else ""
+        on = say(" (measured with {with_})", with_=with_) if with_ else ""
         said = []
         for kind in KINDS:
             valve = next((v for v in self.valves if v.kind == kind), None)
             if valve is not None and abs(valve.carried[0]) > 1e-9:
-                way = "longer" if valve.carried[0] > 0 else "shorter"
+                way = say("longer") if valve.carried[0] > 0 else say("shorter")
                 by = format_small(abs(valve.carried[0]))
-                said.append(f"The final engine wants {kind} rods {by} {way} than it measured{on}.")
+                said.append(
+                    say(
+                        "The final engine wants {kind} rods {by} {way} than it measured{on}.",
+                        kind=KIND_WORDS[kind],
+                        by=by,
+                        way=way,
+                        on=on,
+                    )
+                )
         return said
 
     @property

@@ -28,6 +28,7 @@ from vivid_arm.core.heads.spread import (
     stem_remark,
 )
 from vivid_arm.core.rods.groups import MeasuredValve
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
 from vivid_arm.core.zero_lash.hand import learned_by_others, learned_weights
 from vivid_arm.core.zero_lash.predict import Mount
@@ -257,7 +258,11 @@ class HeadsState(_OfBuild):
         own = self.ends.added_in(self.measuring)
         others: tuple[Convention, ...] = ("theoretical", "measured", "gauge", "centre")
         return {
-            f"{CONVENTIONS[self.measuring]} and {CONVENTIONS[c]}": self.ends.added_in(c) - own
+            say(
+                "{conventions} and {conventions2}",
+                conventions=CONVENTIONS[self.measuring],
+                conventions2=CONVENTIONS[c],
+            ): self.ends.added_in(c) - own
             for c in others
             if c != self.measuring
         }

@@ -4,6 +4,7 @@ from vivid_arm.core.engine.layout import KINDS, ValveKind
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import BY_NAME, Check, Limit, usual_limit
 from vivid_arm.core.sign_off.torque import Torque
+from vivid_arm.core.words import say
 from vivid_arm.records.tables import Build
 
 
@@ -12,7 +13,7 @@ def limit_of(build: Build, check: Check, kind: ValveKind) -> Limit | None:
     given = (build.limits or {}).get(check.name)
     own = given.of(kind) if given else None
     if own is not None:
-        return Limit(own, None, "own limit", own=True)
+        return Limit(own, None, say("own limit"), own=True)
     return usual_limit(check, kind)
 
 
@@ -21,7 +22,10 @@ def check_limits(build: Build) -> None:
     for name in build.limits or {}:
         if name not in BY_NAME or BY_NAME[name].least_in is None:
             raise InputError(
-                "limits", f"There is no limit to set for {name}", received=name, code="unknown"
+                "limits",
+                say("There is no limit to set for {name}", name=name),
+                received=name,
+                code="unknown",
             )
         for kind in KINDS:
             limit_of(build, BY_NAME[name], kind)

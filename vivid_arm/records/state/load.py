@@ -12,6 +12,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
+from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.rows.log import readings_of, readings_since
 from vivid_arm.records.state.build import BuildState
@@ -60,7 +61,7 @@ def unmade_states(
 _log = logging.getLogger(__name__)
 _MOST_REMEMBERED = 64
 _keeping = Lock()
-_remembered: "OrderedDict[UUID, tuple[Fingerprint, BuildState]]" = OrderedDict()
+_remembered: "OrderedDict[tuple[UUID, str], tuple[Fingerprint, BuildState]]" = OrderedDict()
 
 
 def seen_state(session: Session, build_id: UUID) -> BuildState | None:
@@ -96,13 +97,13 @@ def look_ahead(session: Session, build: Build) -> None:
 
 def remembered(build_id: UUID, mark: Fingerprint) -> BuildState | None:
     """A build whose state was worked out here under this mark; None where none was."""
-    kept = _remembered.get(build_id)
+    kept = _remembered.get((build_id, language.get().code))
     return kept[1] if kept is not None and kept[0].whole == mark.whole else None
 
 
 def mark_of(state: BuildState) -> Fingerprint | None:
     """The mark a state was worked out under; None for one that is not remembered."""
-    kept = _remembered.get(state.build.id)
+    kept = _remembered.get((state.build.id, language.get().code))
     return kept[0] if kept is not None and kept[1] is state else None
 
 
@@ -110,7 +111,7 @@ def _seen(session: Session, build_id: UUID, mark: Fingerprint) -> BuildState | N
     known = remembered(build_id, mark)
     if known is not None:
         return known
-    kept = _remembered.get(build_id)
+    kept = _remembered.get((build_id, language.get().code))
     found = None if kept is None else _brought_up(session, *kept, mark)
     if found is None:
         found = next(iter(build_states(session, [build_id])), None)
@@ -143,8 +144,9 @@ def _remember(session: Session, mark: Fingerprint, found: BuildState) -> None:
     found.settle()
     session.expunge_all()
     with _keeping:
-        _remembered[found.build.id] = (mark, found)
-        _remembered.move_to_end(found.build.id)
+        place = (found.build.id, mark.language)
+        _remembered[place] = (mark, found)
+        _remembered.move_to_end(place)
         while len(_remembered) > _MOST_REMEMBERED:
             _remembered.popitem(last=False)
 

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
+from vivid_arm.core.words import say
 from vivid_arm.records.tables import Build, Note, Reading
 
 
@@ -59,7 +60,7 @@ def _kept(
     valve_id = note.valve_id or (reading.valve_id if reading is not None else None)
     where = names.get(valve_id, "") if valve_id is not None else ""
     if reading is not None and reading.number is not None:
-        where += f", reading {reading.number}"
+        where += say(", reading {number}", number=reading.number)
     return KeptNote(
         note.id, note.body, where, valve_id, note.reading_id, note.photo_id, note.by, note.at,
         changed,

@@ -9,6 +9,7 @@ from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.grouping import Need, matched
+from vivid_arm.core.words import Saying, say
 from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import BoxRod, Order
@@ -19,6 +20,16 @@ Purpose = Literal["trial", "set"]
 OrderState = Literal[
     "draft", "asked", "unknown", "placed", "received", "trial", "fitted", "withdrawn"
 ]
+STATE_WORDS: dict[str, Saying] = {
+    "draft": Saying("draft"),
+    "asked": Saying("asked"),
+    "unknown": Saying("unknown"),
+    "placed": Saying("placed"),
+    "received": Saying("received"),
+    "trial": Saying("on trial"),
+    "fitted": Saying("fitted"),
+    "withdrawn": Saying("withdrawn"),
+}
 
 
 _SAME_IN = 1e-5
@@ -35,8 +46,8 @@ def order_lines(state: BuildState, purpose: Purpose) -> list[OrderedLine]:
     if not by_length:
         raise InputError(
             "order",
-            "There is nothing to order yet",
-            remedy="Find zero lash and a length that fits first",
+            say("There is nothing to order yet"),
+            remedy=say("Find zero lash and a length that fits first"),
             code="nothing_to_order",
         )
     step = float(state.build.stock_step_in)
@@ -122,7 +133,13 @@ def _trial_words(state: BuildState, order: Order) -> list[str]:
         length = rod.length_in - shift
         decided = any(abs(length - w) <= state.plan.tolerance_in + _SAME_IN for w in wanted)
         if rod.tried in ("too long", "too short") and decided:
-            said.append(f"{format_length(rod.length_in)} was tried and is {rod.tried}: see Decide.")
+            said.append(
+                say(
+                    "{length} was tried and is {tried}: see Decide.",
+                    length=format_length(rod.length_in),
+                    tried=_TRIED[rod.tried],
+                )
+            )
     fits = [r for r in sorted_rods(state, order) if r.tried == "fits"]
     alone = fits and not any(
         abs(r.length_in - shift - w) <= state.plan.tolerance_in + _SAME_IN
@@ -130,7 +147,12 @@ def _trial_words(state: BuildState, order: Order) -> list[str]:
     )  # fmt: skip
     if alone:
         named = ", ".join(format_length(r.length_in) for r in fits)
-        said.append(f"{named} fits by trial, and the decision is another length: see Decide.")
+        said.append(
+            say(
+                "{named} fits by trial, and the decision is another length: see Decide.",
+                named=named,
+            )
+        )
     return said
 
 
@@ -144,10 +166,21 @@ def delivered(state: BuildState, order: Order) -> list[str]:
         asked[round(line.given_in, 6)] += line.quantity
     nearest = [min((abs(at - length), at) for at in asked)[1] for length in lengths]
     came = Counter(nearest)
-    said = [f"{n} × {format_length(at)} missing" for at, n in sorted((asked - came).items())]
-    said += [f"{n} × {format_length(at)} too many" for at, n in sorted((came - asked).items())]
+    said = [
+        say("{n} × {at} missing", n=n, at=format_length(at))
+        for at, n in sorted((asked - came).items())
+    ]
+    said += [
+        say("{n} × {at} too many", n=n, at=format_length(at))
+        for at, n in sorted((came - asked).items())
+    ]
     return said + [
-        f"rod {i} is {format_small(abs(length - at))} {_SIDE[length > at]}"
+        say(
+            "rod {i} is {length} {side}",
+            i=i,
+            length=format_small(abs(length - at)),
+            side=_SIDE[length > at],
+        )
         for i, (length, at) in enumerate(zip(lengths, nearest, strict=True), 1)
         if abs(length - at) > state.plan.tolerance_in + _SAME_IN
     ]
@@ -161,7 +194,8 @@ def _measured_in(state: BuildState, order: Order) -> list[float]:
     ]
 
 
-_SIDE = {True: "long", False: "short"}
+_TRIED = {"too long": Saying("too long"), "too short": Saying("too short")}
+_SIDE = {True: Saying("long"), False: Saying("short")}
 
 
 def _needs_of(state: BuildState, order: Order) -> tuple[list[Need], dict[str, float]]:
@@ -206,12 +240,17 @@ def changed_since(state: BuildState, order: Order) -> list[str]:
     if not out:
         return []
     named = ", ".join(
-        f"{n.name} ({format_length(frozen[n.name])}, now wants "
-        f"{format_length(n.low_in)} to {format_length(n.high_in)})"
+        say(
+            "{name} ({frozen}, now wants {low} to {high})",
+            name=n.name,
+            frozen=format_length(frozen[n.name]),
+            low=format_length(n.low_in),
+            high=format_length(n.high_in),
+        )
         for n in out[:4]
     )
-    more = f" and {len(out) - 4} more" if len(out) > 4 else ""
-    return [f"Readings since would change this order: {named}{more}."]
+    more = say(" and {out} more", out=len(out) - 4) if len(out) > 4 else ""
+    return [say("Readings since would change this order: {named}{more}.", named=named, more=more)]
 
 
 def _bottomed(state: BuildState, order: Order) -> list[str]:
@@ -228,8 +267,11 @@ def _bottomed(state: BuildState, order: Order) -> list[str]:
         down = [r.valve.name for r in rows if length - r.valve.zero_lash_in >= travel]
         if down:
             found.append(
-                f"{format_length(length + shift)} would bottom the plunger on "
-                f"{', '.join(down[:4])}: do not turn the engine on it."
+                say(
+                    "{length} would bottom the plunger on {down}: do not turn the engine on it.",
+                    length=format_length(length + shift),
+                    down=", ".join(down[:4]),
+                )
             )
     return found
 
@@ -240,7 +282,7 @@ def _draft_changes(state: BuildState, order: Order) -> list[str]:
     try:
         now = order_lines(state, cast(Purpose, order.purpose))
     except InputError:
-        return ["There is no length to order any more: see Decide."]
+        return [say("There is no length to order any more: see Decide.")]
 
     def told(lines: Sequence[OrderedLine]) -> set[tuple[float, tuple[str, ...]]]:
         found: dict[float, list[str]] = {}
@@ -249,7 +291,7 @@ def _draft_changes(state: BuildState, order: Order) -> list[str]:
         return {(c, tuple(sorted(v))) for c, v in found.items()}
 
     same = order.sheet["convention"] == state.ordering and told(now) == told(order.lines)
-    return [] if same else ["The decision has changed since this draft: draft it again."]
+    return [] if same else [say("The decision has changed since this draft: draft it again.")]
 
 
 def bought_lines(order: Order) -> list[OrderedLine]:

@@ -32,6 +32,7 @@ from vivid_arm.core.rocker.sheet import Rocker, Sheet, starting_sheet, with_meas
 from vivid_arm.core.said.rocker import across_verdict, over_lift_verdict
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
+from vivid_arm.core.words import say
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import (
     Ratio,
@@ -320,9 +321,9 @@ class RockerState:
         if self.contradiction is not None:
             return Verdict(
                 "conflict",
-                "Tries and dimensions contradict each other.",
+                say("Tries and dimensions contradict each other."),
                 str(self.contradiction),
-                "Correct a dimension, or strike a try out.",
+                say("Correct a dimension, or strike a try out."),
             )
         return rocker_verdict(self.fit, self.correction, self.conflict, self.judged)
 

@@ -11,6 +11,7 @@ from vivid_arm.core.engine.layout import KINDS, Engine, Layout, ValveKind, usual
 from vivid_arm.core.entry.conventions import Convention, EndKind, RodEnd, RodEnds, convert
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
 from vivid_arm.core.rods.preload import Lifter
+from vivid_arm.core.words import figure, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
 from vivid_arm.core.zero_lash.methods import Source
@@ -105,21 +106,31 @@ class Ratio:
     def words(self) -> str:
         """How it is known."""
         if self.measured:
-            return f"{self.value:.4g} is R0 as you measured it, taken as known within 1 % (k = 1)."
+            return say(
+                "{value} is R0 as you measured it, taken as known within 1 % (k = 1).",
+                value=figure(self.value, ".4g"),
+            )
         if not self.geometry:
             within = f"{2 * self.half_width / 3**0.5:.0%} (k = 2)"
             if self.engines:
-                return (
-                    f"R0, near closed, is taken as {self.value:.3g} ± {within}: as {self.engines} "
-                    "engines of this shop have it, and what pairs of gaps tell."
+                return say(
+                    "R0, near closed, is taken as {value} ± {within}: as {engines} engines of this "
+                    "shop have it, and what pairs of gaps tell.",
+                    value=figure(self.value, ".3g"),
+                    within=within,
+                    engines=self.engines,
                 )
-            return (
-                f"R0, near closed, is taken as {self.value:.3g} ± {within}: a usual rocker's, "
-                "above its catalogue ratio, and what pairs of gaps tell."
+            return say(
+                "R0, near closed, is taken as {value} ± {within}: a usual rocker's, above its "
+                "catalogue ratio, and what pairs of gaps tell.",
+                value=figure(self.value, ".3g"),
+                within=within,
             )
-        return (
-            f"{self.value:.4g} is R0 from the rocker's geometry, within {self.half_width:.1%}; "
-            "the catalogue ratio is no longer used."
+        return say(
+            "{value} is R0 from the rocker's geometry, within {half_width}; the catalogue "
+            "ratio is no longer used.",
+            value=figure(self.value, ".4g"),
+            half_width=figure(self.half_width, ".1%"),
         )
 
 

@@ -25,6 +25,7 @@ from vivid_arm.core.sign_off.checks import (
     judge_answer,
     needed,
 )
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
 from vivid_arm.records.evidence import LastLink, last_link
@@ -48,15 +49,15 @@ WAYS: dict[CheckName, tuple[Way, ...]] = {
 }
 
 
-WAY_WORDS: dict[Way, str] = {
-    "": "measured",
-    "turns": "fastener turns",
-    "indicator": "indicator on the rod",
-    "gap": "gap, lifter bottomed",
-    "clay": "clay",
-    "table": "indicator table",
-    "feeler": "feeler, as the sheet",
-    "feeler_cold": "feeler, cold",
+WAY_WORDS: dict[Way, Saying] = {
+    "": Saying("measured"),
+    "turns": Saying("fastener turns"),
+    "indicator": Saying("indicator on the rod"),
+    "gap": Saying("gap, lifter bottomed"),
+    "clay": Saying("clay"),
+    "table": Saying("indicator table"),
+    "feeler": Saying("feeler, as the sheet"),
+    "feeler_cold": Saying("feeler, cold"),
 }
 
 
@@ -174,7 +175,13 @@ class SignOffState:
             read = [float(f.value_in or 0) for f in self._by_way(point.check, point.valve).values()]
             if point.check.name == "piston" and read and max(read) - min(read) > DISAGREE_IN:
                 small = format_small(max(read) - min(read))
-                found.append(f"{point.words}: clay and indicator differ by {small}")
+                found.append(
+                    say(
+                        "{words}: clay and indicator differ by {small}",
+                        words=point.words,
+                        small=small,
+                    )
+                )
         return found
 
     def limit(self, check: Check, kind: ValveKind, way: Way = "") -> Limit | None:
@@ -182,18 +189,18 @@ class SignOffState:
         build = self.state.build
         if check.name == "preload":
             lifter = self.state.lifter
-            source = "the preload window"
+            source = say("the preload window")
             return Limit(lifter.low_in, lifter.high_in, source)
         if check.name == "lash":
             lash = build.lash_intake_in if kind == "intake" else build.lash_exhaust_in
             if lash is None:
                 return None
-            at, words = float(lash), "the lash set"
+            at, words = float(lash), say("the lash set")
             if way == "feeler_cold":
                 cold = cold_of(build, at)
                 if cold is None:
                     return None
-                at, words = cold, "the lash set, cold"
+                at, words = cold, say("the lash set, cold")
             return Limit(max(0.0, at - LASH_WITHIN_IN), at + LASH_WITHIN_IN, words)
         return limit_of(build, check, kind)
 
@@ -208,14 +215,16 @@ class SignOffState:
     @property
     def open_points(self) -> list[str]:
         """What stands against signing, failures first, each check once."""
-        found = [f"{p.words} fails" for p in self.failing] + self._disagreeing
+        found = [say("{words} fails", words=p.words) for p in self.failing] + self._disagreeing
         found += [self.no_nod] if self.no_nod else []
         by_check: dict[str, list[str]] = {}
         for p in self.missing:
-            by_check.setdefault(p.check.title, []).append(p.valve.name)
+            by_check.setdefault(say(p.check.title), []).append(p.valve.name)
         for title, names in by_check.items():
-            shown = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
-            found.append(f"{title} not checked: {shown}")
+            shown = ", ".join(names[:4]) + (
+                say(" and {names} more", names=len(names) - 4) if len(names) > 4 else ""
+            )
+            found.append(say("{title} not checked: {shown}", title=title, shown=shown))
         return found + self._fitted_unlike
 
     @property
@@ -224,7 +233,12 @@ class SignOffState:
         fitted = [o for o in self.state.orders if o.purpose == "set" and o.state == "fitted"]
         said = [(o, delivered(self.state, o)) for o in fitted]
         return [
-            f"Order {o.number} was fitted not as ordered ({'; '.join(unlike[:4])}): {o.reason}"
+            say(
+                "Order {number} was fitted not as ordered ({unlike}): {reason}",
+                number=o.number,
+                unlike="; ".join(unlike[:4]),
+                reason=o.reason,
+            )
             for o, unlike in said
             if unlike
         ]
@@ -233,7 +247,8 @@ class SignOffState:
     def stamp(self) -> str:
         """A mark of everything a signature stands on."""
         lengths = [(v.name, _rounded(v.estimate_in)) for v in self.state.valves]
-        checked = [(p.words, _rounded(p.value_in)) for p in self.points if p.row is not None]
+        made = [p for p in self.points if p.row is not None]
+        checked = [(f"{p.check.title.text} {p.valve.name}", _rounded(p.value_in)) for p in made]
         return self.fingerprint.signed(digest((*lengths, *checked)))
 
     @property

@@ -14,6 +14,7 @@ from vivid_arm.core.rods.groups import MeasuredValve
 from vivid_arm.core.rods.in_hand import PreloadRead
 from vivid_arm.core.rods.preload import Lifter, exact_length_in
 from vivid_arm.core.said.verdicts import Verdict, count_verdict, measured_verdict, zero_lash_verdict
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import (
     Bracket,
     Feeling,
@@ -228,7 +229,8 @@ class ValveState(_OfBuild):
             feeling=self.feeling,
         )
         if found is not None and found.step == "first" and not told:
-            return replace(found, reason=f"{found.reason} The other valves read about there.")
+            more = say("The other valves read about there.")
+            return replace(found, reason=f"{found.reason} {more}")
         return found
 
     @property
@@ -350,16 +352,22 @@ class ValveState(_OfBuild):
         for entry in self.log:
             odd = odd_repeat([float(x) for x in entry.row.repeats or ()])
             if odd is not None and entry.struck_by is None:
-                return odd, TOUCH_SD_IN, "its other repeats"
+                return odd, TOUCH_SD_IN, say("its other repeats")
         if not self.measures or self.combined is None or self.combined.consistent:
             return None
         if self.combined.odd is not None:
             odd_one = self.combined.odd
             off = (odd_one.zero_lash_in or 0.0) - (self.combined.estimate_in or 0.0)
-            return off, hypot(odd_one.u_in, self.combined.u_in or 0.0), "its other measurements"
+            return (
+                off,
+                hypot(odd_one.u_in, self.combined.u_in or 0.0),
+                say("its other measurements"),
+            )
         before, last = self.combined.used[-2:]
         off = (last.zero_lash_in or 0.0) - (before.zero_lash_in or 0.0)
-        held = f"reading {before.number}" if before.number else "the bracket"
+        held = (
+            say("reading {number}", number=before.number) if before.number else say("the bracket")
+        )
         return off, hypot(last.u_in, before.u_in), held
 
     @property

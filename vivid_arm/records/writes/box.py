@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.kept import change, insert_once
 from vivid_arm.records.tables import BoxRod
 
@@ -37,10 +38,12 @@ def take(session: Session, box_id: UUID, count: int) -> None:
         there = 0 if row is None else row.count
         raise InputError(
             "box",
-            f"{count} rods are wanted from the box, {there} are there",
+            say(
+                "{count} rods are wanted from the box, {there} are there", count=count, there=there
+            ),
             received=count,
-            expected=f"at most {there}",
-            remedy="Order the rest, or correct the box",
+            expected=say("at most {there}", there=there),
+            remedy=say("Order the rest, or correct the box"),
             code="box_short",
         )
     row.count -= count

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind, valves_of
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict
@@ -50,7 +51,12 @@ def move_in(session: Session, rows: BuildRows) -> UUID:
         session.flush()
     except (IntegrityError, DataError) as error:
         constraint = getattr(getattr(error.orig, "diag", None), "constraint_name", None)
-        raise _fault(f"its rows contradict each other ({constraint or 'bad value'})") from None
+        raise _fault(
+            say(
+                "its rows contradict each other ({constraint})",
+                constraint=constraint or say("bad value"),
+            )
+        ) from None
     return UUID(str(rows.build["id"]))
 
 
@@ -61,7 +67,10 @@ def _table(model: type[Base]) -> Table:
 
 def _fault(words: str) -> InputError:
     return InputError(
-        "file", f"Build file: {words}", remedy="Export the build again", code="build_file"
+        "file",
+        say("Build file: {words}", words=words),
+        remedy=say("Export the build again"),
+        code="build_file",
     )
 
 
@@ -75,7 +84,7 @@ def _keep_instrument(session: Session, row: Row) -> None:
     other = {name: row[name] for name in here if row[name] != here[name]}
     if other:
         raise Conflict(
-            f"The instrument {known.name} has other figures here.",
+            say("The instrument {name} has other figures here.", name=known.name),
             other,
             {name: here[name] for name in other},
         )
@@ -86,7 +95,7 @@ def _keep_build(session: Session, rows: BuildRows) -> None:
     session.execute(insert(_table(Build)).values(**rows.build))
     wanted = set(valves_of(rows.build["layout"], rows.build["cylinders"]))
     if {(v["cylinder"], v["kind"]) for v in rows.valves} != wanted:
-        raise _fault("the valves are not those of its engine")
+        raise _fault(say("the valves are not those of its engine"))
     build_id = rows.build["id"]
     session.execute(insert(_table(Valve)), [row | {"build_id": build_id} for row in rows.valves])
 
@@ -98,9 +107,9 @@ def _keep_readings(session: Session, rows: BuildRows) -> dict[UUID, int]:
     ids: dict[UUID, int] = {}
     for row, replaced in zip(rows.readings, rows.replaces, strict=True):
         if row["valve_id"] not in kinds:
-            raise _fault("a reading is of a valve that is not in it")
+            raise _fault(say("a reading is of a valve that is not in it"))
         if replaced is not None and replaced not in ids:
-            raise _fault("a reading refers to one that does not come before it")
+            raise _fault(say("a reading refers to one that does not come before it"))
         values = row | {"replaces_id": None if replaced is None else ids[replaced]}
         if row["kind"] in METHODS:
             tool = row["instrument_id"] and session.get(Instrument, row["instrument_id"])
@@ -116,11 +125,11 @@ def _keep_notes(session: Session, rows: BuildRows, readings: dict[UUID, int]) ->
     for row in rows.notes:
         on, replaced = row["reading"], row["replaces"]
         if row["valve_id"] not in (None, *valves):
-            raise _fault("a note is on a valve that is not in it")
+            raise _fault(say("a note is on a valve that is not in it"))
         if (on is not None and on not in readings) or (
             replaced is not None and replaced not in ids
         ):
-            raise _fault("a note refers to what does not come before it")
+            raise _fault(say("a note refers to what does not come before it"))
         values = {k: v for k, v in row.items() if k not in ("reading", "replaces")} | {
             "build_id": rows.build["id"], "reading_id": on and readings[on],
             "replaces_id": replaced and ids[replaced],

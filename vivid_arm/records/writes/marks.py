@@ -23,6 +23,8 @@ from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.mechanism import Tip
 from vivid_arm.core.rocker.photo import Overlay
 from vivid_arm.core.rocker.ratio import deflection, measured_ratio
+from vivid_arm.core.rocker.seen import SIDE_WORDS
+from vivid_arm.core.words import figure, say
 from vivid_arm.records.entries import MarkIn
 from vivid_arm.records.rows.kept import Conflict, exact
 from vivid_arm.records.rows.log import append_reading, readings_of
@@ -74,10 +76,10 @@ def _rod_of(session: Session, valve: Valve, text: str, entry: MarkIn) -> tuple[D
         if not isinstance(tool, CheckingRod):
             raise InputError(
                 "rod",
-                "This build has no checking rod whose turns could be counted",
+                say("This build has no checking rod whose turns could be counted"),
                 received=text,
-                expected="a length",
-                remedy="Type the rod's length, or choose a checking rod in the set-up",
+                expected=say("a length"),
+                remedy=say("Type the rod's length, or choose a checking rod in the set-up"),
                 code="no_checking_rod",
             )
         turns = parse_turns(text.lower().rstrip(".").removesuffix("s").removesuffix("turn"))
@@ -87,10 +89,10 @@ def _rod_of(session: Session, valve: Valve, text: str, entry: MarkIn) -> tuple[D
         if last is None:
             raise InputError(
                 "rod",
-                "There is no rod before this one to count from",
+                say("There is no rod before this one to count from"),
                 received=text,
-                expected="a length",
-                remedy="Type the rod's whole length",
+                expected=say("a length"),
+                remedy=say("Type the rod's whole length"),
                 code="no_rod",
             )
         step = parse_length(text.replace("−", "-"), FIELDS["rod_step"], entry.unit).inches
@@ -122,9 +124,9 @@ def _check_rod(session: Session, valve: Valve, row: Reading) -> None:
         return
     raise InputError(
         "rod",
-        "On a stud a mark needs the rod it was made with",
-        expected="the rod's length, or the turns of the checking rod",
-        remedy="Type the rod that is in the engine",
+        say("On a stud a mark needs the rod it was made with"),
+        expected=say("the rod's length, or the turns of the checking rod"),
+        remedy=say("Type the rod that is in the engine"),
         code="no_rod",
     )
 
@@ -136,10 +138,12 @@ def _offer_measured(session: Session, valve: Valve, entry: MarkIn, error: InputE
         return
     rod = format_length(here.estimate_in, entry.unit)
     raise Conflict(
-        f"{error} Zero lash was measured at {rod}: was the rod that long?",
+        say(
+            "{error} Zero lash was measured at {rod}: was the rod that long?", error=error, rod=rod
+        ),
         {"rod": ""},
         {"rod": rod},
-        [(f"The rod was {rod}", {"rod": rod, "rod_convention": state.measuring})],
+        [(say("The rod was {rod}", rod=rod), {"rod": rod, "rod_convention": state.measuring})],
     )
 
 
@@ -207,31 +211,40 @@ def _check_mark(build: Build, kind: ValveKind, seen: SeenFigures) -> None:
     if build.mount == "stud" and seen.screw is not None:
         raise InputError(
             "screw",
-            "A rocker on a stud has no screw of its own",
+            say("A rocker on a stud has no screw of its own"),
             received=seen.screw,
-            expected="the rod in the engine",
-            remedy="Type the rod; or choose an adjustable shaft in the set-up",
+            expected=say("the rod in the engine"),
+            remedy=say("Type the rod; or choose an adjustable shaft in the set-up"),
             code="wrong_mount",
         )
     nothing = not seen.pairs and seen.real_lift_in is None and seen.across_in is None
     if nothing and try_of(seen, 0.0, own.stem_in) is None:
         raise InputError(
             "mark",
-            "Nothing was seen at this try",
-            expected="edges, width, angle or lift",
-            remedy="Give the mark's edges, its width, the angle or the net lift",
+            say("Nothing was seen at this try"),
+            expected=say("edges, width, angle or lift"),
+            remedy=say("Give the mark's edges, its width, the angle or the net lift"),
             code="empty",
         )
     shift = own.stem_in / 2 if seen.measured_from == "edge" else 0.0
     for name, edge in (("inboard", seen.inboard_in), ("outboard", seen.outboard_in)):
         if edge is not None and abs(edge - shift) > own.stem_in / 2 + 0.005:
-            from_edge = "the tip's inboard edge" if shift else "the tip's middle"
+            from_edge = say("the tip's inboard edge") if shift else say("the tip's middle")
             raise InputError(
                 name,
-                f"An edge {edge:.3f} in from {from_edge} lies off a tip of {own.stem_in:.4f} in",
+                say(
+                    "An edge {edge} in from {from_edge} lies off a tip of {stem} in",
+                    edge=figure(edge, ".3f"),
+                    from_edge=from_edge,
+                    stem=figure(own.stem_in, ".4f"),
+                ),
                 received=edge,
-                expected=f"{shift - own.stem_in / 2:.3f} to {shift + own.stem_in / 2:.3f} in",
-                remedy="Check where it is measured from, and the tip's diameter",
+                expected=say(
+                    "{shift} to {shift2} in",
+                    shift=figure(shift - own.stem_in / 2, ".3f"),
+                    shift2=figure(shift + own.stem_in / 2, ".3f"),
+                ),
+                remedy=say("Check where it is measured from, and the tip's diameter"),
                 code="off_the_tip",
             )
 
@@ -241,10 +254,10 @@ def _check_eye(tip: Tip, seen: SeenFigures) -> None:
     if tip == "shoe" and seen.wide is not None:
         raise InputError(
             "wide",
-            "A shoe's mark is wide by nature: the eye does not tell",
+            say("A shoe's mark is wide by nature: the eye does not tell"),
             received=seen.wide,
-            expected="its edges, or its width",
-            remedy="Measure across the mark",
+            expected=say("its edges, or its width"),
+            remedy=say("Measure across the mark"),
             code="by_eye",
         )
     edges = (seen.inboard_in, seen.outboard_in)
@@ -252,28 +265,30 @@ def _check_eye(tip: Tip, seen: SeenFigures) -> None:
     if seen.place is not None and len(measured) > 1:
         raise InputError(
             "place",
-            "The edges tell where the mark lies",
+            say("The edges tell where the mark lies"),
             received=seen.place,
-            expected="edges, or the eye",
-            remedy="Leave one of them out",
+            expected=say("edges, or the eye"),
+            remedy=say("Leave one of them out"),
             code="too_much",
         )
     off_edge = {"inboard": seen.inboard_in, "outboard": seen.outboard_in}
     if seen.off is not None and off_edge[seen.off] is not None:
         raise InputError(
             "off",
-            f"The {seen.off} edge is read and runs off the tip",
+            say("The {off} edge is read and runs off the tip", off=SIDE_WORDS[seen.off]),
             received=off_edge[seen.off],
-            expected="one of both",
-            remedy=f"Leave the {seen.off} edge empty where it is off the tip",
+            expected=say("one of both"),
+            remedy=say(
+                "Leave the {off} edge empty where it is off the tip", off=SIDE_WORDS[seen.off]
+            ),
             code="too_much",
         )
     if seen.at_rest and not any(x is not None for x in edges):
         raise InputError(
             "mark",
-            "A mark at rest tells where it lies",
-            expected="one edge or both",
-            remedy="Give its edges",
+            say("A mark at rest tells where it lies"),
+            expected=say("one edge or both"),
+            remedy=say("Give its edges"),
             code="empty",
         )
 

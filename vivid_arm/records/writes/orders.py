@@ -15,11 +15,12 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.entry.conventions import Convention
 from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.nods import refuse_unnodded
 from vivid_arm.records.rows.kept import Conflict, exact, insert_once, touch
 from vivid_arm.records.shapes import MeasuredRod, OrderedLine
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.orders import OrderState, Purpose, order_lines
+from vivid_arm.records.state.orders import STATE_WORDS, OrderState, Purpose, order_lines
 from vivid_arm.records.tables import BoxRod, Build, Order
 from vivid_arm.records.writes import box
 
@@ -57,7 +58,7 @@ def draft(
     known = session.get(Order, order_id)
     if known is not None:
         if known.build_id != state.build.id:
-            raise Conflict("This key was already used for another order.", {}, {})
+            raise Conflict(say("This key was already used for another order."), {}, {})
         return known
     refuse_practice(state.build)
     last = session.scalar(
@@ -85,8 +86,8 @@ def refuse_practice(build: Build) -> None:
     """Raises InputError for a practice engine: nothing of it goes to a supplier."""
     if build.exercise_id is not None:
         raise InputError(
-            "build", "A practice engine's rods are bought at its own bench",
-            remedy="Buy them there with the exercise's credits", code="practice",
+            "build", say("A practice engine's rods are bought at its own bench"),
+            remedy=say("Buy them there with the exercise's credits"), code="practice",
         )  # fmt: skip
 
 
@@ -110,7 +111,10 @@ def ask(session: Session, order: Order, *, second: bool = False) -> Literal["cal
     """
     if order.state == "withdrawn":
         raise InputError(
-            "order", "This order was withdrawn", remedy="Draft a new one", code="withdrawn"
+            "order",
+            say("This order was withdrawn"),
+            remedy=say("Draft a new one"),
+            code="withdrawn",
         )
     now = datetime.now(UTC)
     if order.state == "asked" and order.asked_at and abs(now - order.asked_at) < _IN_FLIGHT:
@@ -145,9 +149,13 @@ def _refuse_second(session: Session, order: Order) -> None:
     if standing is not None:
         raise InputError(
             "second",
-            f"Order {standing.number} for a set is {standing.state} already",
-            expected="one set a build, or a second one that is meant",
-            remedy="Withdraw this draft, or say that a second set is meant",
+            say(
+                "Order {number} for a set is {state} already",
+                number=standing.number,
+                state=STATE_WORDS[standing.state],
+            ),
+            expected=say("one set a build, or a second one that is meant"),
+            remedy=say("Withdraw this draft, or say that a second set is meant"),
             code="second_set",
         )
 
@@ -205,9 +213,13 @@ def _refuse_unsent(order: Order, sure: bool) -> None:
     if order.supplier and order.answer is not None and told not in SHIPPED and not sure:
         raise InputError(
             "rods",
-            f"The supplier has not sent order {order.number}: it is {told}",
-            expected="rods that have been sent",
-            remedy="Are these another order's? Else say that they are here",
+            say(
+                "The supplier has not sent order {number}: it is {told}",
+                number=order.number,
+                told=told,
+            ),
+            expected=say("rods that have been sent"),
+            remedy=say("Are these another order's? Else say that they are here"),
             code="not_sent",
         )
 
@@ -229,9 +241,9 @@ def receive(
     if order.state not in ("placed", "received"):
         raise InputError(
             "order",
-            f"An order that is {order.state} takes no rods",
-            expected="a placed order",
-            remedy="Place the order first",
+            say("An order that is {state} takes no rods", state=STATE_WORDS[order.state]),
+            expected=say("a placed order"),
+            remedy=say("Place the order first"),
             code="wrong_state",
         )
     _refuse_unsent(order, sure)
@@ -240,10 +252,14 @@ def receive(
     if len(parsed) > ordered:
         raise InputError(
             "rods",
-            f"{len(parsed)} rods measured, {ordered} were ordered",
+            say(
+                "{parsed} rods measured, {ordered} were ordered",
+                parsed=len(parsed),
+                ordered=ordered,
+            ),
             received=len(parsed),
-            expected=f"at most {ordered}",
-            remedy="A length may have been typed twice",
+            expected=say("at most {ordered}", ordered=ordered),
+            remedy=say("A length may have been typed twice"),
             code="too_many",
         )
     order.rods = [
@@ -263,14 +279,16 @@ def tried(
     rods = list(order.rods or ())
     if order.purpose != "trial" or order.state != "trial":
         raise InputError(
-            "order", "Only trial rods that are on the engine are tried",
-            expected="a trial order in the state trial", remedy="Put them on the engine first",
+            "order",
+            say("Only trial rods that are on the engine are tried"),
+            expected=say("a trial order in the state trial"),
+            remedy=say("Put them on the engine first"),
             code="wrong_state",
-        )  # fmt: skip
+        )
     if not 1 <= number <= len(rods):
         raise InputError(
-            "number", f"This order has no rod {number}", received=number,
-            expected=f"1 to {len(rods)}", code="unknown",
+            "number", say("This order has no rod {number}", number=number), received=number,
+            expected=say("1 to {rods}", rods=len(rods)), code="unknown",
         )  # fmt: skip
     told = {"tried": result, "tried_on": valve, "seen": seen.strip()}
     if rods[number - 1].model_copy(update=told) == rods[number - 1]:
@@ -289,8 +307,8 @@ def draft_again(session: Session, order: Order) -> None:
         return
     if order.state != "withdrawn" or order.asked_at is not None:
         raise InputError(
-            "order", "Only a draft that never went out comes back",
-            remedy="Draft a new one", code="wrong_state",
+            "order", say("Only a draft that never went out comes back"),
+            remedy=say("Draft a new one"), code="wrong_state",
         )  # fmt: skip
     order.state, order.reason, order.closed_at = "draft", "", None
     _changed(session, order)
@@ -301,9 +319,9 @@ def refuse_unlike(unlike: Sequence[str], reason: str) -> None:
     if unlike and not reason.strip():
         raise InputError(
             "reason",
-            f"What came is not what was ordered: {'; '.join(unlike[:4])}",
-            expected="why it is fitted all the same",
-            remedy="Say why, or measure again",
+            say("What came is not what was ordered: {unlike}", unlike="; ".join(unlike[:4])),
+            expected=say("why it is fitted all the same"),
+            remedy=say("Say why, or measure again"),
             code="not_as_ordered",
         )
 
@@ -320,11 +338,15 @@ def move(session: Session, order: Order, to: OrderState, reason: str = "") -> No
     if to not in allowed or wrong_kind:
         raise InputError(
             "to",
-            f"An order for {'trial rods' if order.purpose == 'trial' else 'a set'} that is "
-            f"{order.state} cannot become {to}",
+            say(
+                "An order for {purpose} that is {state} cannot become {to}",
+                purpose=say("trial rods") if order.purpose == "trial" else say("a set"),
+                state=STATE_WORDS[order.state],
+                to=STATE_WORDS[to],
+            ),
             received=to,
-            expected=", ".join(allowed) or "nothing further",
-            remedy="Follow the order of the work",
+            expected=", ".join(allowed) or say("nothing further"),
+            remedy=say("Follow the order of the work"),
             code="wrong_state",
         )
     order.state, order.reason = to, reason.strip()
@@ -346,9 +368,9 @@ def give_back(session: Session, build: Build, order: Order) -> None:
     if order.purpose != "trial" or order.state != "trial":
         raise InputError(
             "order",
-            "Only trial rods that were on the engine come back to the box",
-            expected="a trial order in the state trial",
-            remedy="Receive them and try them first",
+            say("Only trial rods that were on the engine come back to the box"),
+            expected=say("a trial order in the state trial"),
+            remedy=say("Receive them and try them first"),
             code="wrong_state",
         )
     if order.closed_at is not None:
@@ -368,7 +390,9 @@ def give_back(session: Session, build: Build, order: Order) -> None:
                 lifter_end=order.sheet["rod"]["lifter_end"],
                 rocker_end=order.sheet["rod"]["rocker_end"],
                 count=line.quantity,
-                note=f"trial rods of order {order.number}, {build.name}"[:200],
+                note=say(
+                    "trial rods of order {number}, {name}", number=order.number, name=build.name
+                )[:200],
             ),
         )
     order.closed_at = datetime.now(UTC)

@@ -23,6 +23,7 @@ from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.spent import Misread, Spent, misread, spent
 from vivid_arm.core.practice.tools import Bench, Got, with_rods
 from vivid_arm.core.practice.truth import TIP_IN, Truth, papers_of, rods_in, truth_of
+from vivid_arm.core.words import Saying, say
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.rows.kept import Conflict, exact, one_at_a_time
 from vivid_arm.records.settings import BuildSettings
@@ -34,9 +35,9 @@ from vivid_arm.records.writes import setup
 MOST_DEEDS = 5000
 ROD_COSTS = 12
 SOUND_HINTS = (
-    "Nothing has been found to be wrong with this engine.",
-    "Start short, read the gap, and come closer.",
-    "Two good readings a valve are enough here.",
+    Saying("Nothing has been found to be wrong with this engine."),
+    Saying("Start short, read the gap, and come closer."),
+    Saying("Two good readings a valve are enough here."),
 )
 
 
@@ -67,7 +68,7 @@ def _new_build(session: Session, truth: Truth, exercise_id: UUID) -> Build:
     rod = setup.new_instrument(
         session,
         {
-            "id": uuid5(exercise_id, "rod"), "kind": "checking_rod", "name": "Practice rod",
+            "id": uuid5(exercise_id, "rod"), "kind": "checking_rod", "name": say("Practice rod"),
             "convention": "theoretical", "closed_in": scenario.closed_in,
             "pitch_in": round(1 / scenario.threads, 6), "most_turns": 20.0,
             "accuracy_in": 0.001,
@@ -95,7 +96,7 @@ def settings_of(truth: Truth) -> dict[str, Any]:
     lobe = truth.card()
     lash = scenario.lash_in or (None, None)
     given = {
-        "name": f"Practice: {scenario.title}", "layout": scenario.layout,
+        "name": say("Practice: {title}", title=scenario.title), "layout": scenario.layout,
         "cylinders": scenario.cylinders, "ratio_intake": scenario.ratio,
         "ratio_exhaust": scenario.ratio, "preload_low_in": low, "preload_high_in": high,
         "preload_target_in": target, "travel_in": scenario.travel_in, "gaps": scenario.gaps,
@@ -120,17 +121,23 @@ def done(session: Session, exercise: Exercise, key: UUID, name: str, how: Mappin
     known = session.scalar(select(DoneDeed).where(DoneDeed.key == key))
     if known is not None:
         if known.exercise_id != exercise.id or known.name != name:
-            raise Conflict("This key was already used.", {"name": name}, {"name": known.name})
+            raise Conflict(say("This key was already used."), {"name": name}, {"name": known.name})
         return Got(**known.got)
     session.refresh(exercise)
     _open(exercise)
     count = _deeds(session, exercise.id)
     if count >= MOST_DEEDS:
-        raise InputError("deed", f"{MOST_DEEDS} deeds are enough for one engine", code="too_many")
+        raise InputError(
+            "deed",
+            say("{most_deeds} deeds are enough for one engine", most_deeds=MOST_DEEDS),
+            code="too_many",
+        )
     try:
         bench, got = do(truth_of(exercise.scenario, exercise.seed), exercise.bench, name, **how)
     except TypeError:
-        raise InputError("how", f"“{name[:20]}” is not done like that", code="bad_deed") from None
+        raise InputError(
+            "how", say("“{name}” is not done like that", name=name[:20]), code="bad_deed"
+        ) from None
     exercise.bench = bench
     session.add(
         DoneDeed(key=key, exercise_id=exercise.id, number=count + 1, name=name, how=dict(how),
@@ -148,7 +155,7 @@ def _deeds(session: Session, exercise_id: UUID) -> int:
 def _open(exercise: Exercise) -> None:
     if exercise.ended_at is not None or exercise.thrown_away:
         raise InputError(
-            "exercise", "This exercise has ended", remedy="Start another", code="ended"
+            "exercise", say("This exercise has ended"), remedy=say("Start another"), code="ended"
         )
 
 
@@ -156,10 +163,10 @@ def hint(session: Session, exercise: Exercise) -> str:
     """The next hint, plainer each time; it costs points. Raises InputError where none is given."""
     _open(exercise)
     if exercise.sealed:
-        raise InputError("hint", "A sealed exercise gives no hints", code="sealed")
+        raise InputError("hint", say("A sealed exercise gives no hints"), code="sealed")
     said = hints_of(truth_of(exercise.scenario, exercise.seed), exercise.named)
     if exercise.hints >= len(said):
-        raise InputError("hint", "There are no more hints", code="no_hints")
+        raise InputError("hint", say("There are no more hints"), code="no_hints")
     exercise.hints += 1
     session.flush()
     return said[exercise.hints - 1]
@@ -169,8 +176,8 @@ def hints_of(truth: Truth, named: Collection[FaultKind]) -> list[str]:
     """All hints of an engine in their order: three steps for each fault that was not named."""
     open_ = [f.kind for f in truth.faults if f.kind not in named]
     if not truth.faults:
-        return list(SOUND_HINTS)
-    return [FAULTS[kind].hints[step] for step in range(3) for kind in open_]
+        return [say(hint) for hint in SOUND_HINTS]
+    return [say(FAULTS[kind].hints[step]) for step in range(3) for kind in open_]
 
 
 def name_faults(session: Session, exercise: Exercise, kinds: Collection[FaultKind]) -> None:
@@ -189,14 +196,23 @@ def buy(session: Session, exercise: Exercise, rods: Mapping[str, float]) -> None
     truth = truth_of(exercise.scenario, exercise.seed)
     for valve, length in rods.items():
         if valve not in truth.valves:
-            raise InputError("rods", f"This engine has no valve {valve[:10]}", code="no_valve")
+            raise InputError(
+                "rods", say("This engine has no valve {valve}", valve=valve[:10]), code="no_valve"
+            )
         check_range(length, FIELDS["rod_length"])
     left = credits_left(exercise)
     if len(rods) * ROD_COSTS > left:
         raise InputError(
-            "rods", f"{len(rods)} rods cost {len(rods) * ROD_COSTS} credits, {left} are left",
-            expected=f"at most {left // ROD_COSTS} rods", code="no_credits",
-        )  # fmt: skip
+            "rods",
+            say(
+                "{rods} rods cost {rods2} credits, {left} are left",
+                rods=len(rods),
+                rods2=len(rods) * ROD_COSTS,
+                left=left,
+            ),
+            expected=say("at most {left} rods", left=left // ROD_COSTS),
+            code="no_credits",
+        )
     exercise.bench = with_rods(exercise.bench, rods)
     exercise.rods_bought += len(rods)
     session.flush()

@@ -23,6 +23,7 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import Trial
 from vivid_arm.core.zero_lash.methods import METHODS, MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay
@@ -66,8 +67,8 @@ def trial_line(
     if instrument is None:
         raise InputError(
             "instrument_id",
-            "No instrument is chosen for this build",
-            remedy="Choose a checking rod or a caliper in the set-up",
+            say("No instrument is chosen for this build"),
+            remedy=say("Choose a checking rod or a caliper in the set-up"),
             code="empty",
         )
     row = new_line(session, valve, "trial", entry, at)
@@ -115,9 +116,17 @@ def _moved(tools: list[Instrument], other: bool, text: str, unit: Unit) -> Confl
     if not readings and refused is not None:
         raise refused
     shown, now = tools[0], tools[-1]
-    why = f"the build is measured with {now.name} now" if other else f"{now.name} was corrected"
+    why = (
+        say("the build is measured with {name} now", name=now.name)
+        if other
+        else say("{name} was corrected", name=now.name)
+    )
     return Conflict(
-        f"This was set on {shown.name} as the screen showed it; {why}. Which was it?",
+        say(
+            "This was set on {name} as the screen showed it; {why}. Which was it?",
+            name=shown.name,
+            why=why,
+        ),
         {"instrument": shown.name},
         {"instrument": now.name},
         readings,
@@ -139,12 +148,22 @@ def _ask_turns_or_length(valve: Valve, entry: TrialIn) -> None:
     by_turns = format_length(tool.length_in(meant.turns), entry.unit)
     text = entry.setting.strip()
     raise Conflict(
-        f"{text} can be turns ({by_turns}) or a length of this rod.",
+        say(
+            "{typed} can be turns ({by_turns}) or a length of this rod.",
+            typed=text,
+            by_turns=by_turns,
+        ),
         {"setting": text},
         {"setting": ""},
         [
-            (f"{text} turns: {by_turns}", {"setting": f"{text} turns"}),
-            (f"A length: {format_length(meant.length_in)}", {"setting": f"{meant.length_in} in"}),
+            (
+                say("{typed} turns: {by_turns}", typed=text, by_turns=by_turns),
+                {"setting": f"{text} turns"},
+            ),
+            (
+                say("A length: {length}", length=format_length(meant.length_in)),
+                {"setting": f"{meant.length_in} in"},
+            ),
         ],
     )
 
@@ -163,8 +182,8 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
         return None, parse_length(text, rod.field, unit).inches
     raise InputError(
         "instrument_id",
-        f"{instrument.name} is an indicator: it reads no rod's length",
-        remedy="Choose the checking rod or the caliper the trial was set with",
+        say("{name} is an indicator: it reads no rod's length", name=instrument.name),
+        remedy=say("Choose the checking rod or the caliper the trial was set with"),
         code="wrong_kind",
     )
 
@@ -190,10 +209,10 @@ def measure_line(
         tool = row.instrument = known_instrument(session, entry.instrument_id)
         if not entry.sure and not _as_shown(tool, entry):
             raise Conflict(
-                f"{tool.name} was corrected since the screen showed it.",
+                say("{name} was corrected since the screen showed it.", name=tool.name),
                 {"version": entry.instrument_version},
                 {"version": tool.version},
-                [(f"{tool.name} as it is now", _this_one(tool))],
+                [(say("{name} as it is now", name=tool.name), _this_one(tool))],
             )
         row.instrument_id = entry.instrument_id
     _read(way, row, entry.unit)
@@ -219,8 +238,8 @@ def _read(way: MeasuringWay, row: Reading, unit: Unit) -> None:
         if not isinstance(tool, Caliper):
             raise InputError(
                 "instrument_id",
-                f"{way.name}: it is measured with a caliper or a length gauge",
-                remedy="Choose the one that read it",
+                say("{name}: it is measured with a caliper or a length gauge", name=way.name),
+                remedy=say("Choose the one that read it"),
                 code="wrong_kind",
             )
         lengths = [p.inches for p in parse_lengths(row.raw, tool.field, unit)]
@@ -255,8 +274,8 @@ def count_back_line(
     if instrument is None or instrument.kind != "checking_rod":
         raise InputError(
             "turns",
-            "Only a checking rod is counted back",
-            remedy="Choose a checking rod in the set-up",
+            say("Only a checking rod is counted back"),
+            remedy=say("Choose a checking rod in the set-up"),
             code="no_turns",
         )
     row = new_line(session, valve, "count_back", entry, at)
@@ -272,9 +291,12 @@ def recount(session: Session, valve: ValveState, entry: RecountIn) -> None:
     """
     if not any(r.id == entry.count_id and r.kind == "count_back" for r in valve.told.rows):
         raise InputError(
-            "count_id", f"Reading {entry.count_id} is no count-back of this valve",
-            received=entry.count_id, remedy="Pick a count-back of this valve's log", code="unknown",
-        )  # fmt: skip
+            "count_id",
+            say("Reading {count_id} is no count-back of this valve", count_id=entry.count_id),
+            received=entry.count_id,
+            remedy=say("Pick a count-back of this valve's log"),
+            code="unknown",
+        )
     failed = valve.told.failed_line
     if failed is None or failed.count is None or failed.row.id != entry.count_id:
         return
@@ -293,13 +315,24 @@ def _recounted(old: Reading, entry: RecountIn, missing_turns: float) -> Reading:
     assert isinstance(rod, CheckingRod)
     turns = float(old.turns) + missing_turns
     return Reading(
-        key=uuid5(entry.key, str(old.id)), valve_id=old.valve_id, kind="trial", number=None,
-        taken_by=entry.by, build_version=old.build_version, raw=f"{format_turns(turns)} turns",
-        raw_gap=old.raw_gap, raw_rod="", reason="Worked out again by the count back",
-        replaces_id=old.id, instrument_id=old.instrument_id, turns=exact(turns),
-        length_in=exact(rod.length_in(turns)), feel=old.feel, gap_in=old.gap_in,
+        key=uuid5(entry.key, str(old.id)),
+        valve_id=old.valve_id,
+        kind="trial",
+        number=None,
+        taken_by=entry.by,
+        build_version=old.build_version,
+        raw=f"{format_turns(turns)} turns",
+        raw_gap=old.raw_gap,
+        raw_rod="",
+        reason=say("Worked out again by the count back"),
+        replaces_id=old.id,
+        instrument_id=old.instrument_id,
+        turns=exact(turns),
+        length_in=exact(rod.length_in(turns)),
+        feel=old.feel,
+        gap_in=old.gap_in,
         crank_deg=old.crank_deg,
-    )  # fmt: skip
+    )
 
 
 def void_reading(session: Session, valve: Valve, entry: VoidIn) -> None:
@@ -324,15 +357,15 @@ def restore_reading(session: Session, valve: Valve, entry: RestoreIn) -> None:
     if len(chain) % 2 == 0 or chain[-1].kind != "void":
         raise InputError(
             "reading_id",
-            f"Reading {old.number or old.id} is not struck out"
+            say("Reading {number} is not struck out", number=old.number or old.id)
             if not chain or chain[-1].kind == "void"
-            else f"Reading {chain[-1].number} stands in the place of this one",
+            else say("Reading {number} stands in the place of this one", number=chain[-1].number),
             received=entry.reading_id,
-            remedy="Strike the later one out, or read again",
+            remedy=say("Strike the later one out, or read again"),
             code="not_struck",
         )
     row = new_line(session, valve, "void", entry)
-    row.replaces_id, row.reason = chain[-1].id, "Counts again"
+    row.replaces_id, row.reason = chain[-1].id, say("Counts again")
     append_reading(session, row)
 
 
@@ -348,18 +381,21 @@ def move_reading(session: Session, valve: Valve, other: Valve, entry: MoveReadin
     old = _replaceable(session, valve, entry.reading_id)
     if old.kind not in _MOVABLE or other.build_id != valve.build_id or other.id == valve.id:
         raise InputError(
-            "to", f"Reading {old.number or old.id} cannot be moved there",
-            remedy="Pick another valve of this build", code="not_movable",
+            "to", say("Reading {number} cannot be moved there", number=old.number or old.id),
+            remedy=say("Pick another valve of this build"), code="not_movable",
         )  # fmt: skip
     here, there = (valve_name(v.cylinder, cast(ValveKind, v.kind)) for v in (valve, other))
     strike = VoidIn(
-        key=entry.key, by=entry.by, reading_id=entry.reading_id, reason=f"Belongs to {there}"
+        key=entry.key,
+        by=entry.by,
+        reading_id=entry.reading_id,
+        reason=say("Belongs to {there}", there=there),
     )
     columns = inspect(Reading).column_attrs
     copied = {c.key: getattr(old, c.key) for c in columns if c.key not in _NOT_COPIED}
     moved = Reading(
         key=uuid5(entry.key, "moved"), valve_id=other.id, number=None, replaces_id=None,
-        reason=f"Moved from {here}", build_version=valve.build.version, **copied,
+        reason=say("Moved from {here}", here=here), build_version=valve.build.version, **copied,
     )  # fmt: skip
     append_readings(session, [_strike_line(session, valve, strike), moved])
 
@@ -413,9 +449,9 @@ def _replaceable(session: Session, valve: Valve, reading_id: int) -> Reading:
     if old is None or old.valve_id != valve.id or old.kind == "void":
         raise InputError(
             "reading_id",
-            f"Reading {reading_id} is not a reading of this valve",
+            say("Reading {reading_id} is not a reading of this valve", reading_id=reading_id),
             received=reading_id,
-            remedy="Pick a line of this valve's log",
+            remedy=say("Pick a line of this valve's log"),
             code="unknown",
         )
     return old

@@ -20,6 +20,7 @@ from vivid_arm.core.engine.layout import KINDS, Layout, ValveKind, check_cylinde
 from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.preload import USUAL_TRAVEL_IN, PreloadSchoolCode, school_of
+from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.records.fields import check_fields, fault_of, field_of, label_of
 from vivid_arm.records.rows.builds import fit_valves, insert_build
@@ -46,7 +47,9 @@ def columns_of(
         column = table.__table__.columns[name]
         if value is None and not column.nullable:
             label = label_of(shape, name)
-            raise InputError(name, f"{label} is empty", expected="a value", code="empty")
+            raise InputError(
+                name, say("{label} is empty", label=label), expected=say("a value"), code="empty"
+            )
         kept[name] = value if value is None else _kept(column, shape, value)
     return kept
 
@@ -97,20 +100,27 @@ def check_instrument(row: Instrument) -> None:
         if getattr(row, name) is None:
             label = label_of(InstrumentFigures, name)
             raise InputError(
-                name, f"{row.name}: {label} is empty", expected="a value", code="empty"
+                name,
+                say("{name}: {label} is empty", name=row.name, label=label),
+                expected=say("a value"),
+                code="empty",
             )
     if row.kind == "caliper":
         if row.low_in >= row.high_in:  # type: ignore[operator]
             raise InputError(
                 "high_in",
-                f"Caliper range {row.low_in} to {row.high_in} in runs backwards",
-                expected=f"above {row.low_in}",
-                remedy="The short end comes first",
+                say(
+                    "Caliper range {low} to {high} in runs backwards",
+                    low=row.low_in,
+                    high=row.high_in,
+                ),
+                expected=say("above {low}", low=row.low_in),
+                remedy=say("The short end comes first"),
             )
         return
     most = float(row.most_turns or 0)
-    counted_out = "Count the turns from closed to fully open"
-    within("most_turns", "Turns the rod opens", most, 1, 60, remedy=counted_out)
+    counted_out = say("Count the turns from closed to fully open")
+    within("most_turns", say("Turns the rod opens"), most, 1, 60, remedy=counted_out)
 
 
 def new_build(session: Session, values: Mapping[str, Any], given: Collection[str] = ()) -> Build:
@@ -135,8 +145,8 @@ def new_build_like(session: Session, like: Build, new_id: UUID, name: str) -> Bu
     """
     if like.exercise_id is not None:
         raise InputError(
-            "like", "A practice engine is no pattern for a real one",
-            remedy="Take a build of the shop", code="practice",
+            "like", say("A practice engine is no pattern for a real one"),
+            remedy=say("Take a build of the shop"), code="practice",
         )  # fmt: skip
     own = {n: getattr(like, n) for n in BuildSettings.model_fields if n in Build.__table__.columns}
     build = Build(id=new_id, lobe_tables=like.lobe_tables, **(own | {"name": name}))
@@ -215,8 +225,8 @@ def check_build(session: Session, build: Build) -> None:
     for name in ("r0_intake", "r0_exhaust"):
         if getattr(build, name) is not None:
             within(
-                name, "Ratio near closed", float(getattr(build, name)), 1.0, 2.5,
-                remedy="Valve lift over lobe lift in the first tenth of an inch",
+                name, say("Ratio near closed"), float(getattr(build, name)), 1.0, 2.5,
+                remedy=say("Valve lift over lobe lift in the first tenth of an inch"),
             )  # fmt: skip
     lifter_of(build)
     ends_of(build).added_in("gauge")
@@ -238,8 +248,10 @@ def check_build(session: Session, build: Build) -> None:
         if known.kind == "indicator":
             raise InputError(
                 "instrument_id",
-                f"{known.name} reads movements, not a rod's length",
-                remedy="Choose a checking rod or a caliper; the indicator is chosen at the valve",
+                say("{name} reads movements, not a rod's length", name=known.name),
+                remedy=say(
+                    "Choose a checking rod or a caliper; the indicator is chosen at the valve"
+                ),
                 code="wrong_kind",
             )
 
@@ -247,7 +259,7 @@ def check_build(session: Session, build: Build) -> None:
 def known_instrument(session: Session, instrument_id: UUID) -> Instrument:
     known = get_instrument(session, instrument_id)
     if known is None:
-        raise InputError("instrument_id", "This instrument is not in the shop", code="unknown")
+        raise InputError("instrument_id", say("This instrument is not in the shop"), code="unknown")
     return known
 
 
@@ -257,7 +269,10 @@ def keep_lobe_table(
     """Keep a measured lobe from CSV, or take it away. Raises InputError naming the line."""
     if build.cam is None:
         raise InputError(
-            "cam", "There is no cam card yet", remedy="Enter the cam card first", code="empty"
+            "cam",
+            say("There is no cam card yet"),
+            remedy=say("Enter the cam card first"),
+            code="empty",
         )
     tables = {k: t for k, t in (build.lobe_tables or {}).items() if k != kind}
     if text is not None:
@@ -298,12 +313,12 @@ def throw_away(session: Session, build: Build) -> None:
         Order.build_id == build.id, Order.state.in_(("asked", "unknown", "placed"))
     )
     for query, why in (
-        (signed, "was signed off"), (waits.limit(1), "waits for rods that are ordered"),
+        (signed, say("was signed off")), (waits.limit(1), say("waits for rods that are ordered")),
     ):  # fmt: skip
         if session.scalar(query) is not None:
             raise InputError(
-                "build", f"{build.name} {why}: it does not go into the bin",
-                remedy="Put it into the archive", code="not_binned",
+                "build", say("{name} {why}: it does not go into the bin", name=build.name, why=why),
+                remedy=say("Put it into the archive"), code="not_binned",
             )  # fmt: skip
     build.binned_at = datetime.now(UTC)
     session.flush()

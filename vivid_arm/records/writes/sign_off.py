@@ -18,6 +18,7 @@ from vivid_arm.core.entry.lengths import (
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import BY_NAME, Check, Closest, closest
+from vivid_arm.core.words import say
 from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
@@ -60,7 +61,7 @@ def _same(session: Session, key: UUID, row: Mapping[str, object]) -> None:
     differs = {n: row[n] for n in content if getattr(known, n) != row[n]}
     if differs:
         stored = {n: getattr(known, n) for n in differs}
-        raise Conflict("This key was already used for another finding.", differs, stored)
+        raise Conflict(say("This key was already used for another finding."), differs, stored)
 
 
 def _read(
@@ -71,17 +72,20 @@ def _read(
     if check.yes_no:
         if entry.yes is None:
             raise InputError(
-                "yes", f"{check.title}: yes or no is wanted", expected="yes or no", code="empty"
+                "yes",
+                say("{title}: yes or no is wanted", title=check.title),
+                expected=say("yes or no"),
+                code="empty",
             )
         return None, None, None
     if way not in WAYS.get(check.name, ("",)):
-        listed = ", ".join(WAY_WORDS[w] for w in WAYS.get(check.name, ("",)))
+        listed = ", ".join(say(WAY_WORDS[w]) for w in WAYS.get(check.name, ("",)))
         raise InputError(
             "way",
-            f"{check.title} is not found by {WAY_WORDS[way]}",
+            say("{title} is not found by {way_words}", title=check.title, way_words=WAY_WORDS[way]),
             received=way,
             expected=listed,
-            remedy=f"Take {listed}",
+            remedy=say("Take {listed}", listed=listed),
             code="wrong_kind",
         )
     if way == "table":
@@ -90,7 +94,10 @@ def _read(
     if check.name == "preload":
         if state.solid:
             raise InputError(
-                "name", "Solid lifters have no preload", remedy="Check the lash", code="wrong_kind"
+                "name",
+                say("Solid lifters have no preload"),
+                remedy=say("Check the lash"),
+                code="wrong_kind",
             )
         read = _figure(way, text, unit)
         return read, preload_in(state.build, valve.ratio, way, read), None
@@ -118,18 +125,27 @@ def sign(session: Session, finish: SignOffState, key: UUID, by: str, reason: str
         return
     if not by.strip():
         raise InputError(
-            "by", "The signature is empty", expected="a name", remedy="Write who signs",
+            "by",
+            say("The signature is empty"),
+            expected=say("a name"),
+            remedy=say("Write who signs"),
             code="empty",
-        )  # fmt: skip
+        )
     open_points = finish.open_points
     if open_points and not reason.strip():
-        more = f" and {len(open_points) - 2} more" if len(open_points) > 2 else ""
+        more = (
+            say(" and {open_points} more", open_points=len(open_points) - 2)
+            if len(open_points) > 2
+            else ""
+        )
         raise InputError(
             "reason",
-            f"Not signed: {'; '.join(open_points[:2])}{more}",
+            say(
+                "Not signed: {open_points}{more}", open_points="; ".join(open_points[:2]), more=more
+            ),
             received=len(open_points),
-            expected="every check made and passed, or a written reason",
-            remedy="Make the check, or write why it may run all the same",
+            expected=say("every check made and passed, or a written reason"),
+            remedy=say("Make the check, or write why it may run all the same"),
             code="open_points",
         )
     session.add(

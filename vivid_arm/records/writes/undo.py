@@ -9,6 +9,7 @@ from sqlalchemy import Numeric, func, select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import say
 from vivid_arm.records.rows.builds import get_build, get_valve
 from vivid_arm.records.rows.instruments import get_instrument
 from vivid_arm.records.rows.kept import Conflict, change
@@ -33,8 +34,8 @@ def undo(session: Session, change_id: int, of: Callable[[Change], bool]) -> None
     found = session.get(Change, change_id)
     if found is None or not of(found) or not can_undo(found):
         raise InputError(
-            "change_id", "This change cannot be taken back", received=change_id,
-            remedy="Enter what it should be", code="no_undo",
+            "change_id", say("This change cannot be taken back"), received=change_id,
+            remedy=say("Enter what it should be"), code="no_undo",
         )  # fmt: skip
     row, check = _row_of(session, found)
     values = {name: _as_kept(type(row), name, value) for name, value in found.old.items()}
@@ -45,7 +46,7 @@ def undo(session: Session, change_id: int, of: Callable[[Change], bool]) -> None
     )
     if session.scalar(last) != found.id:
         raise Conflict(
-            "This was changed again since; take the later change back first.",
+            say("This was changed again since; take the later change back first."),
             dict(found.old),
             {name: found.new.get(name) for name in found.old},
         )
@@ -63,7 +64,7 @@ def _row_of(session: Session, found: Change) -> tuple[Any, Callable[[Any], None]
     find, check = rows[found.of_table]
     row = find()
     if row is None:
-        raise InputError("change_id", "What was changed is not there any more", code="no_undo")
+        raise InputError("change_id", say("What was changed is not there any more"), code="no_undo")
     return row, check
 
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Which rods to order: the way of buying, every valve's preload cold and hot, the rod itself. */
-import { t } from '../../kit/words'
+import { language, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Decision, type Problem } from '../../api/client'
 import FitStrips from '../../drawings/FitStrips.vue'
@@ -224,7 +224,7 @@ const gain = computed(() => {
             t(
               "Whiskers: twice the uncertainty of zero lash and the rod's tolerance. Chances are worked out exactly and counted over {a} simulated engines as a check; they differ by at most {a2} %.",
               {
-                a: decision.draws.toLocaleString('en'),
+                a: decision.draws.toLocaleString(language),
                 a2: (
                   100 *
                   Math.max(...decision.rows.map((r) => Math.abs(r.chances.cold - r.counted.cold)))

@@ -1,0 +1,43 @@
+"""The languages the program speaks, read from their catalogues (gettext's portable objects).
+
+English stands in the code; every other language is a file of this folder.
+"""
+
+from functools import cache
+from gettext import GNUTranslations
+from io import BytesIO
+from pathlib import Path
+
+from babel import Locale, negotiate_locale
+from babel.messages.mofile import write_mo
+from babel.messages.pofile import read_po
+
+from vivid_arm.core.words import ENGLISH, Language
+
+FOLDER = Path(__file__).parent
+CODES = (ENGLISH.code, *sorted(p.stem for p in FOLDER.glob("*.po")))
+
+
+@cache
+def language_of(code: str) -> Language:
+    """A language of ``CODES``, read once."""
+    if code == ENGLISH.code:
+        return ENGLISH
+    compiled = BytesIO()
+    with (FOLDER / f"{code}.po").open("rb") as file:
+        write_mo(compiled, read_po(file, locale=code))
+    compiled.seek(0)
+    point = Locale.parse(code).number_symbols["latn"]["decimal"]
+    return Language(code, GNUTranslations(compiled), point)
+
+
+def chosen(told: str | None, accepted: str) -> Language:
+    """The language somebody chose, else the first of those his browser asks for that is spoken.
+
+    ``accepted`` is an Accept-Language header, whose order is taken for its weights.
+    """
+    if told in CODES:
+        return language_of(str(told))
+    asked = [part.split(";")[0].strip() for part in accepted.split(",")]
+    found = negotiate_locale([a.replace("-", "_") for a in asked if a], CODES)
+    return language_of(found or ENGLISH.code)
