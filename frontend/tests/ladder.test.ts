@@ -45,11 +45,11 @@ describe('the ladder’s plan', () => {
       plan,
       [],
       [
-        ['next', 8.6, 48],
-        ['expected', null, 72],
+        ['next', 'nächste', 8.6],
+        ['expected', 'erwartet', null],
       ],
     )
-    expect(tags.map((t) => t.text)).toEqual(['next'])
+    expect(tags.map((t) => [t.key, t.text])).toEqual([['next', 'nächste']])
   })
   it('says zero lash with what it is known to', () => {
     expect(zeroWords(null, null, 'in')).toBe('')

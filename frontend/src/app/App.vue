@@ -196,7 +196,10 @@ function skip() {
         :aria-label="dark ? t('Light') : t('Dark')"
         @click="dark = !dark"
       >
-        {{ dark ? t('Light') : t('Dark') }}
+        <svg class="half" viewBox="0 0 20 20" aria-hidden="true">
+          <circle cx="10" cy="10" r="7.5" />
+          <path d="M10 2.5 a7.5 7.5 0 0 1 0 15 Z" />
+        </svg>
       </button>
       <button type="button" class="plain" :aria-label="t('Keys')" @click="listOpen = true">
         ?
@@ -240,7 +243,7 @@ header {
   display: flex;
   align-items: center;
   flex-wrap: wrap;
-  gap: 6px 14px;
+  gap: 6px 10px;
   padding: 4px 20px;
   border-bottom: 2px solid var(--ink);
 }
@@ -284,11 +287,10 @@ header {
 }
 nav {
   display: flex;
-  gap: 2px;
 }
 nav a {
   min-height: 44px;
-  padding: 0 9px;
+  padding: 0 8px;
   line-height: 44px;
   text-decoration: none;
   border-bottom: 4px solid transparent;
@@ -301,7 +303,19 @@ nav .router-link-active {
   margin-left: auto;
   display: flex;
   align-items: center;
-  gap: 8px;
+  gap: 4px;
+}
+.half {
+  width: 20px;
+  display: block;
+}
+.half circle {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+.half path {
+  fill: var(--ink);
 }
 .prefs .plain span {
   color: var(--quiet);

@@ -3,7 +3,7 @@
  * The arm view: valve, tip, rocker, fulcrum, cup, rod and lifter at one true scale, seen along the
  * fulcrum. Inches in the stem's frame; nothing here decides, it only draws.
  */
-import { t } from '../kit/words'
+import { decimal, t } from '../kit/words'
 import { degrees } from '../kit/format'
 import { computed } from 'vue'
 import type { Motion } from '../api/client'
@@ -193,7 +193,7 @@ const bar = computed(() => {
     role="img"
     :aria-label="
       t('Rocker at valve lift {a} in, arm {angle} off square', {
-        a: frame.valve.toFixed(3),
+        a: decimal(frame.valve.toFixed(3)),
         angle: degrees(angle),
       })
     "
@@ -302,7 +302,7 @@ const bar = computed(() => {
     />
 
     <g class="words">
-      <text x="14" y="26" class="big">{{ Math.abs(angle).toFixed(1) }}°</text>
+      <text x="14" y="26" class="big">{{ decimal(Math.abs(angle).toFixed(1)) }}°</text>
       <text x="14" y="44">
         {{ square ? t('square') : angle > 0 ? t('tip end high') : t('tip end low') }}
       </text>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Contact, ratio and arm angle over the valve lift, one cursor through all three. */
-import { t } from '../kit/words'
+import { decimal, t } from '../kit/words'
 import { computed } from 'vue'
 import { bareSmall, small, type Unit, degrees } from '../kit/format'
 
@@ -59,7 +59,7 @@ const charts = computed(() =>
 )
 function written(key: (typeof rows)[number]['key']): string {
   if (key === 'contact') return bareSmall(props.now.contact, props.unit)
-  return key === 'ratio' ? props.now.ratio.toFixed(3) : degrees(props.now.arm)
+  return key === 'ratio' ? decimal(props.now.ratio.toFixed(3)) : degrees(props.now.arm)
 }
 function follow(event: PointerEvent) {
   const box = (event.currentTarget as Element).getBoundingClientRect()

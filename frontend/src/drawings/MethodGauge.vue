@@ -3,7 +3,7 @@
  * The small instrument of a way of measuring: a caliper over the rod, an indicator's dial, or
  * feelers between rocker and valve tip. The dial is true; caliper and feelers are sketches.
  */
-import { t } from '../kit/words'
+import { decimal, t } from '../kit/words'
 import { computed } from 'vue'
 import { length, small, type Unit } from '../kit/format'
 
@@ -47,7 +47,7 @@ const leaf = computed(() => Math.min(Math.max((props.value ?? 0) * 220, 1.5), 22
         :y="75 - 46 * Math.cos((k * Math.PI) / 5)"
         class="figure"
       >
-        {{ unit === 'in' ? (k % 10) * 10 : ((k % 10) / 10).toFixed(1) }}
+        {{ unit === 'in' ? (k % 10) * 10 : decimal(((k % 10) / 10).toFixed(1)) }}
       </text>
       <path d="M77 78 L79 14 L81 14 L83 78 Z" class="hand" :transform="`rotate(${needle} 80 70)`" />
       <circle cx="80" cy="70" r="7" class="hub" />

@@ -1,4 +1,5 @@
 /** One true axis of length: inches to pixels, and the graduations of a steel rule. */
+import { decimal } from '../kit/words'
 import type { Unit } from '../kit/format'
 
 export interface Span {
@@ -56,7 +57,11 @@ export function graduations(span: Span, width: number, unit: Unit): Tick[] {
     const value = (first + k) * minor
     const on = (step: number) => Math.abs(value / step - Math.round(value / step)) < 1e-6
     const size = on(major) ? 'major' : on(middle) ? 'middle' : 'minor'
-    return { at: value * factor, size, label: size === 'major' ? value.toFixed(digits) : '' }
+    return {
+      at: value * factor,
+      size,
+      label: size === 'major' ? decimal(value.toFixed(digits)) : '',
+    }
   })
 }
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The gauges on the cable: live values, taken by key, by touch, or by the gauge's own button. */
-import { t } from './words'
+import { decimal, t } from './words'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { length, small } from './format'
@@ -42,12 +42,12 @@ useEventListener(window, 'keydown', (event) => {
 const value = (live: Live) => {
   const inches = live.steady_in ?? live.value_in
   return Math.abs(inches) < 1 && unit.value === 'in'
-    ? `${inches.toFixed(4)} in`
+    ? decimal(`${inches.toFixed(4)} in`)
     : length(inches, unit.value)
 }
 const title = (live: Live) =>
   t('Take {name} {live}, {value}{steady}', {
-    name: live.name,
+    name: t(live.name),
     live: value(live),
     value: small(live.value_in, unit.value),
     steady: live.steady_in === null ? t(', moving') : '',
@@ -66,7 +66,7 @@ const title = (live: Live) =>
       @mousedown.prevent
       @click="take(live)"
     >
-      <span>{{ live.name }}</span>
+      <span>{{ t(live.name) }}</span>
       <b :data-gauge-value="live.name">{{ value(live) }}</b>
       <i>{{ live.steady_in === null ? t('moving') : t('steady') }}</i>
       <kbd v-if="live.name === last">G</kbd>

@@ -2,6 +2,7 @@
  * Gauges with a data cable: their values as they come, taken into the field in hand. A gauge that
  * types like a keyboard needs none of this.
  */
+import { decimal } from './words'
 import { createSharedComposable, useEventListener, useSessionStorage } from '@vueuse/core'
 import {
   computed,
@@ -98,7 +99,9 @@ export function wantGauge(here: MaybeRefOrGetter<boolean> = true): void {
 /** What is put into the field: always with its unit, so that nothing is left to guess. */
 export function written(live: Live, unit: Unit): string {
   const inches = live.steady_in ?? live.value_in
-  return unit === 'mm' ? `${(inches * 25.4).toFixed(3)} mm` : `${inches.toFixed(4)} in`
+  return unit === 'mm'
+    ? decimal(`${(inches * 25.4).toFixed(3)} mm`)
+    : decimal(`${inches.toFixed(4)} in`)
 }
 
 /** Type into a field as a person would, and press Enter (a list of lengths only grows). */

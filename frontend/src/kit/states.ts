@@ -18,11 +18,11 @@ export const MARKS: Record<State, string> = {
 export const WORDS: Record<State, string> = {
   waiting: t('not measured'),
   measuring: t('being measured'),
-  measured: 'measured',
+  measured: t('measured'),
   fits: t('fits the chosen rod'),
   limit: t('at the limit of the window'),
   outside: t('outside the window'),
-  suspicious: 'suspicious',
+  suspicious: t('suspicious'),
   odd: t('the odd one'),
 }
 

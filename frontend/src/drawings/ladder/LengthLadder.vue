@@ -106,9 +106,9 @@ const tags = computed(() =>
   props.compact
     ? []
     : tagsOf(plan.value, props.trials, [
-        ['next', props.next, 48],
-        ['expected', props.expected, 72],
-        ['predicted', props.predicted ?? null, 76],
+        ['next', t('next'), props.next],
+        ['expected', t('expected'), props.expected],
+        ['predicted', t('predicted'), props.predicted ?? null],
       ]),
 )
 const chosen = computed(() => props.notches.find((n) => n.best) ?? null)

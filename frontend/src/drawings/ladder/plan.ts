@@ -94,7 +94,7 @@ export interface Tag {
 export function tagsOf(
   plan: Plan,
   trials: LadderTrial[],
-  places: [words: string, at: number | null, width: number][],
+  places: [key: string, words: string, at: number | null][],
 ): Tag[] {
   const items = [
     ...trials.map((trial) => ({
@@ -104,8 +104,8 @@ export function tagsOf(
       trial,
       text: String(trial.number),
     })),
-    ...places.flatMap(([text, at, width]) =>
-      at === null ? [] : [{ key: text, x: plan.x(at), width, trial: null, text }],
+    ...places.flatMap(([key, text, at]) =>
+      at === null ? [] : [{ key, x: plan.x(at), width: 20 + 7 * text.length, trial: null, text }],
     ),
   ]
   const rows = rowsFor(items, plan.rows)

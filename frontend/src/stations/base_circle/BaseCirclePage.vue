@@ -196,7 +196,11 @@ useKeys([
           {{
             t(
               'Turns {rotation}, seen from the front. 0° is cylinder {cylinder} at TDC, firing stroke. {lobes}',
-              { rotation: wheel.rotation, cylinder: wheel.tdcs[0]?.cylinder, lobes: wheel.lobes },
+              {
+                rotation: wheel.rotation === 'clockwise' ? t('clockwise') : t('anticlockwise'),
+                cylinder: wheel.tdcs[0]?.cylinder,
+                lobes: wheel.lobes,
+              },
             )
           }}
         </p>

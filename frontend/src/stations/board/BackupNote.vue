@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** When the shop was last backed up, and the backups to take away. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { answer, api } from '../../api/client'
 import { clock, day } from '../../kit/format'
@@ -9,7 +9,7 @@ const { data: backups } = useQuery({
   queryKey: ['backups'],
   queryFn: () => answer(api.GET('/api/backups')),
 })
-const size = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
+const size = (bytes: number) => `${decimal((bytes / 1e6).toFixed(1))} MB`
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Which rods to order: the way of buying, every valve's preload cold and hot, the rod itself. */
-import { language, t } from '../../kit/words'
+import { decimal, language, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Decision, type Problem } from '../../api/client'
 import FitStrips from '../../drawings/FitStrips.vue'
@@ -178,7 +178,7 @@ const gain = computed(() => {
             <td>
               {{
                 t('{a} turns {turns}', {
-                  a: Math.abs(row.turns ?? 0).toFixed(2),
+                  a: decimal(Math.abs(row.turns ?? 0).toFixed(2)),
                   turns:
                     (row.turns ?? 0) > 0.005 ? t('out') : (row.turns ?? 0) < -0.005 ? 'in' : '',
                 })

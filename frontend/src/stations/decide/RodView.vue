@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The rod itself: strength beside others, room in the head, cutting from tube. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import {
   answer,
@@ -59,7 +59,7 @@ async function press() {
   }
 }
 const sizeWords = (d: number) =>
-  diameters.value.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? d.toFixed(4)
+  diameters.value.find((o) => Math.abs(o.value - d) < 1e-5)?.words ?? decimal(d.toFixed(4))
 const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_lost_in) ?? [1])))
 </script>
 
@@ -164,7 +164,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
               {{ t('{length} between centres', { length: length(rod.length_in, unit) }) }}
             </th>
             <th v-for="(s, i) in rod.strengths" :key="i" scope="col">
-              {{ sizeWords(s.diameter_in) }} × {{ s.wall_in.toFixed(3) }}
+              {{ sizeWords(s.diameter_in) }} × {{ decimal(s.wall_in.toFixed(3)) }}
               <span v-if="s.form === 'three_piece'">{{ t(', 3 piece') }}</span>
               <button
                 v-if="i"
@@ -195,7 +195,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
               {{ t('safety, {least_safety} wanted', { least_safety: rod.least_safety }) }}
             </th>
             <td v-for="(s, i) in rod.strengths" :key="i" :class="{ out: !s.enough }">
-              {{ s.safety.toFixed(1) }} {{ s.enough ? '' : t('too little') }}
+              {{ decimal(s.safety.toFixed(1)) }} {{ s.enough ? '' : t('too little') }}
             </td>
           </tr>
           <tr>
@@ -212,7 +212,7 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
           <tr>
             <th scope="row">{{ t('mass') }}</th>
             <td v-for="(s, i) in rod.strengths" :key="i">
-              {{ s.mass_oz.toFixed(2) }} oz <span>{{ s.mass_g.toFixed(0) }} g</span>
+              {{ decimal(s.mass_oz.toFixed(2)) }} oz <span>{{ s.mass_g.toFixed(0) }} g</span>
             </td>
           </tr>
         </tbody>

@@ -18,7 +18,7 @@ const KINDS = computed(() => {
     ? [
         ['', t('All')],
         ['reading', t('Readings')],
-        ['set-up', 'Set-up'],
+        ['set-up', t('Set-up')],
         ['order', t('Orders')],
         ['check', t('Checks')],
         ['note', t('Notes')],

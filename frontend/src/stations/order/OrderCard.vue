@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One order: its state, its lines, the rods as they measured, and the next step. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Build, Offers, Order } from '../../api/client'
 import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
@@ -58,7 +58,7 @@ const price = computed(() => {
   const { offers, order } = props
   if (!order.supplier || order.purpose !== 'set' || offers?.total == null) return ''
   return t('{a} {currency}, {days} days', {
-    a: offers.total.toFixed(2),
+    a: decimal(offers.total.toFixed(2)),
     currency: offers.supplier.currency,
     days: offers.days,
   })

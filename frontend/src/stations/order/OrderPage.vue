@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Orders: what goes out, to whom, how it stands, and the rods as they came back. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import { problemOf, type Order } from '../../api/client'
 import CautionList from '../../kit/CautionList.vue'
@@ -114,7 +114,7 @@ useKeys([
                 <td>
                   {{
                     t('{a} {made}, {days} days', {
-                      a: line.price?.toFixed(2),
+                      a: decimal(line.price?.toFixed(2) ?? ''),
                       made: line.made ? t('made to order') : t('off the shelf'),
                       days: line.days,
                     })
@@ -135,7 +135,7 @@ useKeys([
                 }}
               </td>
               <td>
-                <b>{{ offers.total.toFixed(2) }} {{ offers.supplier.currency }}</b
+                <b>{{ decimal(offers.total.toFixed(2)) }} {{ offers.supplier.currency }}</b
                 >{{ t(', {days} days', { days: offers.days }) }}
               </td>
             </tr>

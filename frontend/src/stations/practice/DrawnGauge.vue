@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A gauge as it stands on the bench: read it, and type what you read. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed } from 'vue'
 
 const props = defineProps<{ inches: number; kind: 'digital' | 'dial' }>()
@@ -24,7 +24,7 @@ const marks = Array.from({ length: 50 }, (_, i) => ({
     :aria-label="t('Caliper')"
   >
     <rect x="1" y="1" width="94" height="38" rx="3" />
-    <text x="48" y="27" text-anchor="middle">{{ inches.toFixed(4) }}</text>
+    <text x="48" y="27" text-anchor="middle">{{ decimal(inches.toFixed(4)) }}</text>
   </svg>
   <svg
     v-else

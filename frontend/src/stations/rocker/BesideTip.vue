@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What stands beside the drawings: what to read next, the schools, what is compared, the tries. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { ref, watch } from 'vue'
 import type { Mark, Motion, Problem, Rocker } from '../../api/client'
 import LiftCurves from '../../drawings/LiftCurves.vue'
@@ -44,7 +44,7 @@ const overLift = () =>
   (curve.value?.valve ?? []).map((lifted, i) => [
     small(lifted, unit.value),
     small(curve.value?.contact[i] ?? 0, unit.value),
-    (curve.value?.ratio[i] ?? 0).toFixed(3),
+    decimal((curve.value?.ratio[i] ?? 0).toFixed(3)),
     degrees(curve.value?.arm[i] ?? 0),
   ])
 watch([away, () => pins.value.length], ([moved, count]) => {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Settings side by side: what is on the engine, what is shown, and what was pinned. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Motion } from '../../api/client'
 import { placeIn, settingAt } from '../../drawings/frame'
@@ -52,7 +52,7 @@ const rows = computed(() => {
       words: t('open past {lift}', { lift: small(lift, u) }),
       of: (s: number) => duration(k, s),
     })),
-    { words: 'R0', of: (s: number) => figure('ratio', s).toFixed(3) },
+    { words: 'R0', of: (s: number) => decimal(figure('ratio', s).toFixed(3)) },
     b.stud
       ? { words: t('rod against the engine'), of: (s: number) => small(s - first.value, u) }
       : {
@@ -62,7 +62,10 @@ const rows = computed(() => {
     b.tip === 'roller'
       ? { words: t('rolls in a cycle'), of: (s: number) => small(figure('roll_in', s), u) }
       : { words: t('slides in a cycle'), of: (s: number) => small(figure('slide_in', s), u) },
-    { words: t('side load, 1 at the edge'), of: (s: number) => figure('side_load', s).toFixed(2) },
+    {
+      words: t('side load, 1 at the edge'),
+      of: (s: number) => decimal(figure('side_load', s).toFixed(2)),
+    },
   ]
 })
 const written = (s: number) =>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The dimension sheet: starting values until measured, the ones worth measuring first on top. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker, Build, GeometryFigures, ParseField } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -46,7 +46,9 @@ const worth = (line: Line) =>
 function spread(line: Line): string {
   const two = 2 * line.u
   if (line.name.endsWith('_in')) return small(two, unit.value)
-  return line.name === 'ratio' ? two.toFixed(2) : `${Number(two.toFixed(1))}°`
+  return line.name === 'ratio'
+    ? decimal(two.toFixed(2))
+    : `${decimal(String(Number(two.toFixed(1))))}°`
 }
 
 function keep(values: Partial<GeometryFigures>) {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The tries: what was set, expected and seen, and how the fulcrum's height became known. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Rocker, Mark } from '../../api/client'
 import { bareSmall, length, small, turnsWords, when, within, degrees } from '../../kit/format'
@@ -38,14 +38,20 @@ function seen(m: Mark): string {
     span(m.inboard_in, m.outboard_in),
     m.off ? t('off the {off} edge', { off: m.off }) : '',
     m.width_in === null ? '' : t('{width} wide', { width: small(m.width_in, unit.value) }),
-    m.closed_end ? t('closed end {closed_end}', { closed_end: m.closed_end }) : '',
+    m.closed_end
+      ? t('closed end {closed_end}', {
+          closed_end: m.closed_end === 'inboard' ? t('inboard') : t('outboard'),
+        })
+      : '',
     m.angle_deg === null ? '' : `${m.angle_deg}°`,
     m.lift_in === null ? '' : t('lift {lift}', { lift: small(m.lift_in, unit.value) }),
     m.across_in == null ? '' : t('{across} sideways', { across: small(m.across_in, u) }),
     m.sink_in == null ? '' : t('plunger sinks {sink}', { sink: small(m.sink_in, u) }),
     m.screw == null ? '' : t('screw {screw} turns', { screw: turnsWords(m.screw) }),
     m.lost_in === null ? '' : t('springs take {lost}', { lost: small(m.lost_in, unit.value) }),
-    m.ratios.length ? t('ratio {a}', { a: m.ratios[m.ratios.length - 1]?.ratio.toFixed(3) }) : '',
+    m.ratios.length
+      ? t('ratio {a}', { a: decimal(m.ratios[m.ratios.length - 1]?.ratio.toFixed(3) ?? '') })
+      : '',
   ]
   return parts.filter(Boolean).join(', ')
 }

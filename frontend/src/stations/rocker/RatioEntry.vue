@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Measured ratio from lobe and valve lifts, and the lift that the real springs take. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Rocker, Problem } from '../../api/client'
 import FigureButton from '../../kit/FigureButton.vue'
@@ -37,7 +37,7 @@ async function record() {
     <div class="known">
       <FigureButton
         :label="t('R0, near closed')"
-        :value="`${arm.ratio.toFixed(3)} ± ${(2 * arm.ratio_u).toFixed(3)}`"
+        :value="`${decimal(arm.ratio.toFixed(3))} ± ${decimal((2 * arm.ratio_u).toFixed(3))}`"
         :explanation="arm.explanations.ratio"
       />
       <FigureButton :label="t('Catalogue')" :value="String(arm.catalogue)" />
@@ -86,8 +86,8 @@ async function record() {
         <tr v-for="p in read.ratios" :key="p.lobe_in">
           <td>{{ small(p.lobe_in, unit) }}</td>
           <td>{{ small(p.valve_in, unit) }}</td>
-          <td>{{ p.ratio.toFixed(3) }} ± {{ (2 * p.u).toFixed(3) }}</td>
-          <td>{{ p.local.toFixed(3) }}</td>
+          <td>{{ decimal(p.ratio.toFixed(3)) }} ± {{ decimal((2 * p.u).toFixed(3)) }}</td>
+          <td>{{ decimal(p.local.toFixed(3)) }}</td>
         </tr>
       </tbody>
     </table>

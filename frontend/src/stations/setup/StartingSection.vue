@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What the shop has learned, for a build to start from where the builder wants it. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, type Build } from '../../api/client'
@@ -24,7 +24,7 @@ const said = computed(() => [
   ...(now.value?.factor && now.value.factor_u
     ? [
         `${t("R0 from {engines} engines of this shop: {factor} × the catalogue's", { engines: now.value.engines, factor: now.value.factor })} ` +
-          `± ${(200 * now.value.factor_u).toFixed(1)} % (k = 2).`,
+          `± ${decimal((200 * now.value.factor_u).toFixed(1))} % (k = 2).`,
       ]
     : []),
   ...(now.value?.hands

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What the shop's engines have taught: spread, predictions, R0, hands, the gauge study. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, problemOf } from '../../api/client'
@@ -25,7 +25,7 @@ const groups = computed(() => {
     .map((g) => ({ ...g, rows: g.rows.filter((own) => own.offset_in ?? own.repeat_in) }))
     .filter((g) => g.rows.length)
 })
-const share = (value: number) => `${(100 * value).toFixed(1)} %`
+const share = (value: number) => `${decimal((100 * value).toFixed(1))} %`
 </script>
 
 <template>
@@ -151,7 +151,7 @@ const share = (value: number) => `${(100 * value).toFixed(1)} %`
       <h2>{{ t("R0 over the catalogue's ratio") }}</h2>
       <ul>
         <li v-for="f in data.factors" :key="f.mount">
-          <b>{{ f.mean.toFixed(3) }}</b>
+          <b>{{ decimal(f.mean.toFixed(3)) }}</b>
           {{
             t(
               '± {u} on rockers: {words}. From {engines} engines, which differ by {spread} (1 s).',

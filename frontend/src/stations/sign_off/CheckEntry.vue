@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The check in hand: one valve after the other, typed or answered, each with its margin. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
@@ -180,7 +180,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           <td>
             {{ found(p) }}
             <span v-if="p.crank_deg !== null" class="quiet">{{
-              t('at {a}°', { a: p.crank_deg.toFixed(1) })
+              t('at {a}°', { a: decimal(p.crank_deg.toFixed(1)) })
             }}</span>
           </td>
           <td class="quiet">{{ limitWords(p) }}</td>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The build report: it takes seconds, so it shows that it is being written and can be stopped. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { useIntervalFn } from '@vueuse/core'
 import { ref } from 'vue'
 import { usePrefs } from '../../kit/prefs'
@@ -44,7 +44,7 @@ async function write() {
     </button>
     <template v-else>
       <span role="status">
-        {{ t('Writing the report… {a} s', { a: seconds.toFixed(1) }) }}
+        {{ t('Writing the report… {a} s', { a: decimal(seconds.toFixed(1)) }) }}
         <progress :value="Math.min(seconds / 4, 0.97)" max="1" :aria-label="t('Report')" />
       </span>
       <button type="button" class="plain" @click="stop?.abort()">{{ t('Stop') }}</button>

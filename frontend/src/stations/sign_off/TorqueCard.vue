@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The build's fasteners as the maker's sheet gives them, in every unit, stage by stage. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
 import FigureEntry from '../../kit/FigureEntry.vue'
@@ -73,9 +73,13 @@ const note = (at: number, text: string) =>
             {{ t('turn on {angle}°', { angle: stage.angle_deg }) }}
           </td>
           <template v-else>
-            <td :class="{ given: stage.unit === 'lbf_ft' }">{{ stage.lbf_ft?.toFixed(1) }}</td>
+            <td :class="{ given: stage.unit === 'lbf_ft' }">
+              {{ decimal(stage.lbf_ft?.toFixed(1) ?? '') }}
+            </td>
             <td :class="{ given: stage.unit === 'lbf_in' }">{{ stage.lbf_in?.toFixed(0) }}</td>
-            <td :class="{ given: stage.unit === 'N_m' }">{{ stage.n_m?.toFixed(1) }}</td>
+            <td :class="{ given: stage.unit === 'N_m' }">
+              {{ decimal(stage.n_m?.toFixed(1) ?? '') }}
+            </td>
           </template>
           <td>
             <FigureEntry

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Measure by another way than the bracket: its instrument, its reading, the known rod. */
-import { t } from '../../kit/words'
+import { decimal, t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import {
@@ -181,7 +181,7 @@ wantGauge(() => method.value !== 'turns')
           }}
           <b>{{ small(preview.plain_in ?? 0, unit) }}</b><br />
           <span>{{
-            t('{pitchName}, ratio near closed {a}', { pitchName, a: ratio.toFixed(2) })
+            t('{pitchName}, ratio near closed {a}', { pitchName, a: decimal(ratio.toFixed(2)) })
           }}</span>
         </p>
       </div>
