@@ -335,12 +335,12 @@ def _time(text: str) -> datetime | None:
     if not text:
         return None
     try:
-        found = datetime.fromisoformat(text)
-        return moment(found if found.tzinfo else found.astimezone())
-    except (ValueError, OverflowError) as error:
-        words = (
-            str(error)
-            if "wanted" in str(error)
-            else say("time “{typed}” is not ISO 8601", typed=text[:40])
-        )
+        told = datetime.fromisoformat(text)
+        found = told if told.tzinfo else told.astimezone()
+    except (ValueError, OverflowError):
+        words = say("time “{typed}” is not ISO 8601", typed=text[:40])
         raise InputError("taken_at", words) from None
+    try:
+        return moment(found)
+    except ValueError as error:
+        raise InputError("taken_at", str(error)) from None
