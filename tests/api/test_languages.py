@@ -104,6 +104,21 @@ def test_a_refusal_comes_in_the_language_asked_for(client: TestClient) -> None:
     assert asked(cookie="vivid-arm-language=../../etc/passwd") == "There is no such build."
 
 
+def test_what_is_worked_out_apart_speaks_it_too(
+    client: TestClient, make_build: Callable[..., Json]
+) -> None:
+    """A photo is read in a process of its own, which is told the language."""
+    url = f"/api/builds/{make_build()['id']}/photos"
+    told = [
+        client.post(
+            url, data={"id": str(uuid4())}, files={"file": ("a.jpg", b"nothing")}, headers=headers
+        ).json()["detail"]
+        for headers in ({}, GERMAN)
+    ]
+    assert told[0].startswith("This file is no photo that can be read.")
+    assert told[1].startswith("Diese Datei ist kein lesbares Foto.")
+
+
 @pytest.mark.parametrize(
     ("told", "accepted", "code"),
     [
