@@ -148,8 +148,7 @@ def _shared_finding(which: str, count: int, off_in: float, u_in: float) -> Remar
         ),
         say(
             "Count back to closed, put a caliper over the checking rod and look at "
-            "its ends; then at "
-            "what changed."
+            "its ends; then at what changed."
         ),
         {"off": abs(off_in), "u": 2 * u_in},
     )
@@ -502,8 +501,7 @@ def _odd_finding(valve: PlacedValve, off_in: float) -> Remark:
         say("The others of its kind agree; a stem standing tall or a sunk seat does this."),
         say(
             "Unless two ways of measuring agree on it already, measure it another "
-            "way; then it needs "
-            "a rod of its own, or the valve's work looked at."
+            "way; then it needs a rod of its own, or the valve's work looked at."
         ),
         {"off": abs(off_in)},
         (valve.name,),

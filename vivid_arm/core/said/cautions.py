@@ -39,8 +39,7 @@ ORDERING: tuple[Saying, ...] = (
 MARKING: tuple[Saying, ...] = (
     Saying(
         "Light checking springs and a solid lifter: a plunger that gives way makes "
-        "the wrong rod look "
-        "right."
+        "the wrong rod look right."
     ),
     Saying("Turn the engine by hand, plugs out; keep fingers clear of rocker and spring."),
     Saying("Marker, dye, solvent: gloves and fresh air."),

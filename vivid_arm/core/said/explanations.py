@@ -69,11 +69,9 @@ def explain_zero_lash(
     smalls = {"reach": feeling.zero_reach_in, "gsd": feeling.gap_sd_in}
     notes = [
         say(
-            "Every trial is weighed by how likely its feel is at each possible "
-            "length, for each hand "
-            "that may have felt it. Your feel, as far as the other valves tell: zero "
-            "is called within "
-            "± {reach}."
+            "Every trial is weighed by how likely its feel is at each possible length, for each "
+            "hand that may have felt it. Your feel, as far as the other valves tell: zero is "
+            "called within ± {reach}."
         )
     ]
     numbers = "{z}"
@@ -150,13 +148,10 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         (
             note,
             say(
-                "The chance within {w} is the share of the lengths, as the trials "
-                "weigh them, that lie "
-                "within {w} of the estimate; 96% settles a valve. Gaps settle it "
-                "within 3 thou; feel "
-                "alone within what your hand can tell, 6 thou at most, and only with "
-                "a loose rod half "
-                "a turn below."
+                "The chance within {w} is the share of the lengths, as the trials weigh them, "
+                "that lie within {w} of the estimate; 96% settles a valve. Gaps settle it within "
+                "3 thou; feel alone within what your hand can tell, 6 thou at most, and only "
+                "with a loose rod half a turn below."
             ),
         ),
     )

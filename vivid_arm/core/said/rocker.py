@@ -99,8 +99,7 @@ def across_verdict(across_in: float | None, stem_in: float, *, by_design: bool) 
         say("It wears guide and tip on one side."),
         say(
             "Shim it sideways, or set guide plate or stud; then check its end play. "
-            "Where the maker "
-            "meant it so, say so in the dimensions."
+            "Where the maker meant it so, say so in the dimensions."
         ),
         {},
         smalls,

@@ -154,9 +154,9 @@ def _sinks(told: _Told) -> Verdict:
             value=figure(100 * doubt.lift_in / doubt.expected_in, ".0f"),
         ),
         say(
-            "Use a solid lifter; or enter how far the plunger sinks: an indicator on "
-            "it, or two rods "
-            "of a known difference. Until then neither height nor R0 is taken from this mark."
+            "Use a solid lifter; or enter how far the plunger sinks: an indicator on it, or two "
+            "rods of a known difference. Until then neither height nor R0 is taken from this "
+            "mark."
         ),
         smalls={"h": doubt.lift_in, "p": doubt.expected_in},
     )
