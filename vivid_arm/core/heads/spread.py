@@ -19,7 +19,7 @@ from typing import Literal
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.predict import SECOND_LOOK_IN
 
 USUAL_SD_IN = 0.003
@@ -30,6 +30,8 @@ PREDICTED_SD_IN = 0.010
 _MEDIAN_COST = 1.2533
 _SURE = 2.5
 _BORNE_OUT = 1.5
+
+_VALVES: dict[ValveKind, Saying] = {"intake": Saying("intakes"), "exhaust": Saying("exhausts")}
 
 
 @dataclass(frozen=True)
@@ -114,7 +116,7 @@ def shared_remarks(
         for where, own in _alike(valves, kind):
             off = median(v.zero_lash_in for v in own) - length
             if abs(off) >= min(SECOND_LOOK_IN, 3 * known) and abs(off) >= 2 * u:
-                found.append(_shared_finding(f"{kind}s{where}", len(own), off, known))
+                found.append(_shared_finding(f"{_VALVES[kind]}{where}", len(own), off, known))
                 break
     return tuple(found)
 
