@@ -1,11 +1,15 @@
-"""Every text of the server stands in each language's catalogue, whole and with its values."""
+"""Every text of the server is said, and stands in each language's catalogue with its values."""
 
+import ast
 import re
+from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from babel.messages.pofile import read_po
 
 from scripts.words import said
+from vivid_arm.api.problems import RESPONSES
 from vivid_arm.languages import CODES, FOLDER
 
 VALUES = re.compile(r"\{+[^{}]*\}+")
@@ -40,3 +44,55 @@ def test_what_is_put_in_is_the_same(texts: dict[str, str]) -> None:
         or text[len(text.rstrip()) :] != other[len(other.rstrip()) :]
     ]
     assert unlike == []
+
+
+SENTENCE = re.compile(r"[A-Za-z]{2,}[,;:]? [a-z]{2,}[,;:]? [a-z]{2,}")
+SERVER = Path(__file__).parents[1] / "vivid_arm"
+FOR_NOBODY = re.compile(
+    # The terminal, the machine beneath, the document of the interface, and what people wrote.
+    r"demo/|standins/|__main__|serving|logs|tls|api/examples|api/watch|documents/fetching|"
+    r"records/(migrations/|cluster|backup|archive|roles|replica|happenings|evidence|tables)"
+)
+CODES = ("at the limit", "will not go")
+SAID = ("say", "Saying", "text", "exception", "warning", "Field", "field")
+
+
+def bare_sentences(source: str) -> Iterator[tuple[int, str]]:
+    """Sentences of a module that nobody says: no docstring, no query, no line of the log."""
+    tree = ast.parse(source)
+    above = {child: node for node in ast.walk(tree) for child in ast.iter_child_nodes(node)}
+    for node in ast.walk(tree):
+        if not (isinstance(node, ast.Constant) and isinstance(node.value, str)):
+            continue
+        inside: ast.AST = node
+        said = node.value in CODES or not SENTENCE.search(node.value)
+        while not said and inside in above:
+            inside = above[inside]
+            named = inside.func if isinstance(inside, ast.Call) else None
+            said = isinstance(inside, ast.Expr) or (
+                getattr(named, "id", getattr(named, "attr", "")) in SAID
+            )
+        if not said:
+            yield node.lineno, node.value
+
+
+def test_no_sentence_stands_outside() -> None:
+    found = [
+        (name, line, words)
+        for path in sorted(SERVER.rglob("*.py"))
+        if not FOR_NOBODY.match(name := path.relative_to(SERVER).as_posix())
+        for line, words in bare_sentences(path.read_text())
+        # The document of the interface is for programs, and in English.
+        if not (name in ("api/problems.py", "api/app.py") and words in DOCUMENT)
+    ]
+    assert found == []
+
+
+def test_a_sentence_outside_is_found() -> None:
+    source = 'def f():\n    """Not this one here."""\n    return "But this one here"'
+    assert list(bare_sentences(source)) == [(3, "But this one here")]
+
+
+DOCUMENT = {str(each["description"]) for each in RESPONSES.values()} | {
+    "Pushrod length at the engine bench, from zero lash to an order."
+}

@@ -223,7 +223,7 @@ def health(request: Request, response: Response) -> Health:
         request.app.state.refused = bool(why)
         found = Health(status="ok", version=__version__, database="ok", migration=revision(engine))
     except SQLAlchemyError:
-        why = "it does not answer"
+        why = say("it does not answer")
         found = Health(status="database away", version=__version__, database="away", migration=None)
     if why:
         response.status_code = 503
@@ -377,9 +377,9 @@ def _serve_frontend(app: FastAPI) -> None:
             wanted = (FRONTEND / path).resolve()
             there = bool(path) and wanted.is_file() and wanted.is_relative_to(FRONTEND)
         except (OSError, ValueError):
-            raise problems.NotFound("There is no such address.") from None
+            raise problems.NotFound(say("There is no such address.")) from None
         if there:
             return FileResponse(wanted)
         if path.startswith(("api/", "assets/")):
-            raise problems.NotFound(f"There is no /{path}.")
+            raise problems.NotFound(say("There is no /{path}.", path=path))
         return FileResponse(FRONTEND / "index.html", headers={"Cache-Control": "no-cache"})

@@ -251,10 +251,10 @@ class _No(_Answer):
     """A refusal: a code and a sentence."""
 
     code: Named = "refused"
-    message: Words = "It said no."
+    message: Words = ""
 
     def as_refusal(self) -> SupplierRefused:
-        return SupplierRefused(self.code, self.message)
+        return SupplierRefused(self.code, self.message or say("It said no."))
 
 
 def _body(answer: httpx.Response, until: float) -> bytes:

@@ -16,6 +16,8 @@ from sqlalchemy import Connection, Dialect, Engine, create_engine, event, func, 
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from vivid_arm.core.words import Saying, say
+
 _MIGRATIONS = Path(__file__).parent / "migrations"
 PATIENCE_S = 3
 _BEAT = (
@@ -27,9 +29,9 @@ _ROOM = (
     " SELECT repeat(md5(n::text), 30) AS taken FROM generate_series(1, 500) n"
 )
 _NO_WRITING = {
-    "53100": "the disk is full",
-    "25006": "the database is read-only",
-    "58030": "the disk gives errors",
+    "53100": Saying("the disk is full"),
+    "25006": Saying("the database is read-only"),
+    "58030": Saying("the disk gives errors"),
 }
 _END_OF_TIME = datetime(9999, 1, 1, tzinfo=UTC)
 
@@ -147,7 +149,8 @@ def why_not_written(error: DBAPIError) -> str | None:
     SQLSTATE classes of PostgreSQL: 53100 disk full, 25006 read-only, 58030 input or output.
     """
     state = getattr(error.orig, "sqlstate", None)
-    return _NO_WRITING.get(str(state))
+    known = _NO_WRITING.get(str(state))
+    return None if known is None else say(known)
 
 
 def migrate(engine: Engine) -> None:
