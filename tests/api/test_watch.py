@@ -82,6 +82,7 @@ def test_each_answer_is_a_line_of_json(cluster_url: str, empty: Engine, scratch:
     finally:
         process.send_signal(signal.SIGTERM)
         _, said = process.communicate(timeout=30)
+    assert [x for x in said.splitlines() if not x.startswith("{")] == [], said[-3000:]
     lines = [json.loads(line) for line in said.splitlines()]
     asked = [x for x in lines if x.get("operation") == "board_read_board"]
     assert {x["request"] for x in asked} == {f"asked-{n:04}" for n in range(40)}

@@ -9,6 +9,7 @@ import resource
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
@@ -94,7 +95,9 @@ def _work(
         made = error
     except MemoryError:
         return
-    pipe.send(made)
+    # Whoever asked may have ended meanwhile: then nobody waits for it.
+    with suppress(BrokenPipeError):
+        pipe.send(made)
 
 
 def _size() -> int:

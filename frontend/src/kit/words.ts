@@ -16,7 +16,8 @@ export const language = chosen()
 /** The locale that dates and times are written in: the browser's own where its language is this. */
 export const locale = navigator.language.startsWith(language) ? navigator.language : language
 // The server's sentences and papers come in the same language.
-document.cookie = `vivid-arm-language=${language}; path=/; max-age=31536000; samesite=strict`
+const secure = location.protocol === 'https:' ? '; secure' : ''
+document.cookie = `vivid-arm-language=${language}; path=/; max-age=31536000; samesite=strict${secure}`
 const texts: Texts = language === 'de' ? (await import('./words.de.json')).default : {}
 document.documentElement.lang = language
 
