@@ -31,7 +31,7 @@ def english_lines(page: Page) -> list[str]:
 def test_a_valve_is_measured_in_german(
     german: Page, live: str, shop: Callable[..., dict[str, Any]]
 ) -> None:
-    """By the keyboard, figures with a comma; the server answers in the page's language."""
+    """By the keyboard, in millimetres with a comma; the server answers in the page's language."""
     german.goto(station_url(live, shop()))
     expect(german.locator("html")).to_have_attribute("lang", "de")
     for turns, key in (("10", "l"), ("11", "t"), ("10 1/2", "z")):
@@ -39,8 +39,8 @@ def test_a_valve_is_measured_in_german(
         german.keyboard.press("Enter")
         german.keyboard.press(key)
         expect(german.locator(".log, ol, ul").get_by_text(f"{turns} Umdrehungen")).to_be_visible()
-    expect(german.locator("#station")).to_contain_text(re.compile(r"\d,\d{4} in"))
-    assert not re.search(r"\d\.\d{4} in\b", german.locator("#station").inner_text())
+    expect(german.locator("#station")).to_contain_text(re.compile(r"\d,\d{2} mm"))
+    assert not re.search(r"\d\.\d+ (in|mm)\b", german.locator("#station").inner_text())
     assert english_lines(german) == []
 
 

@@ -4,10 +4,13 @@ import { computed } from 'vue'
 import type { Unit } from './format'
 import { me } from './me'
 
+/** Until somebody chooses: the trade measures in inches where English is spoken. */
+const usual: Unit = navigator.language.startsWith('en') ? 'in' : 'mm'
+
 export const usePrefs = createGlobalState(() => {
   const said = useStorage('vivid-arm.by', '')
   return {
-    unit: useStorage<Unit>('vivid-arm.unit', 'in'),
+    unit: useStorage<Unit>('vivid-arm.unit', usual),
     /** Who measures and signs: whoever is signed in, else as it was said here. */
     by: computed({
       get: () => me.value.name ?? said.value,
