@@ -1,5 +1,6 @@
 """Typed lengths: what is read, what is refused, and what is suggested instead."""
 
+import re
 from collections.abc import Callable
 from contextlib import suppress
 from decimal import Decimal
@@ -9,9 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from vivid_arm.core.entry.instruments import CheckingRod, RodSetting, setting_of
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     MM_PER_INCH,
+    Unit,
     format_length,
     format_small,
     format_turns,
@@ -26,6 +29,8 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import language
+from vivid_arm.languages import language_of
 
 ROD = FIELDS["rod_length"]
 PRELOAD = FIELDS["preload"]
@@ -121,6 +126,51 @@ def test_written_length_reads_back(tenths: int, unit: str) -> None:
 def test_written_small_length_reads_back(tenths: int) -> None:
     inches = tenths / 10000
     assert float(parse_length(format_small(inches), PRELOAD).inches) == pytest.approx(inches)
+
+
+@pytest.mark.parametrize(
+    ("english", "read"),
+    [
+        ("Write two bolts like 1/2 and 3/4", parse_bolts),
+        ("Write it like 0.250 0.276 over 1.5", parse_heights),
+        ("Write it like -10 0.120; -5 0.102; 0 0.098", parse_clearances),
+        ("Write it like 0.100 0.178; 0.200 0.350", lambda text: parse_pairs(text, FIELDS["lift"])),
+    ],
+)
+def test_what_a_hint_says_to_write_is_read(english: str, read: Callable[[str], object]) -> None:
+    """In German too, with its words and commas, and to the same figures."""
+    german = language_of("de").texts.gettext(english)
+    examples = [re.search(r"(?=[-\d]*\d).*\d", hint) for hint in (english, german)]
+    first, other = (read(found[0]) for found in examples if found)
+    assert german != english
+    assert other == first
+
+
+@pytest.mark.parametrize(
+    ("typed", "turns"),
+    [("9 5/8 Umdrehungen", 9.625), ("1/2 umdrehung", 0.5), ("9,625 Umdrehungen", 9.625)],
+)
+def test_turns_in_german(typed: str, turns: float) -> None:
+    assert parse_turns(typed) == turns
+    assert setting_of(CheckingRod(6.8, 0.05, 20), typed) == RodSetting(turns, None)
+
+
+def test_a_length_in_german() -> None:
+    assert parse_length("8,596 Zoll", ROD).inches == parse_length("8.596", ROD).inches
+    with pytest.raises(InputError):
+        parse_length("8,596 undZoll", ROD)
+
+
+@pytest.mark.parametrize("unit", ["in", "mm"])
+def test_a_length_written_in_german_reads_back(unit: Unit) -> None:
+    before = language.set(language_of("de"))
+    try:
+        assert "," in format_length(8.596, unit)
+        back = float(parse_length(format_length(8.596, unit), ROD).inches)
+        assert float(parse_length(format_small(0.0625), PRELOAD).inches) == 0.0625
+    finally:
+        language.reset(before)
+    assert back == pytest.approx(8.596, abs=0.0002)
 
 
 @given(st.integers(0, 480))

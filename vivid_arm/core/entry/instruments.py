@@ -18,6 +18,7 @@ from vivid_arm.core.entry.lengths import (
     format_turns,
     parse_length,
     parse_turns,
+    typed_plainly,
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.words import Saying, figure, say
@@ -182,7 +183,7 @@ def setting_of(rod: CheckingRod, text: str, unit: Unit = "in") -> RodSetting:
     [RodSetting(turns=None, length_in=7.3), RodSetting(turns=7.25, length_in=None), \
 RodSetting(turns=None, length_in=7.25), RodSetting(turns=0.25, length_in=None)]
     """
-    raw = text.strip().lower()
+    raw = typed_plainly(text.strip().lower())
     bare = raw.removesuffix("turns").removesuffix("turn").strip()
     if bare != raw or not ("." in raw or "," in raw or raw.endswith(("mm", "in", '"', "thou"))):
         return RodSetting(parse_turns(bare), None)

@@ -307,7 +307,7 @@ def parse_heights(text: str, unit: Unit = "in") -> float:
 
     Raises InputError where it is not two heights and a distance.
     """
-    heights, _, apart = text.replace("/", " over ").partition(" over ")
+    heights, _, apart = typed_plainly(text).replace("/", " over ").partition(" over ")
     read = [float(p.inches) for p in parse_lengths(heights, FIELDS["arm_height"], unit)]
     over = float(parse_length(apart, FIELDS["arm"], unit).inches) if apart.strip() else 0.0
     if len(read) != 2 or not over or abs(read[1] - read[0]) > over / 2:
@@ -371,8 +371,21 @@ def parse_pairs(text: str, field: LengthField, unit: Unit = "in") -> list[tuple[
     return found
 
 
+_TYPED = {"umdrehung": "turn", "umdrehungen": "turns", "zoll": "in", "und": "and", "über": "over"}
+_GERMAN = re.compile(r"(?<![^\W\d])(umdrehung(?:en)?|zoll|und|über)\b", re.IGNORECASE)
+
+
+def typed_plainly(text: str) -> str:
+    """What was typed into a field of figures, its German words as the English ones that are read.
+
+    >>> typed_plainly("1/2 und 3/4 Umdrehungen"), typed_plainly("8,6zoll")
+    ('1/2 and 3/4 turns', '8,6in')
+    """
+    return _GERMAN.sub(lambda found: _TYPED[found[0].lower()], text)
+
+
 def _split_unit(raw: str) -> tuple[str, str]:
-    match = _SPLIT.match(raw)
+    match = _SPLIT.match(typed_plainly(raw))
     if not match:
         return raw, ""
     return match.group(1).strip(), (match.group(2) or "").lower()
@@ -496,7 +509,7 @@ def parse_turns(text: str) -> float:
     Raises InputError when empty, not a count, negative, past 60, or not a
     whole number of eighths (the nearest eighth is suggested).
     """
-    raw = _TURNS_WORD.sub("", text.strip())
+    raw = _TURNS_WORD.sub("", typed_plainly(text.strip()))
     if not raw:
         raise InputError(
             "turns",
@@ -528,7 +541,7 @@ def parse_bolts(text: str) -> tuple[float, ...]:
     >>> parse_bolts("1/2 and 3/4"), parse_bolts("1 1/4")
     ((0.5, 0.75), (1.25,))
     """
-    parts = _AND.split(text.strip())
+    parts = _AND.split(typed_plainly(text.strip()))
     if len(parts) > 2:
         raise InputError(
             "turns",

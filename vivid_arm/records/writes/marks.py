@@ -18,6 +18,7 @@ from vivid_arm.core.entry.lengths import (
     parse_length,
     parse_pairs,
     parse_turns,
+    typed_plainly,
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rocker.mechanism import Tip
@@ -71,6 +72,7 @@ def mark_line(session: Session, valve: Valve, entry: MarkIn, at: datetime | None
 def _rod_of(session: Session, valve: Valve, text: str, entry: MarkIn) -> tuple[Decimal, Convention]:
     """A rod as a length, turns of the checking rod, a step from the last. Raises InputError."""
     build = valve.build
+    text = typed_plainly(text)
     if text.lower().rstrip(".").endswith(("turns", "turn")):
         tool = rod_of(build.instrument) if build.instrument else None
         if not isinstance(tool, CheckingRod):

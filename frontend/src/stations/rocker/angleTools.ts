@@ -8,4 +8,4 @@ export const ANGLE_TOOLS = [
   { value: 'heights', words: t('Two heights') },
 ] as const satisfies { value: string; words: string }[]
 export type AngleTool = (typeof ANGLE_TOOLS)[number]['value']
-export const HEIGHTS_EXAMPLE = '0.250 0.276 over 1.5'
+export const HEIGHTS_EXAMPLE = t('0.250 0.276 over 1.5')
