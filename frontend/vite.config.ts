@@ -17,5 +17,27 @@ export default defineConfig({
       dts: 'src/components.d.ts',
     }),
   ],
+  // A browser fetches two files sooner than forty: what every page has, and what stations share.
+  build: {
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          groups: [
+            { name: 'app', tags: ['$initial'], priority: 2 },
+            { name: 'stations', minShareCount: 2, priority: 1 },
+          ],
+        },
+      },
+    },
+  },
+  // Without a compiler of messages, and without what nobody here uses.
+  resolve: { alias: { 'vue-i18n': 'vue-i18n/dist/vue-i18n.runtime.mjs' } },
+  define: {
+    __INTLIFY_DROP_MESSAGE_COMPILER__: true,
+    __INTLIFY_PROD_DEVTOOLS__: false,
+    __VUE_I18N_FULL_INSTALL__: false,
+    __VUE_I18N_LEGACY_API__: false,
+    __VUE_OPTIONS_API__: false,
+  },
   server: { proxy: { '/api': 'http://127.0.0.1:8610' } },
 })

@@ -18,9 +18,21 @@ done_with() { # done_with STEP INPUT...
   hash_of "$@" >".cache/$step"
 }
 
+# Debian's own Python before any other: it is built with profiles of real use, a fifth faster.
+python311() {
+  local candidate
+  for candidate in /usr/bin/python3.11 python3.11; do
+    if "$candidate" -c 'import ensurepip' 2>/dev/null; then
+      printf '%s' "$candidate"
+      return
+    fi
+  done
+  return 1
+}
+
 debian_packages() {
   local missing=() package
-  python3.11 -c 'import ensurepip' 2>/dev/null || set -- "$@" python3.11 python3.11-venv
+  python311 >/dev/null || set -- "$@" python3.11 python3.11-venv
   for package in "$@"; do
     dpkg-query -W -f='${Status}' "$package" 2>/dev/null | grep -q 'ok installed' || missing+=("$package")
   done
@@ -53,7 +65,7 @@ python_environment() {
   due python .venv/bin/python "$LOCK" || return 0
   due python .venv/bin/python requirements-dev.lock || return 0
   say "Making the Python environment (about a minute)"
-  python3.11 -m venv --clear .venv
+  "$(python311)" -m venv --clear .venv
   .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --require-hashes \
     -r "$LOCK"
   done_with python "$LOCK"

@@ -110,6 +110,7 @@ def people(browser: Browser) -> None:
                 device.goto(f"{url}/pair#{pairing['code']}")
                 device.get_by_label("What it is called").fill(label)
                 device.get_by_role("button", name="Pair", exact=True).click()
+                device.get_by_role("heading", name="Builds").wait_for()
             van = page.request.get(f"{url}/api/builds?search=Courier").json()["builds"][0]["id"]
             valves = page.request.get(f"{url}/api/builds/{van}").json()["valves"]
             for device, valve in ((phone, valves[2]), (wall, valves[0])):

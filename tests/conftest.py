@@ -14,6 +14,8 @@ from fastapi import FastAPI
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
+from tests.nobody import NOBODYS
+from vivid_arm.api import spoken
 from vivid_arm.api.app import end_streams, make_app
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
@@ -80,6 +82,12 @@ def working(engine: Engine) -> str:
 def app(working: str) -> FastAPI:
     """The application on the test database, without supplier or gauges."""
     return make_app(working)
+
+
+@pytest.fixture
+def marked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The server answers everybody in a language nobody speaks."""
+    monkeypatch.setattr(spoken, "chosen", lambda *_: NOBODYS)
 
 
 @pytest.fixture

@@ -20,7 +20,8 @@ from vivid_arm.records import (
     whereabouts,
 )
 from vivid_arm.records.state import load
-from vivid_arm.records.writes import notes, practice
+from vivid_arm.records.state.rocker import MOST_TRIES
+from vivid_arm.records.writes import notes, orders, practice
 
 PAGE = (Path(__file__).parents[1] / "docs" / "limits.md").read_text()
 PIXELS = photos.MOST_PIXELS
@@ -35,6 +36,7 @@ PIXELS = photos.MOST_PIXELS
         f"| table of readings (CSV) | {readings.MOST_ROWS} lines |",
         f"| table of a lobe (CSV) | {cam.MOST_ROWS} lines |",
         f"| notes of a build | {notes.MOST_NOTES} |",
+        f"| orders of a build, drafts counted | {orders.MOST_ORDERS} |",
         f"| deeds on a practice engine | {practice.MOST_DEEDS} |",
         f"| lengths that a decision may choose among | {shapes.MOST_LENGTHS} |",
         f"| answer of the supplier | {supplier._MOST_BYTES // 10**6} MB, "
@@ -42,10 +44,12 @@ PIXELS = photos.MOST_PIXELS
         f"supplier) | {app._LIMIT_S:g} s; {app._LONG_S:g} s |",
         f"| statement, connection or place in the pool | {database.PATIENCE_S} s |",
         f"| rows of a board worked out at once | {board.WORKED_OUT_WITHIN_S:g} s |",
+        f"| tries of a valve that are weighed | {MOST_TRIES}, the latest |",
         f"| tries of a valve whose expectation is told | {rocker._TOLD_OF}; of over "
         f"{rocker._FITTED // rocker._TOLD_OF} fewer, {rocker._FITTED} / tries |",
         f"| builds a process remembers whole | {load._MOST_REMEMBERED} |",
-        f"| requests a process works on at once | {deps.AT_ONCE}, long ones besides |",
+        f"| requests a process works on at once | {deps.AT_ONCE}, long ones besides | wait in "
+        f"their order, {deps.TURN_WITHIN_S:g} s at most |",
         f"| wrong passwords for a name; from an address | {accounts.FREE_TRIES}; "
         f"{accounts.FREE_TRIES_FROM_ONE_PLACE} | 429 with Retry-After: 1 s, doubling to "
         f"{accounts.MOST_WAIT_S} s |",

@@ -4,6 +4,7 @@ import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from string import Formatter
 
 import pytest
 from babel.messages.pofile import read_po
@@ -91,6 +92,23 @@ def test_no_sentence_stands_outside() -> None:
 def test_a_sentence_outside_is_found() -> None:
     source = 'def f():\n    """Not this one here."""\n    return "But this one here"'
     assert list(bare_sentences(source)) == [(3, "But this one here")]
+
+
+def test_a_text_is_given_just_the_values_it_asks_for() -> None:
+    """Also on the paths that no other test takes: a missing value would be an error there."""
+    unlike, seen = [], 0
+    for path in sorted(SERVER.rglob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not (isinstance(node, ast.Call) and getattr(node.func, "id", "") == "say"):
+                continue
+            text = node.args[0] if node.args else None
+            if isinstance(text, ast.Constant) and isinstance(text.value, str) and node.keywords:
+                seen += 1
+                asked = {name for _, name, _, _ in Formatter().parse(text.value) if name}
+                if asked != {given.arg for given in node.keywords}:
+                    unlike.append((path.name, node.lineno, text.value))
+    assert seen > 400
+    assert unlike == []
 
 
 DOCUMENT = {str(each["description"]) for each in RESPONSES.values()} | {

@@ -8,7 +8,9 @@ import texts from '../src/kit/words.de.json'
 
 const german: Record<string, string> = texts
 /** Words of the server's that pages print through the catalogue. */
-const CODES = ['intake', 'exhaust', 'fits', 'too long', 'too short', 'caliper', 'indicator']
+const CODES = ['intake', 'exhaust', 'fits', 'too long', 'too short', 'caliper', 'indicator'].concat(
+  ['published', 'common practice', 'from memory', 'geometry', 'measured', 'ball', 'cup'],
+)
 /** What is the same in every language: units, formats, the name of the program. */
 const SAME =
   /^(in|mm|thou|abc|lbf|lbf·ft|lbf·in|N·m|oz|en|de|CSV|JSON|PDF|Vivid Arm|T|L|Z|Q|A|O|N|Y|C|\/pair|[\d.]+ (in|mm))$/
@@ -31,6 +33,7 @@ const worded = (text: string) => /[A-Za-zÀ-ÿ]{2,}/.test(text) && !SAME.test(te
 
 interface Node {
   type: number
+  tag?: string
   content?: unknown
   children?: Node[]
   props?: { type: number; name: string; value?: { content: string }; exp?: Source }[]
@@ -39,6 +42,10 @@ interface Source {
   loc: { source: string }
 }
 const SHOWN = ['label', 'aria-label', 'title', 'placeholder', 'alt', 'hint', 'suffix']
+/** What one of our own parts is given that nobody reads; all else it is given may be shown. */
+const UNSEEN = ['accept', 'class', 'feel', 'field', 'id', 'ref', 'step', 'term', 'to']
+const isShown = (tag: string, name: string) =>
+  SHOWN.includes(name) || (/^[A-Z]/.test(tag) && !UNSEEN.includes(name))
 /** Words that stand bare in a template: between tags, or in an attribute that is shown. */
 function bare(node: Node): string[] {
   const own = node.type === 2 && worded(String(node.content)) ? [String(node.content).trim()] : []
@@ -46,8 +53,9 @@ function bare(node: Node): string[] {
   const bound = (node.props ?? []).flatMap((p) => (p.type === 7 && p.exp ? [p.exp] : []))
   const worked = [...inside, ...bound].flatMap(({ loc }) => bareInScript(`(${loc.source})`))
   const attributes = (node.props ?? [])
-    .filter((p) => p.type === 6 && SHOWN.includes(p.name) && worded(p.value?.content ?? ''))
+    .filter((p) => p.type === 6 && isShown(node.tag ?? '', p.name))
     .map((p) => p.value?.content ?? '')
+    .filter(worded)
   return [...own, ...worked, ...attributes, ...(node.children ?? []).flatMap(bare)]
 }
 

@@ -8,6 +8,7 @@ import ssl
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from hashlib import sha256
 from pathlib import Path
 from uuid import uuid4
@@ -18,6 +19,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import OperationalError
 
 from tests.builders import at_revision, wait_for, web
+from tests.conftest import scratch_folder
 from vivid_arm import __main__ as command
 from vivid_arm.records import archive, database
 from vivid_arm.records.backup import manifest_of
@@ -46,17 +48,38 @@ def wait_healthy(port: int) -> None:
     raise AssertionError("never healthy")
 
 
+def line_of(pid: int | str) -> str:
+    """The command line of a process; empty where it has ended."""
+    try:
+        return Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " ")
+    except OSError:
+        return ""
+
+
+def children_of(pid: int) -> list[int]:
+    return [int(x) for x in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+
+
 def holders(folder: Path) -> list[str]:
     """Command lines of processes that name a folder."""
-    found = []
-    for entry in Path("/proc").glob("[0-9]*/cmdline"):
-        try:
-            line = entry.read_text().replace("\0", " ")
-        except OSError:
-            continue
-        if str(folder) in line and str(os.getpid()) != entry.parent.name:
-            found.append(line)
-    return found
+    others = [p.name for p in Path("/proc").glob("[0-9]*") if p.name != str(os.getpid())]
+    return [line for line in map(line_of, others) if str(folder) in line]
+
+
+@pytest.fixture(scope="module")
+def made() -> Iterator[Path]:
+    """The folder of a demo shop, made once by the command."""
+    with scratch_folder() as folder:
+        code, said = outcome("demo", data=folder / "d")
+        assert code == 0, said
+        yield folder / "d"
+
+
+@pytest.fixture
+def demo_shop(made: Path, scratch: Path) -> Path:
+    """A copy of it for one test; nothing of it has been opened since it was made."""
+    subprocess.run(["cp", "-a", str(made), str(scratch / "d")], check=True)
+    return scratch / "d"
 
 
 @pytest.mark.parametrize("stop", [signal.SIGINT, signal.SIGTERM, signal.SIGHUP])
@@ -119,14 +142,15 @@ def test_twenty_stops_in_a_row_all_end(scratch: Path, cluster_url: str, engine: 
 def postgres_of(folder: Path) -> list[int]:
     """The private server's processes."""
     first = int((folder / "postgres" / "postmaster.pid").read_text().splitlines()[0])
-    children = Path(f"/proc/{first}/task/{first}/children").read_text().split()
-    return [first, *map(int, children)]
+    return [first, *children_of(first)]
 
 
 @pytest.mark.parametrize(("workers", "code"), [("1", 143), ("2", 0)])
-def test_a_database_that_stands_still_hangs_nobody(scratch: Path, workers: str, code: int) -> None:
+def test_a_database_that_stands_still_hangs_nobody(
+    scratch: Path, demo_shop: Path, workers: str, code: int
+) -> None:
     """Pages answer, requests are told to come back, and the stop ends all the same."""
-    port, data = free_port(), scratch / "d"
+    port, data = free_port(), demo_shop
     process = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", workers)
     url = f"http://127.0.0.1:{port}"
     try:
@@ -159,9 +183,7 @@ def test_a_database_that_stands_still_hangs_nobody(scratch: Path, workers: str, 
 
 def workers_of(parent: int) -> list[int]:
     """The processes that answer for a shop."""
-    children = Path(f"/proc/{parent}/task/{parent}/children").read_text().split()
-    lines = {int(pid): Path(f"/proc/{pid}/cmdline").read_text() for pid in children}
-    return [pid for pid, line in lines.items() if "spawn_main" in line]
+    return [pid for pid in children_of(parent) if "spawn_main" in line_of(pid)]
 
 
 def gone(pid: int) -> bool:
@@ -202,9 +224,9 @@ def _stale(data: Path) -> int | None:
 
 
 @pytest.mark.parametrize("stop", [signal.SIGHUP, signal.SIGKILL])
-def test_several_processes_are_one_shop(scratch: Path, stop: signal.Signals) -> None:
+def test_several_processes_are_one_shop(demo_shop: Path, stop: signal.Signals) -> None:
     """A reading kept by one is seen by the other; one killed comes again; all leave together."""
-    port, data = free_port(), scratch / "d"
+    port, data = free_port(), demo_shop
     parent = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", "2")
     url, held = f"http://127.0.0.1:{port}", [httpx.Client(trust_env=False) for _ in range(12)]
     try:
@@ -391,6 +413,16 @@ def test_a_step_is_due_when_its_inputs_change(scratch: Path) -> None:
     assert done.stdout.split() == ["due", "no", "due", "no", "due", "due", "due", "no"]
 
 
+def test_an_environment_is_made_with_debians_python_or_else_with_what_can_make_one() -> None:
+    """A ``python3.11`` that cannot make environments is passed over wherever it stands."""
+    script = f". {ROOT}/scripts/prepare.sh; python311"
+    done = subprocess.run(["bash", "-c", script], capture_output=True, text=True, check=True)
+    script = "/usr/bin/python3.11 -c 'import ensurepip' 2>/dev/null"
+    debians = subprocess.run(["bash", "-c", script], check=False)
+    assert done.stdout == ("python3.11" if debians.returncode else "/usr/bin/python3.11")
+    subprocess.run([done.stdout, "-c", "import ensurepip"], check=True)
+
+
 def test_start_names_the_one_line_a_normal_user_must_run(scratch: Path) -> None:
     """With dpkg knowing no package and no sudo, the script stops with the line to run."""
     fake = scratch / "bin"
@@ -424,24 +456,24 @@ def names(port: int) -> list[str]:
     return sorted(build["name"] for build in board["builds"])
 
 
-def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path) -> None:
+def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path, demo_shop: Path) -> None:
     """By the commands as they are typed, beside the open shop and into another folder."""
     ports, file = [free_port(), free_port()], scratch / "kept.vivid-arm.zip"
-    first = serve("--data", str(scratch / "a"), "--port", str(ports[0]), "--no-standins")
+    first = serve("--data", str(demo_shop), "--port", str(ports[0]), "--no-standins")
     second = None
     try:
         wait_healthy(ports[0])
         before = names(ports[0])
-        code, said = outcome("backup", str(file), data=scratch / "a")
+        code, said = outcome("backup", str(file), data=demo_shop)
         assert code == 0, said
         listed = web.get(f"http://127.0.0.1:{ports[0]}/api/backups").json()
         assert [b["name"][:4] for b in listed] == ["day-"]
         taken = web.get(f"http://127.0.0.1:{ports[0]}/api/backups/{listed[0]['name']}")
         assert taken.content[:2] == b"PK"
-        assert outcome("verify", data=scratch / "a")[0] == 0
-        code, said = outcome("restore", str(file), data=scratch / "a")
+        assert outcome("verify", data=demo_shop)[0] == 0
+        code, said = outcome("restore", str(file), data=demo_shop)
         assert (code, "in use" in said) == (1, True)
-        assert outcome("verify", str(file), data=scratch / "a")[0] == 0
+        assert outcome("verify", str(file), data=demo_shop)[0] == 0
         code, said = outcome("restore", str(file), data=scratch / "b")
         assert (code, "proved" in said) == (0, True), said
         second = serve("--data", str(scratch / "b"), "--port", str(ports[1]), "--no-standins")
@@ -507,20 +539,11 @@ def test_a_killed_database_stands_again_and_standins_leave_with_a_killed_shop(
         wait_healthy(port)
         assert time.monotonic() - began < 20
         assert names(port) == ["Before"]
-        standins = [
-            int(child) for child in
-            Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
-            if "vivid_arm.standins" in Path(f"/proc/{child}/cmdline").read_text()
-        ]  # fmt: skip
+        standins = [p for p in children_of(process.pid) if "vivid_arm.standins" in line_of(p)]
         assert len(standins) == 2
         process.kill()
         process.wait(timeout=30)
-        for _ in range(300):
-            left = [p for p in standins if Path(f"/proc/{p}/cmdline").exists()]
-            if not any(Path(f"/proc/{p}/cmdline").read_text() for p in left):
-                break
-            time.sleep(0.1)
-        assert not any(Path(f"/proc/{p}/cmdline").read_text() for p in left)
+        wait_for(lambda: not any(map(line_of, standins)))
     finally:
         process.kill()
     again = serve("--data", str(data), "--port", str(port), "--no-demo", "--no-standins")
@@ -534,10 +557,9 @@ def test_a_killed_database_stands_again_and_standins_leave_with_a_killed_shop(
 
 
 def test_an_older_shop_is_backed_up_before_it_moves_and_a_newer_one_refused(
-    scratch: Path,
+    demo_shop: Path,
 ) -> None:
-    data = scratch / "d"
-    assert outcome("migrate", data=data)[0] == 0
+    data = demo_shop
     with running_cluster(data) as url:
         engine = database.connect(url)
         at_revision(engine, "0005", down=True)
@@ -555,12 +577,12 @@ def test_an_older_shop_is_backed_up_before_it_moves_and_a_newer_one_refused(
     assert (code, "newer Vivid Arm" in said) == (1, True)
 
 
-def test_a_clock_that_went_back_is_said(scratch: Path) -> None:
-    data = scratch / "d"
-    assert "Set the clock" not in outcome("demo", data=data)[1]
+def test_a_clock_that_went_back_is_said(demo_shop: Path) -> None:
+    data = demo_shop
+    assert "Set the clock" not in outcome("migrate", data=data)[1]
     with running_cluster(data) as url:
         engine = database.connect(url)
         with engine.begin() as connection:
             connection.execute(text("UPDATE pulse SET at = at + interval '3 days'"))
         engine.dispose()
-    assert "Set the clock" in outcome("demo", data=data)[1]
+    assert "Set the clock" in outcome("migrate", data=data)[1]

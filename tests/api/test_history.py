@@ -1,5 +1,6 @@
 """What happened, who did it and when; notes; strikes and changes taken back; builds found again."""
 
+import re
 from collections.abc import Callable
 from io import BytesIO
 from typing import Any
@@ -256,6 +257,25 @@ def test_notes_stand_on_build_valve_and_reading_and_in_the_report(
         connection.execute(text("SET LOCAL session_replication_role = replica"))
         connection.execute(text("UPDATE notes SET body = 'Nothing' WHERE body LIKE 'Guide%'"))
         assert [f.kind for f in flaws(connection)] == ["note"]
+
+
+def test_a_photo_stands_in_the_report_once_and_no_more_than_a_dozen_do(
+    client: TestClient, make_build: Make
+) -> None:
+    """Notes about one photo would fill the report with it."""
+    build = make_build(name="Noted")
+    url = f"/api/builds/{build['id']}"
+    photos = [str(uuid4()) for _ in range(13)]
+    for photo in photos:
+        client.post(f"{url}/photos", data={"id": photo}, files={"file": ("x.jpg", jpeg())})
+    for n, photo in enumerate([photos[0]] * 20 + photos):
+        note(client, build, f"Look {n}", photo_id=photo)
+    pages = PdfReader(BytesIO(client.get(f"{url}/report.pdf").content)).pages
+    drawn = b"".join(page.get_contents().get_data() for page in pages)  # type: ignore[union-attr]
+    assert len(re.findall(rb"/i\w+ Do", drawn)) == 12
+    printed = "".join(page.extract_text() for page in pages)
+    assert "Look 32" in printed
+    assert "Photos that are not printed here: 1." in printed
 
 
 @pytest.mark.parametrize(

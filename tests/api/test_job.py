@@ -15,6 +15,7 @@ from pydantic import TypeAdapter
 from pypdf import PdfReader
 from sqlalchemy import Engine
 
+from tests.builders import worked_out
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import shop
 from vivid_arm.documents.order_data import OrderSheet
@@ -306,7 +307,7 @@ def test_demo_shop_is_made_by_the_same_rules_and_only_once(
     for _ in range(2):
         with database.sessions(empty).begin() as session:
             assert shop.load(session) == 12
-    builds = client.get("/api/builds").json()["builds"]
+    builds = worked_out(client)
     assert {b["next_step"]["station"] for b in builds} == {
         "setup", "zero_lash", "rocker", "order", "sign_off",
     }  # fmt: skip

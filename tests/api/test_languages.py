@@ -2,7 +2,7 @@
 
 import io
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
 
@@ -15,8 +15,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from tests.builders import demo_builds, load_demo, web, worked_out
-from vivid_arm.api import spoken
-from vivid_arm.core.words import Language
+from tests.nobody import WRITTEN, strings
 from vivid_arm.languages import chosen, language_of
 from vivid_arm.records.tables import Summary
 
@@ -24,37 +23,6 @@ Json = dict[str, Any]
 GERMAN = {"accept-language": "de-AT,de;q=0.9,en;q=0.5"}
 
 
-class Marks:
-    """A language nobody speaks: every letter of a text is the same, and none of English's."""
-
-    def gettext(self, text: str) -> str:
-        return re.sub(r"\{[^{}]*\}|([A-Za-z])", lambda m: "ж" if m[1] else m[0], text)
-
-
-@pytest.fixture
-def marked(monkeypatch: pytest.MonkeyPatch) -> None:
-    nobody = Language("xx", Marks())  # type: ignore[arg-type]
-    monkeypatch.setattr(spoken, "chosen", lambda *_: nobody)
-
-
-def strings(value: Any, at: str = "") -> Iterator[tuple[str, str]]:
-    """Every text of an answer, with where it stands."""
-    if isinstance(value, dict):
-        for name, inner in value.items():
-            yield from strings(inner, f"{at}.{name}")
-    elif isinstance(value, list):
-        for inner in value:
-            yield from strings(inner, at)
-    elif isinstance(value, str):
-        yield at, value
-
-
-WRITTEN = (
-    # What people have written, and what was written down for them: it stays as it was.
-    ".name", ".note", ".reason", ".by", ".where", ".received", ".signed_by", ".build",
-    ".open_points", ".raw", ".engine.valve_orders", ".made_by", ".measured_by", ".old", ".new",
-    ".type", ".person", ".instrument",
-)  # fmt: skip
 CODE = re.compile(r"[\w./:+-]*|common practice|from memory|at the limit|too (long|short)")
 
 

@@ -190,6 +190,23 @@ def test_a_stream_ends_when_one_of_its_sources_fails() -> None:
         assert pool.submit(asyncio.run, _told(_breaks(), _goes_on())).result() == [1]
 
 
+async def _stopped(url: str) -> Happenings:
+    happenings = Happenings(url)
+    running = asyncio.create_task(happenings.run())
+    async with asyncio.timeout(30):
+        while not happenings.hears:
+            await asyncio.sleep(0.01)
+    running.cancel()
+    await asyncio.gather(running, return_exceptions=True)
+    return happenings
+
+
+def test_what_was_stopped_does_not_say_that_it_hears(cluster_url: str) -> None:
+    """Nor when it starts again, before it does: what happened then would be told to nobody."""
+    with ThreadPoolExecutor(1) as pool:
+        assert not pool.submit(asyncio.run, _stopped(cluster_url)).result().hears
+
+
 @pytest.mark.parametrize("payload", ["", "beat 7", "drop table", "build", "people - x y z"])
 def test_a_notice_that_says_nothing_harms_nobody(payload: str) -> None:
     told = read_notice(payload)

@@ -16,13 +16,14 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 
 from tests.builders import wait_for
 from tests.standins import SupplierStandIn, answering, supplier_standin
 from vivid_arm.api.app import make_app
 from vivid_arm.core.entry.lengths import format_length
 from vivid_arm.outside.supplier import HttpSupplier
+from vivid_arm.records.writes import orders
 from vivid_arm.standins.supplier import CATALOGUE
 
 Json = dict[str, Any]
@@ -583,3 +584,16 @@ def test_guide_plates_ask_for_hardened_rods(client: TestClient, build: Json) -> 
     assert words in client.get(url(build, "order.json")).json()["open_points"]
     change(guide_plates=True, hardened=True)
     assert words not in client.get(url(build, "order.json")).json()["open_points"]
+
+
+def test_a_build_holds_so_many_orders(client: TestClient, build: Json, empty: Engine) -> None:
+    first = draft(client, build)
+    with empty.begin() as connection:
+        connection.execute(text("UPDATE orders SET number = :n"), {"n": orders.MOST_ORDERS})
+    body = {"id": str(uuid4()), "purpose": "set"}
+    refused = client.post(url(build, "orders"), json=body)
+    assert (refused.status_code, refused.json()["code"]) == (422, "full")
+    # The one that stands is still answered for, and can go out.
+    again = client.post(url(build, "orders"), json=body | {"id": first["id"]})
+    assert again.status_code == 201
+    assert place(client, build, first).status_code == 200

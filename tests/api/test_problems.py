@@ -1,11 +1,19 @@
 """Bad input: one problem shape, field and limit and likely slip, never a 5xx."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
+import httpx
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import Connection, Engine, text
+
+from tests.builders import wait_for
+from tests.standins import serving
+from vivid_arm.api import app
+from vivid_arm.records import database
 
 Json = dict[str, Any]
 
@@ -223,3 +231,23 @@ def test_openapi_documents_every_refusal(client: TestClient) -> None:
         for operation in path.values():
             refusal = operation["responses"]["422"]["content"]
             assert list(refusal) == ["application/problem+json"]
+
+
+def test_what_hangs_does_not_hang_those_behind_it(
+    working: str, empty: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One request waits for a lock; the next is answered while it does, and so is it at last."""
+    monkeypatch.setattr(database, "PATIENCE_S", 60)
+    monkeypatch.setattr(app, "_LIMIT_S", 60.0)
+    with serving(app.make_app(working)) as url, ThreadPoolExecutor() as pool, empty.begin() as held:
+        held.execute(text("LOCK TABLE instruments IN ACCESS EXCLUSIVE MODE"))
+        hung = pool.submit(httpx.get, f"{url}/api/instruments", timeout=90, trust_env=False)
+        wait_for(lambda: waits_for_a_lock(held))
+        assert httpx.get(f"{url}/api/box", timeout=60, trust_env=False).status_code == 200
+        assert not hung.done()
+        held.execute(text("ROLLBACK"))
+        assert hung.result().status_code == 200
+
+
+def waits_for_a_lock(session: Connection) -> bool:
+    return bool(session.scalar(text("SELECT count(*) FROM pg_locks WHERE NOT granted")))

@@ -206,6 +206,29 @@ def test_the_report_says_it_all(client: TestClient, build: Json) -> None:
 
 
 @pytest.mark.slow
+def test_the_report_shows_the_last_draft_and_names_the_others(
+    client: TestClient, build: Json
+) -> None:
+    for n in range(3):
+        order = {"id": str(uuid4()), "purpose": "trial" if n == 2 else "set"}
+        assert client.post(url(build, "orders"), json=order).status_code == 201
+    first = client.get(url(build, "orders")).json()["orders"][-1]
+    place = client.post(url(build, "orders", first["id"], "place"))
+    assert place.status_code == 200, place.text
+    for words, by in (("Guides were knurled", "Olm"), ("Second line", "")):
+        note = {"key": str(uuid4()), "text": words, "by": by}
+        client.post(url(build, "notes"), json=note).raise_for_status()
+    pdf = PdfReader(io.BytesIO(client.get(url(build, "report.pdf")).content))
+    said = "\n".join(p.extract_text() for p in pdf.pages)
+    assert "Set, order 1: placed" in said
+    assert "Trial rods, order 3: draft" in said
+    assert "order 2:" not in said
+    assert "Drafted and not ordered: 2." in said
+    assert "Guides were knurled · Olm," in said
+    assert "Second line · unsigned," in said
+
+
+@pytest.mark.slow
 def test_every_build_of_the_demo_has_its_report(client: TestClient, empty: Engine) -> None:
     """Marks, orders, solid lifters, refusals: each template branch with real data."""
     load_demo(empty)

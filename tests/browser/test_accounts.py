@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine
 
 from tests.standins import serving
@@ -69,8 +69,8 @@ def test_an_owner_lets_an_apprentice_in_who_measures_and_does_not_sign(
     office.get_by_role("link", name="Signed in as Orla").click()
     people = office.get_by_role("list", name="Accounts").get_by_role("listitem")
     office.get_by_label("Somebody new").fill("Jory")
-    office.locator(".add").get_by_text("Builder: measures, orders, signs").click()
-    office.get_by_role("option", name="Apprentice: measures").click()
+    role = office.get_by_role("combobox", name="Role", exact=True)
+    role.select_option("Apprentice: measures; neither orders nor signs")
     office.get_by_role("button", name="Add").click()
     told = office.locator(".code b")
     expect(told).to_be_visible()
@@ -91,13 +91,17 @@ def test_an_owner_lets_an_apprentice_in_who_measures_and_does_not_sign(
 
     # Shut out while a reading is under way: it waits, and is kept once he is let in again.
     phone.go_back()
-    expect(phone.get_by_role("textbox", name="Turns from closed")).to_be_visible()
+    under_way: list[Route] = []
+    phone.route("**/trials", lambda route: under_way.append(route))
+    phone.get_by_role("textbox", name="Turns from closed").fill("9 1/2")
+    with phone.expect_request("**/trials"):
+        phone.locator(".feel", has_text="Loose").first.click()
     office.reload()
     jory = people.filter(has_text="Jory")
     jory.get_by_role("button", name="Sign out").click()
     expect(jory).to_contain_text("Signed in nowhere")
-    phone.get_by_role("textbox", name="Turns from closed").fill("9 1/2")
-    phone.locator(".feel", has_text="Loose").first.click()
+    under_way[0].continue_()
+    phone.unroute("**/trials")
     expect(phone.get_by_role("dialog", name="Sign in")).to_be_visible()
     phone.get_by_label("Name").fill("jory")
     phone.get_by_label("Password").fill("not the words")

@@ -232,8 +232,7 @@ def test_an_engine_is_set_up_from_its_description(
 ) -> None:
     build = shop()
     page.goto(f"{live}/builds/{build['id']}/setup")
-    page.get_by_role("combobox", name="Engine preset").click()
-    page.get_by_role("option", name=preset, exact=True).click()
+    page.get_by_role("combobox", name="Engine preset").select_option(preset)
     order = preset.split(", ")[1]
     expect(page.get_by_label("Firing order")).to_have_value(order)
     page.get_by_label("Firing order").fill(order.replace("-", ""))

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.builders import open_station, press_settled, web
 
@@ -33,6 +33,7 @@ def fill(page: Page, name: str, text: str) -> None:
 def test_whole_job_by_keyboard(page: Page, live: str, errors: list[str]) -> None:
     """A new shop: build, checking rod, intake and exhaust to zero lash, order printed."""
     page.goto(live)
+    expect(page.get_by_role("heading", name="Builds", exact=True)).to_be_visible()
     page.keyboard.press("n")
     expect(page.get_by_role("textbox", name="Name")).to_be_focused()
     page.keyboard.type("Keyboard engine")
@@ -271,8 +272,9 @@ def test_what_is_typed_while_another_changes_it_is_not_lost(
 ) -> None:
     """The other's change arrives in the middle of typing: Enter shows both, Enter again decides."""
     build = shop()
-    context = browser.new_context()
-    one, two = context.new_page(), context.new_page()
+    # Two browsers: in one, a page that comes to the front takes the focus out of the other's field.
+    contexts = [browser.new_context() for _ in range(2)]
+    one, two = (context.new_page() for context in contexts)
     for page in (one, two):
         page.goto(f"{live}/builds/{build['id']}/setup")
         expect(page.get_by_label(label)).to_have_value(first)
@@ -299,7 +301,72 @@ def test_what_is_typed_while_another_changes_it_is_not_lost(
     two.keyboard.press("Enter")
     expect(one.get_by_label(label)).to_have_value(re.compile(f"^{mine}0*$"))
     expect(alert).to_be_hidden()
-    context.close()
+    for context in contexts:
+        context.close()
+
+
+def test_what_changes_while_a_length_is_being_read_is_not_overwritten(
+    browser: Browser, live: str, shop: Shop
+) -> None:
+    """Enter, and before the length is read the other's change comes: both are shown."""
+    build = shop()
+    contexts = [browser.new_context() for _ in range(2)]
+    one, two = (context.new_page() for context in contexts)
+    for page in (one, two):
+        page.goto(f"{live}/builds/{build['id']}/setup")
+        expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
+    held: list[Route] = []
+    two.route("**/api/compute/length", lambda route: held.append(route))
+    two.get_by_label("Plunger travel").fill("0.160")
+    with two.expect_request("**/api/compute/length"):
+        two.keyboard.press("Enter")
+    one.get_by_label("Plunger travel").fill("0.180")
+    one.keyboard.press("Enter")
+    expect(two.get_by_text("180 thou", exact=True)).to_be_visible()
+    held[0].continue_()
+    alert = two.get_by_role("alert")
+    expect(alert).to_contain_text("yours 160 thou")
+    expect(alert).to_contain_text("kept 180 thou")
+    expect(two.get_by_label("Plunger travel")).to_have_value("0.160")
+    expect(one.get_by_label("Plunger travel")).to_have_value("0.180")
+    two.unroute("**/api/compute/length")
+    two.keyboard.press("Enter")
+    expect(one.get_by_label("Plunger travel")).to_have_value("0.1600")
+    for context in contexts:
+        context.close()
+
+
+def test_what_is_refused_after_the_other_value_stood_there_comes_back(
+    browser: Browser, live: str, shop: Shop
+) -> None:
+    """The other's value is shown while the own change is on its way, and the change is refused."""
+    build = shop()
+    contexts = [browser.new_context() for _ in range(2)]
+    one, two = (context.new_page() for context in contexts)
+    address = f"{live}/api/builds/{build['id']}"
+    for page in (one, two):
+        page.goto(f"{live}/builds/{build['id']}/setup")
+        expect(page.get_by_label("Rocker ratio, intake")).to_have_value("1.6")
+    held: list[Route] = []
+    two.route(
+        address,
+        lambda route: held.append(route) if route.request.method == "PATCH" else route.continue_(),
+    )
+    two.get_by_label("Rocker ratio, intake").fill("1.5")
+    with two.expect_request(lambda asked: asked.method == "PATCH"):
+        two.keyboard.press("Enter")
+    one.get_by_label("Rocker ratio, intake").fill("1.7")
+    one.keyboard.press("Enter")
+    expect(two.get_by_label("Rocker ratio, intake")).to_have_value("1.7")
+    held[0].continue_()
+    alert = two.get_by_role("alert")
+    expect(alert).to_contain_text("yours 1.5")
+    expect(two.get_by_label("Rocker ratio, intake")).to_have_value("1.5")
+    two.unroute(address)
+    two.keyboard.press("Enter")
+    expect(one.get_by_label("Rocker ratio, intake")).to_have_value("1.5")
+    for context in contexts:
+        context.close()
 
 
 def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: Shop) -> None:

@@ -310,6 +310,13 @@ def test_keys_belong_to_what_has_the_focus(page: Page, shop_pages: dict[str, str
     page.keyboard.press("Escape")
     expect(field).not_to_be_focused()
     expect(field).to_have_value("3")
+    figure = page.get_by_role("button", name=re.compile("how it comes about")).first
+    for _ in range(2):
+        figure.press("Enter")
+        expect(page.locator(".explain")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.locator(".explain")).to_be_hidden()
+        expect(figure).to_be_focused()
     page.get_by_role("button", name="Keys").click()
     page.get_by_label("Single keys work outside fields").uncheck()
     page.keyboard.press("Escape")

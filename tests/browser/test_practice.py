@@ -193,6 +193,7 @@ def test_the_tour_leads_through_the_real_stations(page: Page, live: str) -> None
     """Offered on an empty shop and from the help; it stands where it was after a reload."""
     page.set_viewport_size({"width": 1280, "height": 800})
     page.goto(live)
+    expect(page.get_by_role("heading", name="Builds", exact=True)).to_be_visible()
     page.keyboard.press("?")
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_role("button", name="Tour: five minutes")).to_be_visible()

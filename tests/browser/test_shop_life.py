@@ -6,7 +6,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.builders import open_station, station_url, web
 from tests.documents.test_photos import made
@@ -182,6 +182,31 @@ def test_the_first_reading_of_a_day_asks_once_who_reads(
     context.close()
 
 
+def test_names_that_come_late_are_what_a_key_answers(page: Page, live: str, shop: Shop) -> None:
+    """The dialog asks before the names are there; the first of them is where Enter goes then."""
+    build = shop(gaps=False)
+    url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][5]['id']}/trials"
+    body = {"key": str(uuid4()), "setting": "10", "feel": "loose", "by": "Ada"}
+    web.post(url, json=body).raise_for_status()
+    held: list[Route] | None = []
+
+    def answer(route: Route) -> None:
+        route.continue_() if held is None else held.append(route)
+
+    page.route("**/api/people", answer)
+    open_station(page, live, build)
+    page.evaluate(FORGET)
+    page.get_by_role("button", name="Loose L").click()
+    dialog = page.get_by_role("dialog", name="Who measures?")
+    expect(dialog.get_by_role("textbox", name="Another name")).to_be_focused()
+    late, held = held, None
+    for route in late:
+        route.continue_()
+    expect(dialog.get_by_role("button", name="Ada")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator(".log li")).to_contain_text("Ada")
+
+
 def test_a_page_that_dies_while_it_asks_who_reads_has_kept_the_reading(
     page: Page, live: str, shop: Shop
 ) -> None:
@@ -266,6 +291,7 @@ def test_a_build_made_by_keyboard_goes_on_at_its_station(page: Page, live: str, 
     page.get_by_role("dialog").get_by_role("button", name="Rod B").press("Enter")
     page.get_by_role("button", name="Make the build").press("Enter")
     expect(page).to_have_url(re.compile("/zero_lash/"))
+    expect(page.get_by_role("textbox", name="Turns from closed")).to_be_visible()
     expect(page.locator("#station")).to_be_focused()
     page.keyboard.press("Tab")
     in_the_station(page)

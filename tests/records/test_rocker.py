@@ -19,7 +19,7 @@ from vivid_arm.records.rows.kept import Conflict
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import build_states
-from vivid_arm.records.state.rocker import RockerState, catalogue_ratio, ratio_known
+from vivid_arm.records.state.rocker import MOST_TRIES, RockerState, catalogue_ratio, ratio_known
 from vivid_arm.records.tables import Build, Photo
 from vivid_arm.records.writes import marks, setup
 
@@ -217,3 +217,12 @@ def test_tries_that_no_rocker_makes_leave_the_build_usable(session: Session) -> 
     assert "strike a try out" in arm.verdict.then
     step = again(session, build).next_step
     assert step.sentence == "Rocker of 1I: tries and dimensions contradict each other"
+
+
+def test_of_very_many_tries_the_latest_are_weighed(session: Session) -> None:
+    """Tries without end are kept and shown, and weigh no more than so many."""
+    build = make(session)
+    for n in range(MOST_TRIES + 3):
+        last = mark(session, build, shim="0", inboard=f"{-0.021 - n % 3 / 1000}", outboard="0.03")
+    assert len(last.marks) == MOST_TRIES + 3
+    assert [t.number for t in last.fit.tries] == list(range(4, MOST_TRIES + 4))

@@ -56,7 +56,13 @@ from vivid_arm.api.zero_lash import routes as zero_lash
 from vivid_arm.core.words import say
 from vivid_arm.outside.gauge import GaugeHub, TcpGauge
 from vivid_arm.outside.supplier import HttpSupplier
-from vivid_arm.records.database import can_write, connect, revision, sessions
+from vivid_arm.records.database import (
+    can_write,
+    connect,
+    reading_sessions,
+    revision,
+    sessions,
+)
 from vivid_arm.records.happenings import Happenings
 from vivid_arm.records.replica import Replica, written
 
@@ -163,6 +169,8 @@ def make_app(
     app.state.accounts = people
     app.state.places = CapacityLimiter(AT_ONCE)
     app.state.sessions = sessions(engine)
+    # A pooler takes what it is told of patience only within a transaction.
+    app.state.reading = sessions(engine) if events_url else reading_sessions(engine)
     app.state.supplier = HttpSupplier(supplier_url) if supplier_url else None
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=2)

@@ -2,12 +2,12 @@
 
 import re
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager, nullcontext
+from contextlib import asynccontextmanager
 from typing import Annotated
 from urllib.parse import unquote
 from uuid import UUID
 
-from anyio import CancelScope, CapacityLimiter
+from anyio import CapacityLimiter, move_on_after, to_thread
 from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session, sessionmaker
@@ -28,42 +28,70 @@ from vivid_arm.records.tables import Build, Instrument, Valve
 LONG = (".pdf", "/photos", "/readings", "/file", "/place", "/offers", "/openapi.json")
 """How the addresses end whose answers may take long."""
 _PAGE = re.compile(r"[0-9a-zA-Z-]{1,40}")
-AT_ONCE = 2
+AT_ONCE = 1
 """Requests of one process that are worked on at once: more would only hold up one another."""
+TURN_WITHIN_S = 1.0
+"""Nobody waits longer for a turn: one that hangs does not hang those behind it."""
+_UNDONE_WITHIN_S = 1.0
+
+
+@asynccontextmanager
+async def _in_turn(request: Request) -> AsyncIterator[None]:
+    """Requests are worked on in their order; one that may take long, beside the others."""
+    places: CapacityLimiter = request.app.state.places
+    mine = False
+    if not request.url.path.endswith(LONG):
+        with move_on_after(TURN_WITHIN_S):
+            await places.acquire()
+            mine = True
+    try:
+        yield
+    finally:
+        if mine:
+            places.release()
 
 
 async def transaction(request: Request) -> AsyncIterator[Session]:
-    """One transaction a request: kept when the route returns, undone when it raises.
-
-    Requests wait for a place in their order; one that may take long takes none.
-    """
-    places: CapacityLimiter = request.app.state.places
-    free = nullcontext() if request.url.path.endswith(LONG) else places
-    async with free, _kept_or_undone(factory_of(request)()) as session:
+    """One transaction a request: kept when the route returns, undone when it raises."""
+    async with _in_turn(request), _kept_or_undone(factory_of(request)()) as session:
         yield session
 
 
 async def reading(request: Request) -> AsyncIterator[Session]:
     """A transaction that only reads, from the replica where that has all that the page has seen."""
-    places: CapacityLimiter = request.app.state.places
-    free = nullcontext() if request.url.path.endswith(LONG) else places
-    async with free:
+    async with _in_turn(request):
         # Only a replica has to be asked whether it will do.
         session = (
             await run_in_threadpool(_to_read, request)
             if request.app.state.replica
-            else factory_of(request)()
+            else request.app.state.reading()
         )
         try:
             yield session
-        finally:
-            with CancelScope(shield=True):
-                await run_in_threadpool(session.close)
+        except BaseException:
+            await _undo(session)
+            raise
+        if _only_reads(session):
+            session.close()
+        else:
+            await run_in_threadpool(session.close)
+
+
+def _only_reads(session: Session) -> bool:
+    """Whether it has no transaction: nothing is undone, and nobody is waited for."""
+    return session.get_bind().get_execution_options().get("isolation_level") == "AUTOCOMMIT"
+
+
+async def _undo(session: Session) -> None:
+    """Close it beside the others; not waited for while what it asked the database still hangs."""
+    with move_on_after(_UNDONE_WITHIN_S, shield=True):
+        await to_thread.run_sync(session.close, abandon_on_cancel=True)
 
 
 def _to_read(request: Request) -> Session:
     replica: Replica = request.app.state.replica
-    return replica.session(request.headers.get("x-seen", "")) or factory_of(request)()
+    usual: sessionmaker[Session] = request.app.state.reading
+    return replica.session(request.headers.get("x-seen", "")) or usual()
 
 
 @asynccontextmanager
@@ -71,8 +99,7 @@ async def _kept_or_undone(session: Session) -> AsyncIterator[Session]:
     try:
         yield session
     except BaseException:
-        with CancelScope(shield=True):
-            await run_in_threadpool(session.close)
+        await _undo(session)
         raise
     await run_in_threadpool(_keep, session)
 

@@ -5,6 +5,7 @@ from collections.abc import AsyncIterator
 from dataclasses import asdict
 from typing import Any
 
+import anyio
 from fastapi import APIRouter, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
@@ -55,7 +56,8 @@ async def _together(*sources: AsyncIterator[Any]) -> AsyncIterator[Any]:
         for task in (getting, *pouring):
             task.cancel()
         # What a source failed with is told by the stream's end: the page comes again.
-        await asyncio.gather(*pouring, return_exceptions=True)
+        with anyio.CancelScope(shield=True):
+            await asyncio.gather(getting, *pouring, return_exceptions=True)
 
 
 def _may_end_it(happened: Notice) -> bool:

@@ -88,14 +88,13 @@ def within(
     raise InputError(
         field,
         say(
-            "{label}: {value}{unit} is outside {low}{unit2} to {high}{unit3}",
+            "{label}: {value}{unit} is outside {low}{low_unit} to {high}{unit}",
             label=label,
             value=figure(value, "g"),
             unit=unit,
+            low_unit=unit if unit == "°" else "",
             low=figure(low, "g"),
-            unit2=unit if unit == "°" else "",
             high=figure(high, "g"),
-            unit3=unit,
         ),
         received=value,
         expected=say("{low} to {high}", low=figure(low, "g"), high=figure(high, "g")),

@@ -5,8 +5,12 @@ from vivid_arm.core.practice.faults import FAULTS
 from vivid_arm.core.practice.scenarios import scenario_of
 from vivid_arm.core.practice.score import RUNS, Ending
 from vivid_arm.core.words import say
-from vivid_arm.documents.paper import Paper, page_of, pdf_of
+from vivid_arm.documents.paper import Filters, Paper, page_of, pdf_of
 from vivid_arm.records.tables import Exercise
+
+
+def _filters(unit: Unit) -> Filters:
+    return {"said": lambda runs: say(RUNS[runs]), "fault": lambda kind: say(FAULTS[kind].name)}
 
 
 def to_pdf(exercise: Exercise, ending: Ending, unit: Unit = "in", paper: Paper = "A4") -> bytes:
@@ -15,7 +19,7 @@ def to_pdf(exercise: Exercise, ending: Ending, unit: Unit = "in", paper: Paper =
         "certificate.html",
         unit,
         paper,
-        {"said": lambda runs: say(RUNS[runs]), "fault": lambda kind: say(FAULTS[kind].name)},
+        _filters,
         practice=True,
         scenario=scenario_of(exercise.scenario),
         seed=exercise.seed,

@@ -34,7 +34,6 @@ def to_pdf(
         "cut_sheet.html",
         unit,
         paper,
-        {},
         practice=state.build.exercise_id is not None,
         build=state.build,
         found=found,

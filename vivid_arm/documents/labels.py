@@ -71,7 +71,7 @@ def to_html(
 ) -> str:
     """The sheet as a page."""
     return page_of(
-        "labels.html", unit, paper, {}, labels=labels, name=name, number=number,
+        "labels.html", unit, paper, labels=labels, name=name, number=number,
         convention=convention, sheet=SHEETS[paper],
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ from vivid_arm.core.entry.lengths import Unit, format_length
 from vivid_arm.core.said.cautions import ORDERING
 from vivid_arm.core.words import figure, say, say_all, within_a_sentence
 from vivid_arm.documents.order_data import OrderSheet
-from vivid_arm.documents.paper import Paper, page_of, pdf_of
+from vivid_arm.documents.paper import Filters, Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import ladder_svg, qr_svg
 
 
@@ -26,10 +26,10 @@ def to_text(sheet: OrderSheet) -> str:
     )
     lines = [
         say(
-            "  {quantity} x {length} in ({length2} mm)",
+            "  {quantity} x {length} in ({length_mm} mm)",
             quantity=figure(line.quantity, "3d"),
             length=figure(line.length_in, ".4f"),
-            length2=figure(line.length_in * 25.4, ".2f"),
+            length_mm=figure(line.length_in * 25.4, ".2f"),
         )
         for line in sheet.lines
     ]
@@ -101,19 +101,22 @@ def safe_cell(text: str) -> str:
     return f"'{text}" if text[:1] in "=+-@\t\r\n" else text
 
 
+def _filters(unit: Unit) -> Filters:
+    return {
+        "other": lambda value: format_length(value, "mm" if unit == "in" else "in"),
+        "when": lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z"),
+    }
+
+
 def to_html(
     sheet: OrderSheet, unit: Unit = "in", paper: Paper = "A4", link: str = "", title: str = ""
 ) -> str:
     """The sheet as a page; ``link`` stands as a QR code, ``title`` says which order it is."""
-    filters = {
-        "other": lambda value: format_length(value, "mm" if unit == "in" else "in"),
-        "when": lambda iso: datetime.fromisoformat(iso).strftime("%Y-%m-%d %H:%M %Z"),
-    }
     return page_of(
         "order_sheet.html",
         unit,
         paper,
-        filters,
+        _filters,
         practice=sheet.practice,
         sheet=sheet,
         convention=say(CONVENTIONS[sheet.convention]),  # type: ignore[index]

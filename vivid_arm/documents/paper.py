@@ -6,7 +6,7 @@ no address that stands in a name or a note is ever opened.
 
 from base64 import b64encode
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -25,28 +25,44 @@ _PRACTICE = Markup(
 )
 
 
+Filters = dict[str, Callable[..., Any]]
+
+
+def no_filters(unit: Unit) -> Filters:
+    """Of a paper that needs none of its own."""
+    return {}
+
+
+@cache
+def _templates(unit: Unit, filters: Callable[[Unit], Filters]) -> Environment:
+    env = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
+    env.filters["as_length"] = lambda value: format_length(float(value), unit)
+    env.filters["as_small"] = lambda value: format_small(float(value), unit)
+    env.filters["figure"] = lambda value, spec: figure(float(value), spec)
+    env.filters["within"] = within_a_sentence
+    env.filters |= filters(unit)
+    env.globals["say"] = say
+    return env
+
+
 def page_of(
     template: str,
     unit: Unit,
     paper: Paper,
-    filters: dict[str, Callable[..., Any]],
+    filters: Callable[[Unit], Filters] = no_filters,
     *,
     practice: bool = False,
     **values: Any,
 ) -> str:
     """A template filled in: lengths in ``unit``, everything escaped.
 
-    ``practice``: of a practice engine, which every page says at its head.
+    ``filters`` is a paper's own, by unit. ``practice``: of a practice engine, which every page
+    says at its head.
     """
-    env = Environment(loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined)
-    env.filters["as_length"] = lambda value: format_length(float(value), unit)
-    env.filters["as_small"] = lambda value: format_small(float(value), unit)
-    env.filters["figure"] = lambda value, spec: figure(float(value), spec)
-    env.filters["within"] = within_a_sentence
-    env.globals |= {"say": say, "language": language.get().code}
-    env.filters |= filters
     said = _PRACTICE.format(say("Practice: no real engine")) if practice else ""
-    return env.get_template(template).render(paper=paper, practice=said, **values)
+    spoken = language.get().code
+    page = _templates(unit, filters).get_template(template)
+    return page.render(paper=paper, practice=said, language=spoken, **values)
 
 
 def jpeg_link(body: bytes) -> str:

@@ -194,7 +194,10 @@ def _one_meaning(tool: Instrument | None, text: str) -> None:
             say("“{typed}” can be turns or a length of this rod", typed=text[:20]),
             received=text,
             expected=say("turns or in behind it"),
-            remedy=say("Write {typed} turns, or {typed2} in", typed=text[:20], typed2=text[:20]),
+            remedy=say(
+                "Write {typed} turns, or {typed} in",
+                typed=text[:20],
+            ),
             code="turns_or_length",
         )
 

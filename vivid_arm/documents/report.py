@@ -1,6 +1,6 @@
 """The whole build on paper: drawings, readings, decision, orders, checks, signature, cautions."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, cast
@@ -18,7 +18,7 @@ from vivid_arm.core.words import figure, say, say_all
 from vivid_arm.core.zero_lash.bracket import FEELS, Feel
 from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.documents import order_data
-from vivid_arm.documents.paper import Paper, jpeg_link, page_of, pdf_of
+from vivid_arm.documents.paper import Filters, Paper, jpeg_link, page_of, pdf_of
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
@@ -136,12 +136,38 @@ def limit_words(point: Point, unit: Unit) -> str:
     return say("at least {low}", low=format_small(limit.low_in or 0.0, unit))
 
 
-def order_rows(state: BuildState, orders: Sequence[Order]) -> list[dict[str, Any]]:
-    """Orders as printed, the oldest first."""
+def order_rows(
+    state: BuildState, orders: Sequence[Order]
+) -> tuple[list[dict[str, Any]], list[int]]:
+    """(orders as printed, the oldest first; the numbers of those that were only drafted).
+
+    What went out stands whole, and the last draft.
+    """
+    drafts = [o for o in orders if o.asked_at is None and o.state in ("draft", "withdrawn")]
+    last = max((o.number for o in drafts if o.state == "draft"), default=None)
+    passed_over = sorted(o.number for o in drafts if o.number != last)
+    shown = sorted((o for o in orders if o.number not in passed_over), key=lambda o: o.number)
     return [
         {"order": o, "rods": sorted_rods(state, o), "warnings": changed_since(state, o)}
-        for o in sorted(orders, key=lambda o: o.number)
-    ]
+        for o in shown
+    ], passed_over
+
+
+def photos_left(notes: Sequence[NoteOnPaper]) -> int:
+    """How many photos of the notes are not printed."""
+    return len({n.photo_id for n, _ in notes if n.photo_id}) - sum(1 for _, body in notes if body)
+
+
+def note_runs(notes: Sequence[NoteOnPaper]) -> list[tuple[list[KeptNote], str]]:
+    """Notes that stand one below the other, and the photo of the last of them or nothing."""
+    runs: list[tuple[list[KeptNote], str]] = []
+    for note, body in notes:
+        if not runs or runs[-1][1]:
+            runs.append(([], ""))
+        runs[-1][0].append(note)
+        if body is not None:
+            runs[-1] = (runs[-1][0], jpeg_link(body))
+    return runs
 
 
 def torque_lines(state: BuildState) -> list[tuple[str, str, list[str]]]:
@@ -186,6 +212,15 @@ def rocker_words(rocker: RockerState, unit: Unit) -> str:
     return " ".join(fill(t, lengths, verdict.smalls, unit) for t in (verdict.what, verdict.why))
 
 
+def _filters(unit: Unit) -> Filters:
+    return {
+        "when": lambda at: at.strftime("%Y-%m-%d %H:%M %Z"),
+        "chance": chance_words,
+        "state_words": lambda state: say(STATE_WORDS[state]),
+        "limit": lambda point: limit_words(point, unit),
+    }
+
+
 def to_html(
     state: BuildState,
     finish: SignOffState,
@@ -202,17 +237,12 @@ def to_html(
     if state.rods_in:
         sheet = order_data.order_sheet(state, made_at)
     build = state.build
-    filters: dict[str, Callable[..., str]] = {
-        "when": lambda at: at.strftime("%Y-%m-%d %H:%M %Z"),
-        "chance": chance_words,
-        "state_words": lambda state: say(STATE_WORDS[state]),
-        "limit": lambda point: limit_words(point, unit),
-    }
+    orders, passed_over = order_rows(state, finish.orders)
     return page_of(
         "report.html",
         unit,
         paper,
-        filters,
+        _filters,
         practice=build.exercise_id is not None,
         state=state,
         build=build,
@@ -233,14 +263,16 @@ def to_html(
                  for t in (verdict.what, verdict.why, verdict.then)] if verdict else [],
         growth_rows=growth_rows(decision),
         sheet=sheet,
-        orders=order_rows(state, finish.orders),
+        orders=orders,
+        passed_over=passed_over,
         checks=check_rows(finish),
         not_made=not_made(finish),
         answered_yes=answered_yes(finish),
         finish=finish,
         lash=[(k, f) for k in KINDS if state.solid and (f := finish.feelers(k))],
         log=log_rows(state),
-        notes=[(note, "" if body is None else jpeg_link(body)) for note, body in notes],
+        notes=note_runs(notes),
+        photos_left=photos_left(notes),
         marks=[
             (v.name, v.rocker, rocker_words(v.rocker, unit))
             for v in state.valves

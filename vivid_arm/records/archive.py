@@ -171,11 +171,14 @@ def _needs_a_base(folder: Path) -> bool:
 
 def _make_base(url: str, folder: Path) -> None:
     """A new base backup in place of the old one; log from before it goes. Raises ClusterError."""
-    making = folder / f"{_BASE}.unfinished"
+    making, old = folder / f"{_BASE}.unfinished", folder / f"{_BASE}.old"
     shutil.rmtree(making, ignore_errors=True)
     tool("pg_basebackup", "-D", str(making), "-X", "stream", "-c", "fast", url=url)
-    shutil.rmtree(folder / _BASE, ignore_errors=True)
+    if (folder / _BASE).exists():
+        shutil.rmtree(old, ignore_errors=True)
+        (folder / _BASE).rename(old)
     making.rename(folder / _BASE)
+    shutil.rmtree(old, ignore_errors=True)
     first = re.search(r"\(file (\w{24})\)", (folder / _BASE / "backup_label").read_text())
     for segment in (folder / _LOG).iterdir():
         if first and segment.name[:24] < first.group(1):

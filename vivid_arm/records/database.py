@@ -2,18 +2,19 @@
 
 from datetime import UTC, datetime
 from pathlib import Path
+from select import POLLIN, poll
 from typing import Any
 from uuid import UUID
 
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
-from psycopg import DataError, OperationalError
+from psycopg import DatabaseError, DataError, OperationalError
 from psycopg.abc import Buffer
 from psycopg.types.datetime import TimestamptzLoader
 from pydantic_core import from_json
 from sqlalchemy import Connection, Dialect, Engine, create_engine, event, func, select, text
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, DisconnectionError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.core.words import Saying, say
@@ -40,7 +41,6 @@ def connect(url: str) -> Engine:
     """An engine for a database URL; nobody waits long for a connection, a place or an answer."""
     engine = create_engine(
         url,
-        pool_pre_ping=True,
         pool_size=12,
         max_overflow=3,
         pool_timeout=PATIENCE_S,
@@ -51,6 +51,7 @@ def connect(url: str) -> Engine:
         },
     )
     event.listen(engine, "connect", _read_every_time)
+    event.listen(engine, "checkout", _leave_what_has_ended)
     _through_a_pooler_too(engine)
     return engine
 
@@ -96,6 +97,23 @@ class _EveryTime(TimestamptzLoader):
 
 def _read_every_time(connection: Any, _: Any) -> None:
     connection.adapters.register_loader("timestamptz", _EveryTime)
+
+
+def _leave_what_has_ended(connection: Any, *_: Any) -> None:
+    """A server that has ended a connection has said so there: nobody need be asked each time."""
+    try:
+        said = poll()
+        said.register(connection, POLLIN)
+        if said.poll(0):
+            connection.execute("SELECT 1")
+            connection.rollback()
+    except DatabaseError as error:
+        raise DisconnectionError from error
+
+
+def reading_sessions(engine: Engine) -> sessionmaker[Session]:
+    """A factory of sessions that only read, each statement by itself: nothing begins or ends."""
+    return sessions(engine.execution_options(isolation_level="AUTOCOMMIT"))
 
 
 def sessions(engine: Engine, by: str = "", page: str = "") -> sessionmaker[Session]:

@@ -87,7 +87,8 @@ class Happenings:
                 await self._hear()
             except (psycopg.Error, OSError, TimeoutError) as error:
                 _log.info("Nothing is heard of the database: %s", error)
-            self._hears = False
+            finally:
+                self._hears = False
             await asyncio.sleep(_AGAIN_S)
 
     async def _hear(self) -> None:

@@ -10,8 +10,9 @@ import {
   watch,
 } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
-import { useEventListener, useTitle } from '@vueuse/core'
+import { useEventListener, useTimeout, useTitle } from '@vueuse/core'
 import { useRoute } from 'vue-router'
+import { IDLE_MS, useAfterPaint } from '../kit/afterPaint'
 import BusySign from '../kit/BusySign.vue'
 import GaugeStrip from '../kit/GaugeStrip.vue'
 import { gaugeWanted } from '../kit/gauge'
@@ -39,6 +40,7 @@ const SignIn = defineAsyncComponent(() => import('../stations/accounts/SignIn.vu
 const PracticeBench = defineAsyncComponent(() => import('../stations/practice/PracticeBench.vue'))
 
 const route = useRoute()
+const idle = useTimeout(IDLE_MS)
 const { unit, dark } = usePrefs()
 const { by, open: asking } = useWho()
 const listOpen = ref(false)
@@ -71,6 +73,8 @@ watch(locked, (now, _, done) => !now && done(hearLive(queries)), { immediate: tr
 sayWhere()
 
 const { data: build } = useBuild(buildId)
+/** What opens over a page is made when the page has been painted. */
+const ready = useAfterPaint(() => build.value ?? (idle.value || !buildId.value))
 const { at: tour } = useTour()
 const touring = computed(
   () =>
@@ -96,7 +100,7 @@ const STATIONS: Record<string, string> = {
   practice: t('Practice engines'),
   ending: t('The engine runs'),
 }
-const { data: rules } = useRules()
+const { data: rules } = useRules(() => listOpen.value || idle.value)
 const help = computed(() => {
   const name = String(route.name)
   const found = rules.value?.help.find((h) => h.station === name)
@@ -215,12 +219,14 @@ function skip() {
     <PracticeBench v-if="buildId && build?.exercise_id" :build="build" />
   </main>
   <GaugeStrip v-if="gaugeWanted" />
-  <NumberPad />
-  <GlossaryDialog />
-  <WhoDialog />
+  <template v-if="ready">
+    <NumberPad />
+    <GlossaryDialog />
+    <WhoDialog />
+    <KeyList v-model="listOpen" v-bind="help"><TourButton @begun="listOpen = false" /></KeyList>
+  </template>
   <PairDoor v-if="route.name === 'pair'" />
   <SignIn v-else-if="locked" />
-  <KeyList v-model="listOpen" v-bind="help"><TourButton @begun="listOpen = false" /></KeyList>
 </template>
 
 <style scoped>

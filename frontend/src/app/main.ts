@@ -2,10 +2,13 @@ import '@fontsource/barlow-semi-condensed/latin-400.css'
 import '@fontsource/barlow-semi-condensed/latin-600.css'
 import 'element-plus/theme-chalk/dark/css-vars.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { provideGlobalConfig } from 'element-plus'
 import { createApp } from 'vue'
+import type { RouteLocation } from 'vue-router'
 import App from './App.vue'
 import { Refused } from '../api/client'
 import { askAhead } from '../stations/builds'
+import { language, t } from '../kit/words'
 import { router } from './router'
 import './style.css'
 
@@ -17,9 +20,19 @@ const queryClient = new QueryClient({
     },
   },
 })
-router.beforeEach(({ name, params }) => {
+function ask({ name, params }: Pick<RouteLocation, 'name' | 'params'>) {
   const { buildId, valveId } = params
   if (buildId) askAhead(queryClient, String(name), String(buildId), String(valveId ?? ''))
-})
+}
+// The server works while the page is made.
+ask(router.resolve(location.pathname))
+router.beforeEach((to) => ask(to))
 
-createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+const app = createApp(App).use(router).use(VueQueryPlugin, { queryClient })
+provideGlobalConfig(
+  { locale: { name: language, el: { dialog: { close: t('Close') } } } },
+  app,
+  true,
+)
+// After this task, so that what was asked is on its way before.
+setTimeout(() => app.mount('#app'))

@@ -1,10 +1,9 @@
 import { createRouter, createWebHistory } from 'vue-router'
-import BoardPage from '../stations/board/BoardPage.vue'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'board', component: BoardPage },
+    { path: '/', name: 'board', component: () => import('../stations/board/BoardPage.vue') },
     {
       path: '/builds/:buildId/setup',
       name: 'setup',

@@ -4,7 +4,7 @@
  * fulcrum. Inches in the stem's frame; nothing here decides, it only draws.
  */
 import { decimal, t } from '../kit/words'
-import { degrees } from '../kit/format'
+import { degrees, small, type Unit } from '../kit/format'
 import { computed } from 'vue'
 import type { Motion } from '../api/client'
 import type { Frame, Point } from './frame'
@@ -18,6 +18,7 @@ const props = defineProps<{
   half: number
   /** Where the contact runs at this setting, for the sweep over the tip. */
   sweep: { low: number; high: number }
+  unit: Unit
 }>()
 const emit = defineEmits<{ lift: [share: number] }>()
 
@@ -180,9 +181,11 @@ function down(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   drag(event)
 }
+const BARS = { in: { tip: 0.1, rocker: 0.5, whole: 1 }, mm: { tip: 2.5, rocker: 10, whole: 25 } }
 const bar = computed(() => {
-  const inches = props.view === 'tip' ? 0.1 : props.view === 'rocker' ? 0.5 : 1
-  return { inches, px: size(inches) }
+  const long = BARS[props.unit][props.view]
+  const words = `${decimal(String(long))} ${props.unit}`
+  return { words, px: size(props.unit === 'mm' ? long / 25.4 : long) }
 })
 </script>
 
@@ -192,8 +195,8 @@ const bar = computed(() => {
     class="arm-view"
     role="img"
     :aria-label="
-      t('Rocker at valve lift {a} in, arm {angle} off square', {
-        a: decimal(frame.valve.toFixed(3)),
+      t('Rocker at valve lift {lift}, arm {angle} off square', {
+        lift: small(frame.valve, unit),
         angle: degrees(angle),
       })
     "
@@ -310,7 +313,7 @@ const bar = computed(() => {
       <text :x="WIDTH - 14" y="26" class="right">{{ t('outboard →') }}</text>
       <g :transform="`translate(${WIDTH - 14 - bar.px} ${HEIGHT - 16})`">
         <path :d="`M0 -5 V5 M0 0 H${bar.px} M${bar.px} -5 V5`" class="bar" />
-        <text :x="bar.px" y="-9" class="right">{{ bar.inches }} in</text>
+        <text :x="bar.px" y="-9" class="right">{{ bar.words }}</text>
       </g>
     </g>
   </svg>

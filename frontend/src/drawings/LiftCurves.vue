@@ -24,9 +24,9 @@ const WIDTH = 340
 const LEFT = 62
 const ROW = 62
 const rows = [
-  { key: 'contact', name: 'contact' },
-  { key: 'ratio', name: 'ratio' },
-  { key: 'arm', name: 'rocker' },
+  { key: 'contact', name: t('contact') },
+  { key: 'ratio', name: t('ratio') },
+  { key: 'arm', name: t('rocker') },
 ] as const
 const most = computed(() => Math.max(...props.curve.valve, ...(props.other?.valve ?? []), 0.01))
 const x = (valve: number) => LEFT + (valve / most.value) * (WIDTH - LEFT - 8)

@@ -27,7 +27,7 @@ const words = computed(() => {
     return t('zero {zero}', { zero: bareLength(zero.value, props.unit) })
   if (zero.value !== null) return `≈ ${bareLength(zero.value, props.unit)}`
   const { low_in: low, high_in: high } = props.valve ?? {}
-  if (props.valve?.state === 'conflict') return 'contradiction'
+  if (props.valve?.state === 'conflict') return t('contradiction')
   if (low && high) return `${bareLength(low, props.unit)} … ${bareLength(high, props.unit)}`
   if (low) return `> ${bareLength(low, props.unit)}`
   if (high) return `< ${bareLength(high, props.unit)}`
@@ -39,7 +39,7 @@ const words = computed(() => {
   <div class="mini" :class="kind">
     <span class="letter">{{ kind === 'intake' ? 'I' : 'E' }}</span>
     <span v-if="!valve?.readings" class="waits">{{ t('waits for its first reading') }}</span>
-    <svg v-else :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${kind}: ${words}`">
+    <svg v-else :viewBox="`0 0 ${WIDTH} 26`" role="img" :aria-label="`${t(kind)}: ${words}`">
       <rect class="plate" :width="WIDTH" height="26" />
       <template v-if="valve">
         <rect

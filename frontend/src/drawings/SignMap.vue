@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The heads in plan after fitting: each valve open, passed or failed, by shape and mark. */
+import { t } from '../kit/words'
 import type { SignOff } from '../api/client'
 import HeadPlan, { type Look } from './HeadPlan.vue'
 
@@ -12,13 +13,14 @@ const props = defineProps<{
   wanted: string[]
 }>()
 const emit = defineEmits<{ select: [name: string] }>()
+const WORDS = { open: t('open'), passed: t('passed'), failed: t('failed') } as const
 const MARKS = { open: '', passed: '✓', failed: '✕' } as const
 
 function look(valve: Valve): Look {
   const state = props.states[valve.name] ?? 'open'
   const dim = props.wanted.length > 0 && !props.wanted.includes(valve.name)
   const shape = state === 'failed' ? 'square' : 'circle'
-  return { state, words: `${valve.name}: ${state}`, mark: MARKS[state], shape, dim }
+  return { state, words: `${valve.name}: ${WORDS[state]}`, mark: MARKS[state], shape, dim }
 }
 </script>
 

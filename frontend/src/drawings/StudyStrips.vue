@@ -69,7 +69,7 @@ const words = (own: GaugeOwn) =>
         })
       "
     >
-      <text class="name" x="4" y="18">{{ unit === 'in' ? t('thou longer') : 'mm longer' }}</text>
+      <text class="name" x="4" y="18">{{ unit === 'in' ? t('thou longer') : t('mm longer') }}</text>
       <g v-for="at in ticks" :key="at">
         <line class="grid" :x1="x(at)" :x2="x(at)" :y1="TOP - 6" :y2="height" />
         <text class="cap" :x="x(at)" y="18">{{ bareSmall(at, unit) }}</text>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A figure that opens: the formula, the numbers put in, where it comes from. */
 import { t } from './words'
+import { useEventListener } from '@vueuse/core'
 import type { Explanation } from '../api/client'
 import { fill } from './format'
 import { usePrefs } from './prefs'
@@ -8,6 +9,13 @@ import { usePrefs } from './prefs'
 defineProps<{ label: string; value: string; explanation?: Explanation; big?: boolean }>()
 const { unit } = usePrefs()
 const open = defineModel<boolean>('open', { default: false })
+useEventListener(
+  () => (open.value ? window : null),
+  'keydown',
+  (event: KeyboardEvent) => {
+    if (event.key === 'Escape') open.value = false
+  },
+)
 </script>
 
 <template>
@@ -19,7 +27,7 @@ const open = defineModel<boolean>('open', { default: false })
       trigger="click"
       :width="340"
       placement="top"
-      :teleported="true"
+      :persistent="false"
     >
       <template #reference>
         <button
@@ -39,7 +47,7 @@ const open = defineModel<boolean>('open', { default: false })
         <p v-for="note in explanation.notes" :key="note">
           {{ fill(note, explanation.lengths, explanation.smalls, unit) }}
         </p>
-        <p class="source">{{ explanation.source_kind }}: {{ explanation.source }}</p>
+        <p class="source">{{ t(explanation.source_kind) }}: {{ explanation.source }}</p>
       </div>
     </el-popover>
     <span v-else class="value still">{{ value }}</span>

@@ -3,7 +3,7 @@
  * A plain figure or text with its unit, kept on Enter or when the field is left. What was typed
  * stays as typed; a figure that is none, or a refusal of the page, stands beside it.
  */
-import { t } from './words'
+import { decimal, t } from './words'
 import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
 import { changedElsewhere } from './entries'
@@ -26,9 +26,10 @@ const emit = defineEmits<{ keep: [value: string]; 'keep-number': [value: number 
 const id = useId()
 const typed = ref<string | null>(null)
 const own = ref<Problem | null>(null)
-const shown = computed(
-  () => typed.value ?? (props.modelValue === null ? '' : String(props.modelValue)),
-)
+const shown = computed(() => {
+  const value = props.modelValue ?? ''
+  return typed.value ?? (typeof value === 'number' ? decimal(String(value)) : value)
+})
 let sent: string | null = null
 let kept: number | string | null = null
 /** The value was changed elsewhere under what is being typed. */
@@ -38,6 +39,14 @@ watch(
   (now) => {
     if (typed.value !== null && typed.value !== sent) overtaken = now !== kept
     else if (!props.refusal) typed.value = own.value = null
+    if (now === kept && typed.value === null) sent = null
+  },
+)
+// Refused after another's value took its place: what was typed comes back.
+watch(
+  () => props.refusal,
+  (now) => {
+    if (now) typed.value ??= sent
   },
 )
 

@@ -57,14 +57,27 @@ watch(unit, () => {
 
 let finished: string | null = null
 let emitted: number | null = null
+/** The server is reading what was typed: that still is an entry of its own. */
+let beingRead = false
+/** What went to the page and is not kept yet. */
+let sent: string | null = null
 /** The value was changed elsewhere under what is being typed. */
 let overtaken = false
 watch(
   () => props.modelValue,
   (now) => {
-    if (now === emitted) return
-    overtaken = typed.value !== null && typed.value !== finished
+    if (now === emitted) {
+      sent = null
+      return
+    }
+    overtaken = typed.value !== null && (beingRead || typed.value !== finished)
     if (!overtaken) typed.value = own.value = null
+  },
+)
+watch(
+  () => props.refusal,
+  (now) => {
+    if (now) typed.value ??= sent
   },
 )
 
@@ -72,6 +85,7 @@ function keep(inches: number | null) {
   own.value = null
   overtaken = false
   emitted = inches
+  sent = typed.value
   emit('update:modelValue', inches)
 }
 
@@ -90,6 +104,7 @@ async function read(): Promise<boolean> {
     keep(null)
     return true
   }
+  beingRead = true
   try {
     const body = { text, field: props.field, unit: unit.value }
     const { inches } = await answer(api.POST('/api/compute/length', { body }))
@@ -103,6 +118,8 @@ async function read(): Promise<boolean> {
   } catch (error) {
     own.value = problemOf(error)
     return false
+  } finally {
+    beingRead = false
   }
 }
 

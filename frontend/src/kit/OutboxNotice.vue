@@ -10,7 +10,7 @@ import { useOutbox } from './useOutbox'
 const { waiting, refused, retry, drop } = useOutbox()
 const open = ref(false)
 const listed = computed(() => [...refused.value, ...waiting.value])
-const counted = (n: number) => `${n} ${n === 1 ? 'reading' : 'readings'}`
+const counted = (n: number) => (n === 1 ? t('1 reading') : t('{n} readings', { n }))
 const words = computed(() =>
   [
     refused.value.length ? t('{refused} refused', { refused: counted(refused.value.length) }) : '',
@@ -33,7 +33,13 @@ function copy(entry: Entry) {
   <button v-if="listed.length" type="button" class="notice" role="status" @click="open = true">
     {{ words }}
   </button>
-  <el-dialog v-model="open" :title="t('Not kept by the server yet')" width="560px" align-center>
+  <el-dialog
+    v-if="listed.length || open"
+    v-model="open"
+    :title="t('Not kept by the server yet')"
+    width="560px"
+    align-center
+  >
     <p v-if="!listed.length">{{ t('Everything is kept.') }}</p>
     <ol v-else>
       <li v-for="entry in listed" :key="entry.key">

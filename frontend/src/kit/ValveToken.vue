@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Valve } from '../api/client'
 import { stateWords } from './states'
+import { t } from './words'
 
 const props = defineProps<{
   valve: Valve
@@ -21,7 +22,7 @@ const mark = computed(() =>
   <span
     class="token"
     :class="[valve.kind, valve.state, { current, doubted: valve.doubted }]"
-    :title="`${valve.cylinder} ${valve.kind}: ${stateWords(valve)}`"
+    :title="`${valve.cylinder} ${t(valve.kind)}: ${stateWords(valve)}`"
   >
     {{ valve.name }}<sup v-if="mark">{{ mark }}</sup>
   </span>

@@ -2,13 +2,18 @@
 /** Who measures: the names of the shop, a new one, or none. */
 import { t } from './words'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, useTemplateRef } from 'vue'
+import { useTimeout } from '@vueuse/core'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { answer, api } from '../api/client'
+import { IDLE_MS } from './afterPaint'
+import { me } from './me'
 import { useWho } from './who'
 
 const { by, open, answered } = useWho()
+const idle = useTimeout(IDLE_MS)
 const { data: people } = useQuery({
   queryKey: ['people'],
+  enabled: computed(() => !me.value.accounts && (open.value || idle.value)),
   queryFn: () => answer(api.GET('/api/people')),
 })
 const names = computed(() =>
@@ -16,11 +21,20 @@ const names = computed(() =>
 )
 const other = ref('')
 const chips = useTemplateRef<HTMLElement>('chips')
+const first = () => chips.value?.querySelector<HTMLElement>('button, input')
 /** Whoever types already is left alone. */
 function begin() {
-  if (chips.value?.contains(document.activeElement)) return
-  chips.value?.querySelector<HTMLElement>('button, input')?.focus()
+  if (!chips.value?.contains(document.activeElement)) first()?.focus()
 }
+/** Names that come later stand before the field for another. */
+watch(
+  () => names.value[0],
+  async () => {
+    const waits = open.value && !other.value && first() === document.activeElement
+    await nextTick()
+    if (waits) first()?.focus()
+  },
+)
 </script>
 
 <template>
@@ -61,6 +75,9 @@ form {
   display: flex;
   flex: 1 1 100%;
   gap: 8px;
+}
+form button {
+  white-space: nowrap;
 }
 .none {
   margin-left: auto;

@@ -79,14 +79,21 @@ export function turnsWords(turns: number): string {
   return whole ? `${whole} ${part}` : part
 }
 
-export function clock(iso: string): string {
-  return new Date(iso).toLocaleTimeString(locale, { hour: '2-digit', minute: '2-digit' })
-}
+// A formatter takes longer to make than a page has for an answer: each is made once.
+const TIME = new Intl.DateTimeFormat(locale, { hour: '2-digit', minute: '2-digit' })
+const DAY = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short' })
+const DAY_AND_YEAR = new Intl.DateTimeFormat(locale, {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+})
+
+export const clock = (iso: string): string => TIME.format(new Date(iso))
 
 export function day(iso: string): string {
   const then = new Date(iso)
-  const year = then.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
-  return then.toLocaleDateString(locale, { day: 'numeric', month: 'short', year })
+  const thisYear = then.getFullYear() === new Date().getFullYear()
+  return (thisYear ? DAY : DAY_AND_YEAR).format(then)
 }
 
 /** The time of today, or day and time: as the browser's own country writes them. */
@@ -101,6 +108,10 @@ export const CONVENTIONS: Record<Convention, string> = {
   measured: t('measured overall'),
   gauge: t('gauge length'),
 }
+export const CONVENTION_LIST = (Object.keys(CONVENTIONS) as Convention[]).map((value) => ({
+  value,
+  words: CONVENTIONS[value],
+}))
 
 /** Feels in the trade's words. */
 export const FEELS: Record<Feel, string> = {

@@ -1,5 +1,5 @@
 /** What the pages say, in the language chosen. English stands in the code and is its own key. */
-import { createI18n } from 'vue-i18n'
+import { createI18n, type MessageContext } from 'vue-i18n'
 
 type Texts = Record<string, string>
 export type Language = 'en' | 'de'
@@ -26,20 +26,17 @@ const { global } = createI18n({
   locale: language,
   messages: { [language]: texts },
   messageResolver: (all, text) => (all as Texts)[text] ?? null,
+  // Values by name is all that the texts ask for: no compiler is fetched or run for them.
+  messageCompiler: (text) => (values: MessageContext) =>
+    String(text).replace(/\{(\w+)\}/g, (_, name) => String(values.named(name))),
   fallbackFormat: true,
   missingWarn: false,
   fallbackWarn: false,
 })
 
-/** The language stays as long as the page: what takes no figures is looked up once. */
-const known = new Map<string, string>()
 /** A sentence in the language chosen, with its figures put in. */
-export function t(text: string, values?: Record<string, unknown>): string {
-  if (values) return global.t(text, values)
-  const found = known.get(text) ?? global.t(text)
-  known.set(text, found)
-  return found
-}
+export const t = (text: string, values?: Record<string, unknown>): string =>
+  values ? global.t(text, values) : (texts[text] ?? text)
 
 /** Go on in another language. */
 export function speak(wanted: Language) {

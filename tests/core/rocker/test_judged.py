@@ -5,8 +5,9 @@ import pytest
 
 from tests.builders import SHAFT, STUD, said_of, seen_at, truth_of
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.rocker import doubt
 from vivid_arm.core.rocker.chance import good_chance
-from vivid_arm.core.rocker.correction import correct
+from vivid_arm.core.rocker.correction import correct, settings_row
 from vivid_arm.core.rocker.doubt import lift_hunt
 from vivid_arm.core.rocker.judged import Finding
 from vivid_arm.core.rocker.marks import MarksFit, fit_marks, view
@@ -119,6 +120,34 @@ def test_a_measured_dimension_that_is_pulled_is_named_with_what_pulls() -> None:
     one, said = said_of(fit_marks(sheet, wide), step_in=0.005)
     assert one.finding == "conflict"
     assert "off what was measured" in said.why or "No rocker" in said.why
+
+
+def test_of_many_tries_the_one_misread_is_named_after_few_fits(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """However many readings there are: without which they agree is tried for a few alone."""
+    rng = np.random.default_rng(8)
+    settings = (-0.04, -0.02, 0.0, 0.02)
+    base = fit_marks(SHAFT, ())
+    for wrong in (3, 17, 29):
+        tries = []
+        for n in range(30):
+            row = settings_row(base, np.array([settings[n % 4]]))
+            off = 0.04 if n == wrong else 0.0
+            edges = rng.normal([row.inboard_in[0] + off, row.outboard_in[0] + off], 0.002)
+            tries.append(SeenMark(settings[n % 4], *map(float, edges), number=n + 1))
+        found = fit_marks(SHAFT, tries)
+        fits = 0
+
+        def counting(*given: object, **named: object) -> MarksFit:
+            nonlocal fits
+            fits += 1
+            return fit_marks(*given, **named)  # type: ignore[arg-type]
+
+        monkeypatch.setattr(doubt, "fit_marks", counting)
+        said = doubt.conflicting(found)
+        assert said is not None
+        assert (said.attempt, fits) == (wrong, doubt.SUSPECTS)
 
 
 def test_sound_readings_are_seldom_called_a_conflict() -> None:

@@ -45,7 +45,7 @@ _DOES: dict[Right, Saying] = {
 
 def lacking(role: str, right: Right) -> str:
     """Why someone of a role is refused."""
-    return say("{a} does not {does}.", a=_A[role], does=_DOES[right])
+    return say("{who} does not {does}.", who=_A[role], does=_DOES[right])
 
 
 @dataclass(frozen=True)

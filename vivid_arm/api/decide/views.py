@@ -181,15 +181,18 @@ def _warnings(state: BuildState, found: Decision) -> list[str]:
     guessed = {v.name for v in found.valves if v.inferred}
     said = [
         say(
-            "{name} is not believable as measured{name2}.",
+            "{name} is not believable as measured{inferred}.",
             name=s.name,
-            name2=say(": inferred") if s.name in guessed else "",
+            inferred=say(": inferred") if s.name in guessed else "",
         )
         for s in state.suspicions.values()
     ]
     missing = [k for k in KINDS if not any(v.kind == k for v in found.valves)]
     said += [
-        say("No {k} valve is measured: {k2} rods are left out.", k=KIND_WORDS[k], k2=KIND_WORDS[k])
+        say(
+            "No {kind} valve is measured: {kind} rods are left out.",
+            kind=KIND_WORDS[k],
+        )
         for k in missing
     ]
     if found.aim.mode == "adjuster" and found.aim.stud and not state.geometry:

@@ -50,7 +50,7 @@ from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.core.words import say, say_all
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.rocker import Mark, RockerState, entered_of, fitted
+from vivid_arm.records.state.rocker import MOST_TRIES, Mark, RockerState, entered_of, fitted
 from vivid_arm.records.state.setup import cam_of
 from vivid_arm.records.state.valve import ValveState
 
@@ -171,7 +171,7 @@ def _untold(found: MarksFit) -> list[str]:
     return [say(DIMENSIONS[n].words) for n in names if n not in measured]
 
 
-_TOLD_OF, _FITTED = 24, 600
+_TOLD_OF, _FITTED = 24, 300
 """So many tries back it is told what was expected of each: every one of them is a fit.
 
 Fewer where there are many tries, so that all these fits together look at no more than so many.
@@ -182,15 +182,16 @@ def _marks(arm: RockerState) -> list[MarkOut]:
     """Every try; of the latest also what those before expected, and what it made known."""
     found: list[MarkOut] = []
     told: list[SeenMark] = []
-    early = len(arm.marks) - min(_TOLD_OF, _FITTED // max(len(arm.marks), 1))
+    weighed = min(len(arm.marks), MOST_TRIES)
+    early = len(arm.marks) - min(_TOLD_OF, _FITTED // max(weighed, 1))
     for number, mark in enumerate(arm.marks):
         before = after = None
         if mark.struck_by is None and mark.attempt is not None:
             if number >= early:
-                before, _ = fitted(arm.sheet, told, mark.setting_in)
+                before, _ = fitted(arm.sheet, told[-MOST_TRIES:], mark.setting_in)
             told.append(mark.attempt)
             if number >= early:
-                after, _ = fitted(arm.sheet, told, mark.setting_in)
+                after, _ = fitted(arm.sheet, told[-MOST_TRIES:], mark.setting_in)
         found.append(_mark(arm, mark, before, after))
     return found
 

@@ -2,9 +2,10 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
 from vivid_arm.api.deps import Rx, Tx, build_state, found_build, seen
+from vivid_arm.api.responses import written
 from vivid_arm.api.setup.schemas import BuildChange, BuildIn, BuildSummary, LikeIn
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.documents import build_file
@@ -38,10 +39,10 @@ def make_build_like(build_id: UUID, body: LikeIn, session: Tx) -> BuildSummary:
     return build_summary(build_state(session, body.id))
 
 
-@router.get("/{build_id}")
-def read_build(build_id: UUID, session: Rx) -> BuildSummary:
+@router.get("/{build_id}", response_model=BuildSummary)
+def read_build(build_id: UUID, session: Rx) -> Response:
     """One build with its valves, groups and next step."""
-    return build_summary(seen(session, build_id))
+    return written(build_summary(seen(session, build_id)))
 
 
 @router.delete("/{build_id}", status_code=204)

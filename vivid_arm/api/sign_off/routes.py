@@ -76,9 +76,13 @@ _MOST_PHOTOS = 12
 
 
 def _notes(session: Session, build: Build) -> list[report.NoteOnPaper]:
-    """The notes, the first dozen photos with them."""
+    """The notes, the first dozen photos with them: each once, at the first note that has it."""
     kept = notes_of(session, build)
-    shown = [n.photo_id for n in kept if n.photo_id is not None][:_MOST_PHOTOS]
+    first: dict[UUID, int] = {}
+    for note in kept:
+        if note.photo_id is not None:
+            first.setdefault(note.photo_id, note.id)
+    shown = list(first)[:_MOST_PHOTOS]
     photos = session.execute(select(Photo.id, Photo.body).where(Photo.id.in_(shown)))
-    bodies: dict[UUID | None, bytes] = {id_: body for id_, body in photos}
-    return [(n, bodies.get(n.photo_id)) for n in kept]
+    bodies = {first[id_]: body for id_, body in photos}
+    return [(n, bodies.get(n.id)) for n in kept]

@@ -2,11 +2,12 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, BackgroundTasks, Response
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.board.views import board_body
 from vivid_arm.api.deps import Rx, Tx, found_valve, seen_valve
+from vivid_arm.api.responses import written
 from vivid_arm.api.zero_lash.schemas import (
     KeptStation,
     NodIn,
@@ -25,7 +26,7 @@ from vivid_arm.records.entries import (
     TrialIn,
     VoidIn,
 )
-from vivid_arm.records.state.board import keep_row
+from vivid_arm.records.state.board import keep_row_after
 from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
@@ -34,77 +35,94 @@ router = APIRouter(prefix="/api/builds/{build_id}/valves/{valve_id}", tags=["zer
 waiting_router = APIRouter(prefix="/api/nods", tags=["zero_lash"])
 
 
-@router.get("")
-def read_station(build_id: UUID, valve_id: UUID, session: Rx) -> StationOut:
+@router.get("", response_model=StationOut)
+def read_station(build_id: UUID, valve_id: UUID, session: Rx) -> Response:
     """Everything the station shows for a valve."""
-    return station_out(*seen_valve(session, build_id, valve_id))
+    return written(station_out(*seen_valve(session, build_id, valve_id)))
 
 
-@router.patch("")
-def change_valve(build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx) -> KeptStation:
+@router.patch("", response_model=KeptStation)
+def change_valve(
+    build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx, after: BackgroundTasks
+) -> Response:
     """Set the length a valve is thought to need, or the known height of its stem's tip."""
     valve, version = found_valve(session, build_id, valve_id), body.version
     if body.expected is not None:
         version = setup.expect_length(session, valve, version, body.expected, body.unit).version
     if body.stem is not None:
         setup.enter_stem(session, valve, version, body.stem, body.unit)
-    return _kept(session, valve)
+    return _kept(session, valve, after, 200)
 
 
-@router.post("/trials", status_code=201)
-def add_trial(build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx) -> KeptStation:
+@router.post("/trials", status_code=201, response_model=KeptStation)
+def add_trial(
+    build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Keep a trial at once. Safe to repeat: one key is one reading."""
     valve = found_valve(session, build_id, valve_id)
     readings.add_trial(session, valve, body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
-@router.post("/measures", status_code=201)
-def add_measure(build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx) -> KeptStation:
+@router.post("/measures", status_code=201, response_model=KeptStation)
+def add_measure(
+    build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading."""
     valve = found_valve(session, build_id, valve_id)
     readings.add_measure(session, valve, body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
-@router.post("/count-backs", status_code=201)
-def add_count_back(build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx) -> KeptStation:
+@router.post("/count-backs", status_code=201, response_model=KeptStation)
+def add_count_back(
+    build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Keep the turns counted back to closed, and check the running count with them."""
     valve = found_valve(session, build_id, valve_id)
     readings.add_count_back(session, valve, body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
-@router.post("/recounts", status_code=201)
-def recount(build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx) -> KeptStation:
+@router.post("/recounts", status_code=201, response_model=KeptStation)
+def recount(
+    build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Work trials out again by a count-back that was right. Safe to repeat."""
     valve = found_valve(session, build_id, valve_id)
-    readings.recount(session, state_of(session, valve.build).with_valve(valve.id)[1], body)
-    return _kept(session, valve)
+    state = state_of(session, valve.build)
+    readings.recount(session, state.with_valve(valve.id)[1], body)
+    return _kept(session, valve, after)
 
 
-@router.post("/voids", status_code=201)
-def void_reading(build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx) -> KeptStation:
+@router.post("/voids", status_code=201, response_model=KeptStation)
+def void_reading(
+    build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Strike a reading out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     readings.void_reading(session, valve, body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
-@router.post("/restores", status_code=201)
-def restore_reading(build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx) -> KeptStation:
+@router.post("/restores", status_code=201, response_model=KeptStation)
+def restore_reading(
+    build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Let a reading that was struck out count again: a new line of the log. Safe to repeat."""
     valve = found_valve(session, build_id, valve_id)
     readings.restore_reading(session, valve, body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
-@router.post("/moves", status_code=201)
-def move_reading(build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: Tx) -> KeptStation:
+@router.post("/moves", status_code=201, response_model=KeptStation)
+def move_reading(
+    build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: Tx, after: BackgroundTasks
+) -> Response:
     """Give a reading to the valve it belongs to: struck out here, a new line there."""
     valve = found_valve(session, build_id, valve_id)
     readings.move_reading(session, valve, found_valve(session, build_id, body.to), body)
-    return _kept(session, valve)
+    return _kept(session, valve, after)
 
 
 @router.post("/nods", status_code=201)
@@ -120,9 +138,8 @@ def read_waiting(session: Rx) -> list[WaitingOut]:
     return [WaitingOut.model_validate(w) for w in nods.waiting(session)]
 
 
-def _kept(session: Session, valve: Valve) -> KeptStation:
+def _kept(session: Session, valve: Valve, after: BackgroundTasks, status: int = 201) -> Response:
     """The station from the whole build's log: the neighbours tell what is believable."""
     state = seen_after(session, valve.build)
-    answer = kept_station(*state.with_valve(valve.id))
-    keep_row(session, state, board_body)
-    return answer
+    after.add_task(keep_row_after, session.get_bind().engine, state, board_body)
+    return written(kept_station(*state.with_valve(valve.id)), status)

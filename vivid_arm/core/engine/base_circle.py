@@ -243,10 +243,9 @@ def _places(
             centre = overlap + card.centre_deg(kind) if card else tdc + _CENTRES_DEG[kind]
             words = say(
                 "Cylinder {cylinder} {kind} at full lift, then one full turn of the crank: "
-                "measure that {kind2}",
+                "measure that {kind}",
                 cylinder=cylinder,
                 kind=KIND_WORDS[kind],
-                kind2=KIND_WORDS[kind],
             )
             places.append((centre + TURN_DEG, known, (valve,), words))
         return places
@@ -450,9 +449,7 @@ def saving(fewest: StopPlan, other: StopPlan) -> str:
     fewer = len(other.stops) - len(fewest.stops)
     if not fewest.stops or fewer <= 0:
         return ""
-    words = say(
-        "{stops} stops instead of {stops2}", stops=len(fewest.stops), stops2=len(other.stops)
-    )
+    words = say("{stops} stops instead of {other}", stops=len(fewest.stops), other=len(other.stops))
     mine, theirs = fewest.turns_deg, other.turns_deg
     if mine is None or theirs is None or theirs - mine < 1:
         return words

@@ -125,7 +125,7 @@ class Engine:
     def _banks(self) -> list[tuple[str, tuple[int, ...]]]:
         numbers = range(1, self.cylinders + 1)
         if self.layout in ("single", "inline"):
-            return [("head", tuple(numbers))]
+            return [(say("head"), tuple(numbers))]
         half = self.cylinders // 2
         first = tuple(numbers[:half] if self.numbering == "along" else numbers[::2])
         other = tuple(numbers[half:] if self.numbering == "along" else numbers[1::2])

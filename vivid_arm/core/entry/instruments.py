@@ -236,12 +236,12 @@ class CountBack:
             )
         return say(
             "Counted back {counted_turns} turns, the running count says {running_turns}: "
-            "{error} {error2} than written down. Strike out the trials set after the slip "
+            "{off} {way} than written down. Strike out the trials set after the slip "
             "and set the rod again from closed.",
             counted_turns=format_turns(self.counted_turns),
             running_turns=format_turns(self.running_turns),
-            error=format_length(abs(self.error_in)),
-            error2=say("longer") if self.error_in > 0 else say("shorter"),
+            off=format_length(abs(self.error_in)),
+            way=say("longer") if self.error_in > 0 else say("shorter"),
         )
 
 

@@ -286,9 +286,8 @@ def parse_degrees(text: str) -> float:
             ),
             received=text,
             expected=say(
-                "-{most_degrees} to {most_degrees2} degrees",
-                most_degrees=_MOST_DEGREES,
-                most_degrees2=_MOST_DEGREES,
+                "-{most} to {most} degrees",
+                most=_MOST_DEGREES,
             ),
             remedy=say("Type degrees off square, such as 1.5; tip end low is below zero"),
             code="not_an_angle",

@@ -314,11 +314,7 @@ def catch(
         doubts = [
             s
             for v in left
-            if (
-                s := _doubt(
-                    v, left, slopes, _named(circumstances, v.name), predicted or {}, swapped
-                )
-            )
+            if (s := _doubt(v, left, slopes, circumstances, predicted or {}, swapped))
         ]
         if not doubts:
             told = [_beside(s, found, _named(circumstances, s.name)) for s in found]
@@ -346,7 +342,10 @@ def disagreement(
 def _named(circumstances: Mapping[str, Circumstances] | Circumstances, name: str) -> Circumstances:
     if isinstance(circumstances, Circumstances):
         return circumstances
-    return circumstances.get(name, Circumstances())
+    try:
+        return circumstances[name]
+    except KeyError:
+        return Circumstances()
 
 
 def _beside(one: Suspicion, found: Sequence[Suspicion], now: Circumstances) -> Suspicion:
@@ -377,7 +376,7 @@ def _doubt(
     valve: PlacedValve,
     others: Sequence[PlacedValve],
     slopes: Mapping[str, float],
-    now: Circumstances,
+    circumstances: Mapping[str, Circumstances] | Circumstances,
     predicted: Mapping[ValveKind, tuple[float, float]],
     swapped: Callable[[], Mapping[str, _Swap]],
 ) -> Suspicion | None:
@@ -393,7 +392,7 @@ def _doubt(
     clean = log(CLEAN_PRIOR) + _Shift("real", 1, 0, 0).log_likelihood(off, u)
     weighed = [
         (s, log((1 - CLEAN_PRIOR) * s.prior) + s.log_likelihood(off, u))
-        for s in _shifts(now, swapped().get(valve.name))
+        for s in _shifts(_named(circumstances, valve.name), swapped().get(valve.name))
     ]
     doubt = 1 - exp(clean - logsumexp([clean, *(w for _, w in weighed)]))
     if doubt < DOUBT:

@@ -115,9 +115,9 @@ def run(
         raise InputError(
             "rods",
             say(
-                "No rod for {without}{without2}",
-                without=", ".join(without[:4]),
-                without2=" …" if len(without) > 4 else "",
+                "No rod for {valves}{more}",
+                valves=", ".join(without[:4]),
+                more=" …" if len(without) > 4 else "",
             ),
             remedy=say("Order the set first"),
             code="no_rods",
@@ -226,10 +226,10 @@ def _losses(
     found = [
         (
             say(
-                "{off} of {valves} valves not inside: {off2}",
-                off=len(off),
+                "{count} of {valves} valves not inside: {names}",
+                count=len(off),
                 valves=len(valves),
-                off2=", ".join(v.name for v in off[:6]),
+                names=", ".join(v.name for v in off[:6]),
             ),
             _WORTH["valve"] * len(off) / len(valves) + (10.0 if off else 0.0),
         ),

@@ -31,6 +31,11 @@ FELT: dict[Felt, Saying] = {
     "solid": Saying("It is solid: it hardly turns."),
     "nothing": Saying("There is no rod in this valve."),
 }
+BLADE: dict[DragsLike, Saying] = {
+    "free": Saying("It goes in freely."),
+    "drags": Saying("It goes in and drags."),
+    "will not go": Saying("It will not go in."),
+}
 MOST_TURNS = 20.0
 _FEEL_SD_IN, _BAND_IN, _SWING_IN = 0.0008, 0.0015, 0.012
 _BLADE_SD_IN, _BLADE_DRAGS_IN = 0.0004, 0.0010
@@ -229,12 +234,7 @@ def feeler(truth: Truth, bench: Bench, blade_in: float) -> tuple[Bench, Got]:
         else "drags" if blade_in > open_in - _BLADE_DRAGS_IN / 2
         else "free"
     )  # fmt: skip
-    return bench, Got(
-        say("It goes in {blade}.", blade=blade)
-        if blade != "will not go"
-        else say("It will not go in."),
-        blade=blade,
-    )
+    return bench, Got(say(BLADE[blade]), blade=blade)
 
 
 def _gap_in(truth: Truth, bench: Bench, valve: ValveTruth) -> float:

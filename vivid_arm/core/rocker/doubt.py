@@ -10,7 +10,7 @@ import numpy as np
 from scipy.stats import chi2
 
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.rocker.marks import MarksFit, fit_marks, outputs_at, shown_of
+from vivid_arm.core.rocker.marks import MarksFit, fit_marks, leverage, outputs_at, shown_of
 from vivid_arm.core.rocker.seen import LIFT_U_IN, SeenMark
 from vivid_arm.core.rocker.sheet import DIMENSIONS, UNKNOWNS, Dimension, Sheet
 from vivid_arm.core.rocker.sweep import least_width
@@ -167,24 +167,37 @@ def _misfit(found: MarksFit) -> tuple[float, int, dict[Dimension, float]]:
 
 def _odd_one(found: MarksFit) -> tuple[int, Reading]:
     """The reading without which the others agree best."""
+    suspects = _suspects(found)
     best: tuple[float, int, Reading] | None = None
-    for place, seen in enumerate(found.tries):
-        for name, _, _ in seen.seen:
-            less = _less(seen, name)
-            kept = [
-                less if i == place else t
-                for i, t in enumerate(found.tries)
-                if i != place or less is not None
-            ]
-            try:
-                left = _misfit(fit_marks(found.sheet, [t for t in kept if t], found.at_in))[0]
-            except InputError:
-                continue
-            if best is None or left < best[0]:
-                best = (left, place, name)  # type: ignore[assignment]
-    if best is None:
-        return len(found.tries) - 1, found.tries[-1].seen[0][0]  # type: ignore[return-value]
-    return best[1], best[2]
+    for place, name in suspects:
+        kept = list(found.tries)
+        less = _less(kept[place], name)
+        kept[place : place + 1] = [] if less is None else [less]
+        try:
+            left = _misfit(fit_marks(found.sheet, kept, found.at_in))[0]
+        except InputError:
+            continue
+        if best is None or left < best[0]:
+            best = (left, place, name)
+    return suspects[0] if best is None else best[1:]
+
+
+SUSPECTS = 4
+"""Of so many readings it is tried whether the others agree without them."""
+
+
+def _suspects(found: MarksFit) -> list[tuple[int, Reading]]:
+    """The readings that stand most against the others, the worst first.
+
+    By how far the misfit would fall without each, were the rocker a straight line: its square
+    over what the others leave of it. Source: deletion residuals, Cook and Weisberg, Residuals
+    and Influence in Regression, 1982 (from memory).
+    """
+    names = [(n, name) for n, seen in enumerate(found.tries) for name, _, _ in seen.seen]
+    misses = np.array([(shown - value) / u for (_, value, u), shown in shown_of(found)])
+    falls = np.square(misses) / np.maximum(1.0 - leverage(found), 0.01)
+    worst = np.argsort(-falls, kind="stable")[:SUSPECTS]
+    return [names[k] for k in worst]
 
 
 HuntedBy = Literal["rod", "shim", "screw"]

@@ -312,6 +312,13 @@ def shown_of(found: MarksFit) -> list[tuple[tuple[str, float, float], float]]:
     return [(reading, float(x)) for reading, x in zip(readings, shown, strict=True)]
 
 
+def leverage(found: MarksFit) -> Floats:
+    """How far each reading holds the fit where it is by itself (k): 0 not at all, 1 alone."""
+    _, slopes = jacobian(found.sheet, found.unknowns, _Readings(found.sheet, found.tries, None))
+    us = np.array([u for attempt in found.tries for _, _, u in attempt.seen])
+    return np.asarray(np.square(found.spread(slopes) / us))
+
+
 def _unseen(sheet: Sheet, at_in: float) -> Branch:
     mean, sd = sheet.prior
     covariance = np.diag(sd**2)

@@ -4,6 +4,7 @@ Source: sums of rectangles and normals by their distributions (JCGM 101:2008); d
 beside it check them.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import erf, exp, hypot, inf, pi, sqrt
@@ -115,13 +116,15 @@ def all_inside(fitted: Sequence[Fitted]) -> float:
     independent from valve to valve.
     """
     shared = any(f.shared_u_in for f in fitted)
+    alike = Counter(fitted)
     nodes, weights = np.polynomial.hermite_e.hermegauss(61 if shared else 1)
     total = 0.0
     for node, weight in zip(nodes, weights / weights.sum(), strict=True):
         chance = 1.0
-        for f in fitted:
+        for f, count in alike.items():
             own = sqrt(max(f.measured_u_in**2 - f.shared_u_in**2, 0.0))
-            chance *= f.chance(f.low_in, f.high_in, f.preload_in + node * f.shared_u_in, own)
+            at_in = f.preload_in + node * f.shared_u_in
+            chance *= f.chance(f.low_in, f.high_in, at_in, own) ** count
         total += weight * chance
     return float(total)
 

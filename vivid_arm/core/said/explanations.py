@@ -89,15 +89,9 @@ def explain_zero_lash(
         smalls |= {f"g{n}": trial.gap_in, f"m{n}": trial.gap_in / ratio}
         notes.append(
             say(
-                "Trial {n}: {{x{n2}}} + gap {{g{n3}}} / {ratio} = {{x{n4}}} + {{m{n5}}} = "
-                "{{s{n6}}}.",
+                "Trial {n}: {{x{n}}} + gap {{g{n}}} / {ratio} = {{x{n}}} + {{m{n}}} = {{s{n}}}.",
                 n=n,
-                n2=n,
-                n3=n,
                 ratio=figure(ratio, ".4g"),
-                n4=n,
-                n5=n,
-                n6=n,
             )
         )
     if bracket.gaps:
@@ -177,9 +171,9 @@ def explain_order_length(
     return Explanation(
         say("In the order's convention"),
         say(
-            "{conventions} − its ends + the ends of {conventions2}",
-            conventions=CONVENTIONS[given],
-            conventions2=CONVENTIONS[wanted],
+            "{given} − its ends + the ends of {wanted}",
+            given=CONVENTIONS[given],
+            wanted=CONVENTIONS[wanted],
         ),
         "{l} − {a} + {b} = {r}",
         "geometry",
@@ -274,10 +268,9 @@ def explain_combined(combined: Combined) -> Explanation | None:
         smalls[f"u{i}"] = 2 * measure.u_in
         notes.append(
             say(
-                "{name}: {{z{i}}} ± {{u{i2}}}, weight {weight}.",
+                "{name}: {{z{i}}} ± {{u{i}}}, weight {weight}.",
                 name=measure.name,
                 i=i,
-                i2=i,
                 weight=figure(weight, ".0%"),
             )
         )

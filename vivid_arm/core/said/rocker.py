@@ -169,9 +169,9 @@ def explain_error(found: MarksFit, lift_in: float) -> Explanation:
     formula = "e = (r − k) − h/2" if roller else say("e = −k − h/2, contact level at half lift")
     notes = [
         say(
-            "Least squares over {tries} {tries2} and the dimensions, each by its uncertainty.",
-            tries=len(found.tries),
-            tries2=say("try") if len(found.tries) == 1 else say("tries"),
+            "Least squares over {count} {tries} and the dimensions, each by its uncertainty.",
+            count=len(found.tries),
+            tries=say("try") if len(found.tries) == 1 else say("tries"),
         ),
         say("Above zero the fulcrum stands too low."),
         say("± {u} (k = 2) from the fit's Jacobian; 2,000 scattered fits give ± {m}.")
@@ -243,9 +243,9 @@ def explain_r0(value: float, u: float, catalogue: float) -> Explanation:
         say("R0, ratio near closed"),
         say("R0 = valve lift / lobe lift as both begin"),
         say(
-            "{value} ± {value2} (k = 2); catalogue {catalogue}",
+            "{value} ± {within} (k = 2); catalogue {catalogue}",
             value=figure(value, ".3f"),
-            value2=figure(2 * u, ".3f"),
+            within=figure(2 * u, ".3f"),
             catalogue=figure(catalogue, "g"),
         ),
         "geometry",

@@ -276,9 +276,9 @@ def _rivals(told: _Told) -> Verdict:
     return told.verdict(
         "closing",
         say(
-            "Not settled: the mark can mean {{e}} {side} or {{f}} {side2}.",
+            "Not settled: the mark can mean {{e}} {side} or {{f}} {other_side}.",
             side=_SIDE[best.error_in > 0],
-            side2=_SIDE[other.error_in > 0],
+            other_side=_SIDE[other.error_in > 0],
         ),
         say("A mark's width tells how far it is off, not which way.")
         if best.error_in * other.error_in < 0

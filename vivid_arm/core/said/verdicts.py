@@ -391,18 +391,18 @@ def decision_verdict(found: Decision) -> Verdict:
         return _outside_verdict(found, smalls)
     if worst.standing == "at the limit":
         return _unsure_verdict(found, worst, smalls)
-    put = say(
-        "{lengths} put{lines} every valve inside",
-        lengths=lengths,
-        lines="s" if len(lines) == 1 else "",
-    )
     if found.all_inside < SURE_SET:
         return _unsure_set(found, lengths, smalls)
     why = say(
         "Worst miss of the target {{m}}; all are inside with {all_inside}.",
         all_inside=percent(found.all_inside),
     )
-    return Verdict("settled", f"{put}.", why, _inferred_words(found), {}, smalls)
+    put = (
+        say("One length puts every valve inside.")
+        if len(lines) == 1
+        else say("{lines} lengths put every valve inside.", lines=len(lines))
+    )
+    return Verdict("settled", put, why, _inferred_words(found), {}, smalls)
 
 
 def _set_by_adjuster(found: Decision, lengths: str, smalls: dict[str, float]) -> Verdict:
@@ -518,9 +518,9 @@ def _outside_verdict(found: Decision, smalls: dict[str, float]) -> Verdict:
     stuck = found.fewest.infeasible
     out = [r.valve.name for r in found.rows if r.standing == "outside"] or found.chosen.outside
     what = say(
-        "{out}{out2}: outside the window.",
-        out=_listed(out[:4]),
-        out2=say(" and others") if len(out) > 4 else "",
+        "{names}{others}: outside the window.",
+        names=_listed(out[:4]),
+        others=say(" and others") if len(out) > 4 else "",
     )
     if stuck:
         return Verdict(
@@ -536,9 +536,9 @@ def _outside_verdict(found: Decision, smalls: dict[str, float]) -> Verdict:
         "outside",
         what,
         say(
-            "{count} different length{count2} every valve inside.",
+            "{count} different length{puts} every valve inside.",
             count=count,
-            count2=say("s put") if count > 1 else say(" puts"),
+            puts=say("s put") if count > 1 else say(" puts"),
         ),
         say("Take the fewest lengths, or measure those valves again."),
         {},

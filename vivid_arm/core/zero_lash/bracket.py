@@ -522,31 +522,31 @@ def _conflict_words(says_longer: Trial, says_shorter: Trial) -> str:
     if a.gap_in is None and a.feel in LOOSE and b.feel == "tight":
         if a.length_in == b.length_in:
             return say(
-                "Trials {number} and {number2} felt loose and tight at the same length.",
-                number=a.number,
-                number2=b.number,
+                "Trials {first} and {second} felt loose and tight at the same length.",
+                first=a.number,
+                second=b.number,
             )
         return say(
-            "Trial {number} is tight but shorter than trial {number2}, which is loose.",
+            "Trial {number} is tight but shorter than trial {loose}, which is loose.",
             number=b.number,
-            number2=a.number,
+            loose=a.number,
         )
     if a.feel == "zero" and b.feel == "zero":
         return say(
-            "Trials {number} and {number2} both say zero, too far apart to be one length.",
-            number=a.number,
-            number2=b.number,
+            "Trials {first} and {second} both say zero, too far apart to be one length.",
+            first=a.number,
+            second=b.number,
         )
     said = say("its gap") if a.gap_in is not None else FEELS[a.feel]
     by_gap = a.gap_in is not None or b.gap_in is not None
     other = say("its gap") if b.gap_in is not None else FEELS[b.feel]
     cause = say(" The ratio near closed may be another than thought.") if by_gap else ""
     return say(
-        "Trial {number} ({said}) asks for a longer rod than trial {number2} ({other}) "
+        "Trial {number} ({said}) asks for a longer rod than trial {other_number} ({other}) "
         "allows.{cause}",
         number=a.number,
         said=said,
-        number2=b.number,
+        other_number=b.number,
         other=other,
         cause=cause,
     )
@@ -616,9 +616,8 @@ def _repeat(trials: Sequence[Trial], conflict: Contradiction) -> NextTrial:
         "repeat",
         earlier.length_in,
         say(
-            "Repeat trial {first}, then strike out whichever of {first2} and {second} was wrong.",
+            "Repeat trial {first}, then strike out whichever of {first} and {second} was wrong.",
             first=conflict.first,
-            first2=conflict.first,
             second=conflict.second,
         ),
     )

@@ -58,9 +58,8 @@ class Amount:
                 ),
                 received=self.by_in,
                 expected=say(
-                    "-{most_change_in} to {most_change_in2}",
-                    most_change_in=figure(MOST_CHANGE_IN, "g"),
-                    most_change_in2=figure(MOST_CHANGE_IN, "g"),
+                    "-{most} to {most}",
+                    most=figure(MOST_CHANGE_IN, "g"),
                 ),
                 remedy=say("Give the difference between old and new, not the dimension itself"),
                 code="out_of_range",

@@ -36,10 +36,11 @@ class Conflict(Exception):
         self.choices = choices
 
 
+TOUCHED = {"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()}
 _TOUCH = (
     update(Build)
     .where(Build.id == bindparam("of"))
-    .values({"log_count": Build.log_count + 1, "updated_at": func.clock_timestamp()})
+    .values(TOUCHED)
     .execution_options(synchronize_session=False)
 )
 

@@ -2,17 +2,30 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable, Iterator, Sequence
+from functools import lru_cache
 from itertools import groupby
 from typing import Any, cast
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, Table, Uuid, any_, bindparam, func, inspect, or_, select
+from sqlalchemy import (
+    ColumnElement,
+    Select,
+    Table,
+    Uuid,
+    any_,
+    bindparam,
+    func,
+    inspect,
+    or_,
+    select,
+    update,
+)
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload, selectinload
 
 from vivid_arm.core.words import say
-from vivid_arm.records.rows.kept import Conflict, touch
-from vivid_arm.records.tables import Reading, Valve
+from vivid_arm.records.rows.kept import TOUCHED, Conflict, touch
+from vivid_arm.records.tables import Build, Reading, Valve
 
 
 def _one_of(column: InstrumentedAttribute[UUID], name: str) -> ColumnElement[bool]:
@@ -31,6 +44,29 @@ _SO_FAR = (
     .where(or_(_one_of(Reading.valve_id, "valves"), _ASKED))
     .group_by(Reading.valve_id)
 )
+
+_UNNUMBERED = ("count_back", "void")
+_NEW = insert(cast(Table, Reading.__table__)).on_conflict_do_nothing()
+_INSERT = _NEW.returning(Reading.key)
+_NEXT = (
+    select(func.coalesce(func.max(Reading.number), 0) + 1)
+    .where(Reading.valve_id == bindparam("new_valve_id"))
+    .scalar_subquery()
+)
+
+
+@lru_cache(64)
+def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[UUID]:
+    """Insert a line and, where it is added, touch its build: the line's key, or nothing."""
+    types = {c.key: c.type for c in inspect(Reading).columns}
+    values: dict[str, Any] = {c: bindparam(f"new_{c}", type_=types[c]) for c in columns}
+    if numbered:
+        values["number"] = _NEXT
+    added = _NEW.values(values).returning(Reading.key, Reading.valve_id).cte("added")
+    its_build = select(Valve.build_id).join(added, Valve.id == added.c.valve_id)
+    build = cast(Table, Build.__table__)
+    touched = update(build).where(build.c.id.in_(its_build)).values(TOUCHED)
+    return select(added.c.key).add_cte(touched.cte("touched"))
 
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
@@ -72,17 +108,39 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
         return
     touched = sorted({line.valve_id for line in lines})
     build_ids = session.scalars(_LOCKED, {"valves": touched}).all()
-    keys = {line.key for line in lines}
-    numbers, known = _so_far(session, touched, keys)
-    insertion = insert(cast(Table, Reading.__table__)).on_conflict_do_nothing()
-    added: set[UUID] = set()
-    for alike in _alike([_columns(line, numbers) for line in lines if line.key not in known]):
-        added.update(session.scalars(insertion.returning(Reading.key), alike))
+    if len(lines) == 1:
+        if not _one_added(session, lines[0]):
+            _explain_refusal(session, lines[0])
+        return
+    added = _added(session, touched, lines)
     for line in lines:
         if line.key not in added:
             _explain_refusal(session, line)
     if added:
         touch(session, build_ids[0])
+
+
+def _one_added(session: Session, line: Reading) -> bool:
+    """Add a line, numbered by the database, and touch its build in one go."""
+    columns = _columns(line)
+    query = _one_and_touch(tuple(columns), numbered=line.kind not in _UNNUMBERED)
+    return session.scalar(query, {f"new_{k}": v for k, v in columns.items()}) is not None
+
+
+def _added(session: Session, valve_ids: Collection[UUID], lines: Sequence[Reading]) -> set[UUID]:
+    """The keys of the lines that were added, numbered in their order."""
+    numbers, known = _so_far(session, valve_ids, {line.key for line in lines})
+    rows = []
+    for line in lines:
+        if line.key not in known:
+            rows.append(_columns(line))
+            if line.kind not in _UNNUMBERED:
+                numbers[line.valve_id] += 1
+                rows[-1]["number"] = numbers[line.valve_id]
+    added: set[UUID] = set()
+    for alike in _alike(rows):
+        added.update(session.scalars(_INSERT, alike))
+    return added
 
 
 def _so_far(
@@ -98,14 +156,10 @@ def _so_far(
     return numbers, known
 
 
-def _columns(line: Reading, numbers: "Counter[UUID]") -> dict[str, Any]:
-    """What a line fills in, with its number."""
+def _columns(line: Reading) -> dict[str, Any]:
+    """What a line fills in."""
     filled = inspect(line).dict
-    columns = {c.key: filled[c.key] for c in inspect(Reading).column_attrs if c.key in filled}
-    if line.kind not in ("count_back", "void"):
-        numbers[line.valve_id] += 1
-        columns["number"] = numbers[line.valve_id]
-    return columns
+    return {c.key: filled[c.key] for c in inspect(Reading).column_attrs if c.key in filled}
 
 
 def _alike(rows: list[dict[str, Any]]) -> Iterator[list[dict[str, Any]]]:

@@ -13,8 +13,22 @@ from time import monotonic
 from typing import Any, Literal, cast
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, Table, and_, case, func, or_, select, tuple_
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import (
+    ColumnElement,
+    Engine,
+    Select,
+    Table,
+    Uuid,
+    and_,
+    any_,
+    bindparam,
+    case,
+    func,
+    or_,
+    select,
+    tuple_,
+)
+from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
@@ -92,24 +106,40 @@ def board_page(
         .outerjoin(Summary, _of_build())
         .where(Build.exercise_id.is_(None))
     ).one()
-    rows = session.execute(
-        select(Build.id, Summary.stamp, Summary.body)
-        .outerjoin(Summary, _of_build())
+    ids = session.scalars(
+        _beside_rows(select(Build.id), wanted)
         .where(asked, Build.exercise_id.is_(None))
         .order_by(*_ORDERS[wanted.sort], Build.updated_at.desc(), Build.id)
         .offset(offset)
         .limit(limit)
     ).all()
-    marks = fingerprints(session, [row.id for row in rows])
-    kept: dict[UUID, Body] = {r.id: r.body for r in rows if r.stamp == marks[r.id].whole}
-    stale = {row.id: marks[row.id] for row in rows if row.id not in kept}
+    marks = fingerprints(session, ids)
+    kept = _kept_rows(session, marks)
+    stale = {i: marks[i] for i in ids if i not in kept}
     kept |= _made_anew(session, stale, summarise, fallback, monotonic() + within_s)
-    bodies = [kept[row.id] for row in rows]
+    bodies = [kept[i] for i in ids]
     return Page(total, archived, binned, bodies, _twins(session, wanted.shelf, bodies))
 
 
 def _of_build() -> ColumnElement[bool]:
     return and_(Summary.build_id == Build.id, Summary.language == language.get().code)
+
+
+def _beside_rows(query: Select[UUID], wanted: Sought) -> Select[UUID]:
+    """A query of builds with their rows, where what is wanted asks for what stands in them."""
+    if wanted.waits or wanted.sort == "waits":
+        return query.outerjoin(Summary, _of_build())
+    return query
+
+
+def _kept_rows(session: Session, marks: Mapping[UUID, Fingerprint]) -> dict[UUID, Body]:
+    """The rows that are kept, of some builds, and stand on their marks."""
+    kept = select(Summary.build_id, Summary.stamp, Summary.body).where(
+        Summary.build_id == any_(bindparam("ids", type_=ARRAY(Uuid()))),
+        Summary.language == language.get().code,
+    )
+    rows = session.execute(kept, {"ids": list(marks)})
+    return {i: body for i, stamp, body in rows if stamp == marks[i].whole}
 
 
 def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
@@ -221,6 +251,15 @@ def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
     mark = mark_of(state)
     if mark is not None:
         _keep(session, {state.build.id: (mark.whole, *_told(state, summarise))})
+
+
+def keep_row_after(engine: Engine, state: BuildState, summarise: Summarise) -> None:
+    """The same by itself, when whoever wrote has an answer; what is not kept, a board works out."""
+    try:
+        with Session(engine.execution_options(isolation_level="AUTOCOMMIT")) as session:
+            keep_row(session, state, summarise)
+    except Exception as error:
+        _log.warning("A row of the board was not kept: %s", error)
 
 
 def _told(state: BuildState, summarise: Summarise) -> tuple[Body, Body]:

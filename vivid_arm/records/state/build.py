@@ -35,7 +35,7 @@ class BuildState(DecideState):
     def with_lines(self, rows: Mapping[UUID, Sequence[Reading]]) -> "BuildState":
         """The same with lines more in the log; what is around the build as it was seen."""
         logs = {v.id: self.logs[v.id].added(v, rows.get(v.id, ())) for v in self.build.valves}
-        return BuildState(self.build, logs, _AsSeen(self))
+        return BuildState(self.build, logs, _AsSeen(self), self.set_up)
 
     def with_valve(self, valve_id: UUID) -> tuple["BuildState", ValveState]:
         """The build and one of its valves."""
@@ -110,7 +110,11 @@ class BuildState(DecideState):
     def _rocker(self) -> tuple[str, str] | None:
         """The first valve whose marks ask for a change or another reading, and what."""
         for valve in self.valves:
-            if valve.rocker.counted and valve.rocker.verdict.state != "settled":
+            if (
+                valve.told.tried
+                and valve.rocker.counted
+                and valve.rocker.verdict.state != "settled"
+            ):
                 said = valve.rocker.verdict
                 words = fill(said.what, valve.rocker.shown(said.lengths), said.smalls).rstrip(".")
                 return valve.name, say(

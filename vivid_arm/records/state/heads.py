@@ -1,10 +1,10 @@
 """The heads of a build: every valve, what they say together, which is doubted."""
 
+import weakref
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
-from functools import partial
 from math import hypot
 from statistics import median
 from typing import Protocol, cast
@@ -35,7 +35,7 @@ from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of, starting_hands
-from vivid_arm.records.state.valve import ValveState, _OfBuild
+from vivid_arm.records.state.valve import OnSetUp, SetUp, ValveState
 from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
 
 AGREE_IN = 0.012
@@ -55,20 +55,25 @@ class Shop(Protocol):
         """A build's latest signature."""
 
 
-class HeadsState(_OfBuild):
+class HeadsState(OnSetUp):
     """Every valve of a build as measured, and the shop around it."""
 
     def __init__(
-        self, build: Build, logs: Mapping[UUID, ValveLog], shop: Shop | None = None
+        self,
+        build: Build,
+        logs: Mapping[UUID, ValveLog],
+        shop: Shop | None = None,
+        set_up: SetUp | None = None,
     ) -> None:
-        super().__init__(build)
+        """``set_up``: what an earlier state has worked out of the same set-up."""
+        set_up = set_up or SetUp(build)
+        super().__init__(set_up)
         self.logs = logs
         self._shop = shop
+        tried = {k: [logs[v.id].tried for v in build.valves if v.kind == k] for k in KINDS}
         known: dict[ValveKind, Ratio] = {
-            kind: ratio_known(
-                build, kind, [logs[v.id].tried for v in build.valves if v.kind == kind]
-            )
-            for kind in KINDS
+            kind: ratio_known(build, kind, own) if any(own) else set_up.ratios[kind]
+            for kind, own in tried.items()
         }
         trials = {v.id: logs[v.id].told for v in build.valves}
         of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
@@ -89,7 +94,7 @@ class HeadsState(_OfBuild):
         by_others = dict(zip(self.felt, learned_by_others(usual, evidences), strict=True))
         self.valves = [
             ValveState(
-                build,
+                set_up,
                 v,
                 logs[v.id],
                 ratios[v.id],
@@ -99,15 +104,16 @@ class HeadsState(_OfBuild):
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
+        # Whoever holds a valve holds its heads; held both ways, neither would be let go at once.
+        heads = weakref.ref(self)
         for valve in self.valves:
-            valve.read_by_others = partial(self._read_by_others, valve)
-            valve.others_agree = partial(self._others_agree, valve)
+            valve.heads = heads
 
     def _alike(self, valve: ValveState) -> list[float]:
         """What the other valves of its kind read."""
         return [n for v, n in self._lengths if v.kind == valve.kind and v is not valve]
 
-    def _read_by_others(self, valve: ValveState) -> float | None:
+    def read_by_others(self, valve: ValveState) -> float | None:
         """What the other valves of its kind read, in the middle; else its cylinder's other kind."""
         alike = self._alike(valve)
         if alike:
@@ -116,7 +122,7 @@ class HeadsState(_OfBuild):
         beside = [n for v, n in self._lengths if v is not valve and v.valve.cylinder == at]
         return median(beside) if beside else None
 
-    def _others_agree(self, valve: ValveState) -> bool:
+    def others_agree(self, valve: ValveState) -> bool:
         """Whether two or more others of its kind were found, and none stands far from the rest."""
         alike = self._alike(valve)
         return len(alike) > 1 and max(alike) - min(alike) <= AGREE_IN
@@ -165,6 +171,8 @@ class HeadsState(_OfBuild):
     @property
     def _known_causes(self) -> tuple[Remark, ...]:
         """What the known height of a stem explains of its valve, and what stays open."""
+        if all(v.valve.stem_in is None for v in self.valves):
+            return ()
         slopes = borne_out_slopes(self.known)
         found = []
         for valve in self.valves:
@@ -195,7 +203,7 @@ class HeadsState(_OfBuild):
         One that two measurements agree on is no slip; the spread names it instead.
         """
         by_name = {v.name: v for v in self.valves}
-        now = {name: self._circumstances(v) for name, v in by_name.items()}
+        now = _WhenAsked(lambda name: self._circumstances(by_name[name]))
         found = {
             s.name: s
             for s in catch(self.known, now, self._predicted)
@@ -259,9 +267,9 @@ class HeadsState(_OfBuild):
         others: tuple[Convention, ...] = ("theoretical", "measured", "gauge", "centre")
         return {
             say(
-                "{conventions} and {conventions2}",
-                conventions=CONVENTIONS[self.measuring],
-                conventions2=CONVENTIONS[c],
+                "{first} and {second}",
+                first=CONVENTIONS[self.measuring],
+                second=CONVENTIONS[c],
             ): self.ends.added_in(c) - own
             for c in others
             if c != self.measuring
@@ -272,6 +280,17 @@ class HeadsState(_OfBuild):
         own = {v.name: v.measured for v in self.valves if v.kind == kind and v.measured}
         sound = [m for name, m in own.items() if name not in self.suspicions]
         return sound or list(own.values())
+
+
+class _WhenAsked(dict[str, Circumstances]):
+    """Circumstances of valves, worked out for those that are asked about."""
+
+    def __init__(self, of: Callable[[str], Circumstances]) -> None:
+        super().__init__()
+        self._of = of
+
+    def __missing__(self, name: str) -> Circumstances:
+        return self.setdefault(name, self._of(name))
 
 
 def _felt(

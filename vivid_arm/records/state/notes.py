@@ -1,6 +1,6 @@
 """The notes of a build as they stand: the last of each, none that was taken away."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
@@ -35,18 +35,18 @@ def notes_of(session: Session, build: Build) -> list[KeptNote]:
     names = {v.id: valve_name(v.cylinder, cast(ValveKind, v.kind)) for v in build.valves}
     on = [n.reading_id for n in rows if n.reading_id is not None]
     readings = {r.id: r for r in session.scalars(select(Reading).where(Reading.id.in_(on)))}
+    later = {n.replaces_id: n for n in rows if n.replaces_id is not None}
     return [
         _kept(last, changed, names, readings)
         for first in rows
         if first.replaces_id is None
-        for last, changed in (_last_of(first, rows),)
+        for last, changed in (_last_of(first, later),)
         if last.body or last.photo_id is not None
     ]
 
 
-def _last_of(first: Note, rows: Sequence[Note]) -> tuple[Note, bool]:
+def _last_of(first: Note, later: Mapping[int, Note]) -> tuple[Note, bool]:
     """The note that stands in the place of one, and whether that is another."""
-    later = {n.replaces_id: n for n in rows if n.replaces_id is not None}
     last = first
     while last.id in later:
         last = later[last.id]

@@ -47,6 +47,8 @@ from vivid_arm.records.tables import Build, Reading
 USUAL_ROD_IN = 7.5
 R0_KNOWN_WITHIN = 0.03
 _SHOWN_IN = 0.250
+MOST_TRIES = 40
+"""More of them on one valve tell nothing new, and take long to weigh."""
 
 
 def settings_of(build: Build, kind: ValveKind) -> GeometryFigures:
@@ -216,7 +218,8 @@ class RockerState:
 
     @property
     def tries(self) -> list[SeenMark]:
-        return [m.attempt for m in self.counted if m.attempt is not None]
+        """Those that are weighed: of very many the latest."""
+        return [m.attempt for m in self.counted if m.attempt is not None][-MOST_TRIES:]
 
     @cached_property
     def _fitted(self) -> tuple[MarksFit, InputError | None]:

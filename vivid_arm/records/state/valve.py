@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from dataclasses import replace
 from math import hypot
-from typing import cast
+from typing import Protocol, cast
 
 from propcache.api import cached_property
 
-from vivid_arm.core.engine.layout import ValveKind, valve_name
+from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator
 from vivid_arm.core.rods.groups import MeasuredValve
@@ -29,7 +29,7 @@ from vivid_arm.core.zero_lash.methods import TOUCH_SD_IN, Measure, from_bracket,
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.core.zero_lash.recount import recounts
 from vivid_arm.records.state.log import LogEntry, ValveLog
-from vivid_arm.records.state.rocker import RockerState
+from vivid_arm.records.state.rocker import RockerState, ratio_known
 from vivid_arm.records.state.setup import (
     Ratio,
     carried_over,
@@ -47,11 +47,12 @@ CONVENTION_U_IN = 0.0014
 """Balls, cups and oil holes of both ends as stated, each a thou: common practice."""
 
 
-class _OfBuild:
-    """What follows from a build's set-up alone."""
+class SetUp:
+    """What follows from a build's set-up alone, worked out once for all its valves."""
 
     def __init__(self, build: Build) -> None:
         self.build = build
+        self.ratios = {kind: ratio_known(build, kind, ()) for kind in KINDS}
 
     @cached_property
     def lifter(self) -> Lifter:
@@ -66,10 +67,6 @@ class _OfBuild:
         return measuring_convention(self.build)
 
     @cached_property
-    def ordering(self) -> Convention:
-        return cast(Convention, self.build.order_convention)
-
-    @cached_property
     def seat_shift_in(self) -> float:
         """What the real lifter's lower seat asks of the rod; 0 while not both are known."""
         real, checking = self.build.seat_height_in, self.build.checking_seat_in
@@ -78,22 +75,72 @@ class _OfBuild:
         return float(checking) - float(real)
 
     @cached_property
+    def offset_in(self) -> float:
+        """What the order's convention adds to the measuring one, inches."""
+        ordering = cast(Convention, self.build.order_convention)
+        return convert(0.0, self.measuring, ordering, self.ends)
+
+    @cached_property
+    def instrument_u_in(self) -> float:
+        """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
+        return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
+
+
+class OnSetUp:
+    """What stands on a build's set-up."""
+
+    def __init__(self, set_up: SetUp) -> None:
+        self.set_up = set_up
+        self.build = set_up.build
+
+    @property
+    def lifter(self) -> Lifter:
+        return self.set_up.lifter
+
+    @property
+    def ends(self) -> RodEnds:
+        return self.set_up.ends
+
+    @property
+    def measuring(self) -> Convention:
+        return self.set_up.measuring
+
+    @property
+    def ordering(self) -> Convention:
+        return cast(Convention, self.build.order_convention)
+
+    @property
+    def seat_shift_in(self) -> float:
+        """What the real lifter's lower seat asks of the rod; 0 while not both are known."""
+        return self.set_up.seat_shift_in
+
+    @property
     def convention_u_in(self) -> float:
         """Standard uncertainty of a length in the order's convention, shared by all valves."""
         return 0.0 if self.measuring == self.ordering else CONVENTION_U_IN
 
-    @cached_property
+    @property
     def offset_in(self) -> float:
         """What the order's convention adds to the measuring one, inches."""
-        return convert(0.0, self.measuring, self.ordering, self.ends)
+        return self.set_up.offset_in
 
 
-class ValveState(_OfBuild):
+class Heads(Protocol):
+    """What a valve asks of the heads it is one of."""
+
+    def read_by_others(self, valve: "ValveState") -> float | None:
+        """What the other valves read where this one is expected to."""
+
+    def others_agree(self, valve: "ValveState") -> bool:
+        """Whether others of its kind were found, and none stands far from the rest."""
+
+
+class ValveState(OnSetUp):
     """One valve: its log, what the trials say, and the next one to make."""
 
     def __init__(
         self,
-        build: Build,
+        set_up: SetUp,
         valve: Valve,
         told: ValveLog,
         ratio_known: Ratio,
@@ -101,15 +148,14 @@ class ValveState(_OfBuild):
         feeling: Feeling | None = None,
     ) -> None:
         """``feeling``: the hand that feels as the other valves tell it, and the ratio's figures."""
-        super().__init__(build)
+        super().__init__(set_up)
         self.valve = valve
         self.kind = cast(ValveKind, valve.kind)
         self.told = told
         self.ratio_known = ratio_known
         self.prediction = prediction
         self.feeling = feeling or ratio_known.feeling
-        self.read_by_others: Callable[[], float | None] = lambda: None
-        self.others_agree: Callable[[], bool] = lambda: False
+        self.heads: Callable[[], Heads | None] = lambda: None
 
     @cached_property
     def carried(self) -> tuple[float, float]:
@@ -154,7 +200,8 @@ class ValveState(_OfBuild):
             return float(self.valve.expected_in)
         if self.prediction:
             return self.prediction.zero_lash_in
-        return self.read_by_others()
+        heads = self.heads()
+        return None if heads is None else heads.read_by_others(self)
 
     @property
     def log(self) -> list[LogEntry]:
@@ -215,9 +262,12 @@ class ValveState(_OfBuild):
 
     @cached_property
     def next_trial(self) -> NextTrial | None:
+        if self.trials and self.bracket.settled:
+            return None
         if self.adjuster is None or self.failed_count is not None:
             return None
         told = self.valve.expected_in is not None or self.prediction is not None
+        heads = self.heads()
         found = next_trial(
             self.trials,
             self.bracket,
@@ -225,7 +275,7 @@ class ValveState(_OfBuild):
             self.ratio,
             gaps=self.build.gaps,
             expected_in=self.expected_in,
-            known=not told and self.others_agree(),
+            known=not told and heads is not None and heads.others_agree(self),
             feeling=self.feeling,
         )
         if found is not None and found.step == "first" and not told:
@@ -272,10 +322,10 @@ class ValveState(_OfBuild):
             accuracy_stated=not self.unstated,
         )
 
-    @cached_property
+    @property
     def instrument_u_in(self) -> float:
         """Standard uncertainty of the instrument's stated accuracy (0 when none is stated)."""
-        return sum(abs(c.u_in) for c in source_of(self.build.instrument).components()[:1])
+        return self.set_up.instrument_u_in
 
     @property
     def unstated(self) -> str:

@@ -242,9 +242,9 @@ def _check_mark(build: Build, kind: ValveKind, seen: SeenFigures) -> None:
                 ),
                 received=edge,
                 expected=say(
-                    "{shift} to {shift2} in",
-                    shift=figure(shift - own.stem_in / 2, ".3f"),
-                    shift2=figure(shift + own.stem_in / 2, ".3f"),
+                    "{low} to {high} in",
+                    low=figure(shift - own.stem_in / 2, ".3f"),
+                    high=figure(shift + own.stem_in / 2, ".3f"),
                 ),
                 remedy=say("Check where it is measured from, and the tip's diameter"),
                 code="off_the_tip",

@@ -35,6 +35,7 @@ MOVES: dict[OrderState, tuple[OrderState, ...]] = {
     "withdrawn": (),
 }
 
+MOST_ORDERS = 200
 STANDING: tuple[OrderState, ...] = ("asked", "unknown", "placed", "received", "fitted")
 Tried = Literal["fits", "too long", "too short"]
 _IN_FLIGHT = timedelta(seconds=20)  # longer than any call to a supplier lasts
@@ -52,7 +53,7 @@ def draft(
 ) -> Order:
     """Keep a draft of what the decision asks for; the same id again gives the one kept.
 
-    Raises InputError when nothing can be ordered.
+    Raises InputError when nothing can be ordered, or the build holds as many as it may.
     """
     session.execute(select(Build.id).where(Build.id == state.build.id).with_for_update())
     known = session.get(Order, order_id)
@@ -61,13 +62,21 @@ def draft(
             raise Conflict(say("This key was already used for another order."), {}, {})
         return known
     refuse_practice(state.build)
-    last = session.scalar(
-        select(func.coalesce(func.max(Order.number), 0)).where(Order.build_id == state.build.id)
+    last = (
+        session.scalar(select(func.max(Order.number)).where(Order.build_id == state.build.id)) or 0
     )
+    if last >= MOST_ORDERS:
+        raise InputError(
+            "order",
+            say("A build holds {most_orders} orders, drafts counted", most_orders=MOST_ORDERS),
+            expected=say("at most {most_orders}", most_orders=MOST_ORDERS),
+            remedy=say("Take a draft that was withdrawn back, or start a build like this one"),
+            code="full",
+        )
     order = Order(
         id=order_id,
         build_id=state.build.id,
-        number=(last or 0) + 1,
+        number=last + 1,
         purpose=purpose,
         state="draft",
         supplier=supplier,

@@ -205,9 +205,9 @@ def buy(session: Session, exercise: Exercise, rods: Mapping[str, float]) -> None
         raise InputError(
             "rods",
             say(
-                "{rods} rods cost {rods2} credits, {left} are left",
+                "{rods} rods cost {credits} credits, {left} are left",
                 rods=len(rods),
-                rods2=len(rods) * ROD_COSTS,
+                credits=len(rods) * ROD_COSTS,
                 left=left,
             ),
             expected=say("at most {left} rods", left=left // ROD_COSTS),

@@ -30,9 +30,9 @@ const feels = computed(() => {
   const open = props.target === null ? 0.03 * SCALE : 0
   const long = props.target === null ? t('the valve is held open') : t('the plunger gives')
   return [
-    { name: 'Loose', words: t('a gap, it rattles'), gap: GAP * SCALE, down: 0, open: 0 },
-    { name: 'Zero', words: t('no gap, a light drag'), gap: 0, down: 0, open: 0 },
-    { name: 'Tight', words: long, gap: 0, down, open },
+    { name: t('Loose'), words: t('a gap, it rattles'), gap: GAP * SCALE, down: 0, open: 0 },
+    { name: t('Zero'), words: t('no gap, a light drag'), gap: 0, down: 0, open: 0 },
+    { name: t('Tight'), words: long, gap: 0, down, open },
   ].map((feel, i) => ({ ...feel, x: left.value + i * across.value + 14 }))
 })
 const scale = computed(() =>

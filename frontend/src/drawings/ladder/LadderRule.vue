@@ -13,7 +13,20 @@ const props = defineProps<{
   notchWords?: string
 }>()
 const ticks = computed(() => graduations(props.plan.span, props.plan.width, props.plan.unit))
-const tickLength = { minor: 8, middle: 14, major: 20 }
+const LENGTHS = { minor: 8, middle: 14, major: 20 } as const
+/** One path for each size of graduation: hundreds of lines would be drawn anew at every frame. */
+const lines = computed(() =>
+  Object.entries(LENGTHS).map(([size, long]) => {
+    const at = ticks.value.filter((tick) => tick.size === size).map((tick) => props.plan.x(tick.at))
+    return { size, d: at.map((x) => `M${x.toFixed(2)} ${props.plan.top}v${long}`).join('') }
+  }),
+)
+const numbers = computed(() =>
+  ticks.value
+    .filter((tick) => tick.label)
+    .map((tick) => ({ x: props.plan.x(tick.at), label: tick.label }))
+    .filter(({ x }) => x > 22 && x < props.plan.width - 160),
+)
 
 const labelled = computed(() => {
   const ranked = [...props.notches].sort((a, b) => Number(b.best) - Number(a.best))
@@ -40,22 +53,10 @@ const labelled = computed(() => {
       v-memo="[plan.span.low, plan.span.high, plan.width, plan.unit, axisWords, plan.top]"
       class="ticks"
     >
-      <template v-for="tick in ticks" :key="tick.at">
-        <line
-          :x1="plan.x(tick.at)"
-          :x2="plan.x(tick.at)"
-          :y1="plan.top"
-          :y2="plan.top + tickLength[tick.size]"
-          :class="tick.size"
-        />
-        <text
-          v-if="tick.label && plan.x(tick.at) > 22 && plan.x(tick.at) < plan.width - 160"
-          :x="plan.x(tick.at)"
-          :y="plan.top + 36"
-        >
-          {{ tick.label }}
-        </text>
-      </template>
+      <path v-for="{ size, d } in lines" :key="size" :d="d" :class="size" />
+      <text v-for="{ x, label } in numbers" :key="label" :x="x" :y="plan.top + 36">
+        {{ label }}
+      </text>
       <text class="unit" :x="plan.width - 8" :y="plan.top + 36"
         >{{ plan.unit }}, {{ axisWords }}</text
       >
@@ -87,7 +88,7 @@ const labelled = computed(() => {
 .rule {
   fill: var(--steel);
 }
-.ticks line {
+.ticks path {
   stroke: #1d2327;
   stroke-width: 1;
 }

@@ -16,6 +16,7 @@ import {
 import { when } from '../../kit/format'
 import { me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import { called, useOthers } from '../../kit/whereabouts'
 import PairOne from './PairOne.vue'
 
@@ -25,6 +26,7 @@ const ROLES: Record<Role, { name: string; may: string }> = {
   apprentice: { name: t('Apprentice'), may: t('measures; neither orders nor signs') },
   viewer: { name: t('Viewer'), may: t('looks on') },
 }
+const ROLE_LIST = (Object.keys(ROLES) as Role[]).map((value) => ({ value, ...ROLES[value] }))
 const client = useQueryClient()
 const owns = computed(() => me.value.rights.includes('own'))
 const { data: accounts } = useQuery({
@@ -206,13 +208,12 @@ function state(account: Account): string {
         <ul :aria-label="t('Accounts')">
           <li v-for="account in accounts ?? []" :key="account.id" :class="{ out: !account.active }">
             <b>{{ account.name }}</b>
-            <el-select
+            <PickOne
+              :label="t('Role of {name}', { name: account.name })"
+              :options="ROLE_LIST.map(({ value, name }) => ({ value, words: name }))"
               :model-value="account.role"
-              :aria-label="t('Role of {name}', { name: account.name })"
-              @change="change(account, { role: $event as Role })"
-            >
-              <el-option v-for="(r, key) in ROLES" :key="key" :value="key" :label="r.name" />
-            </el-select>
+              @update:model-value="change(account, { role: $event })"
+            />
             <span class="quiet">{{ state(account) }}</span>
             <span class="row">
               <button type="button" class="plain" @click="code(account)">
@@ -244,14 +245,13 @@ function state(account: Account): string {
           </label>
           <label>
             {{ t('Role') }}
-            <el-select v-model="role" :aria-label="t('Role')">
-              <el-option
-                v-for="(r, key) in ROLES"
-                :key="key"
-                :value="key"
-                :label="`${r.name}: ${r.may}`"
-              />
-            </el-select>
+            <PickOne
+              v-model="role"
+              :label="t('Role')"
+              :options="
+                ROLE_LIST.map(({ value, name, may }) => ({ value, words: `${name}: ${may}` }))
+              "
+            />
           </label>
           <button type="submit" class="plain strong" :disabled="!name.trim()">
             {{ t('Add') }}

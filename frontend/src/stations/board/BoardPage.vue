@@ -347,14 +347,6 @@ h1 {
   gap: 12px;
   margin: 0 0 8px;
 }
-.top select {
-  min-height: 44px;
-  padding: 0 6px;
-  color: inherit;
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  font: inherit;
-}
 .menu {
   position: relative;
   display: inline-block;

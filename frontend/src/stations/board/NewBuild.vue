@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type BuildIn, type Layout, type Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import { day } from '../../kit/format'
 import { keepBuild, useBoard, useInstruments, useRules } from '../builds'
 
@@ -116,10 +117,13 @@ async function make() {
         {{ t('There is one of this name, made {made_at}.', { made_at: day(twin.made_at) }) }}
       </p>
       <label for="build-like">{{ t('Set up like') }}</label>
-      <el-select id="build-like" v-model="like" filterable :placeholder="t('A set-up of its own')">
-        <el-option value="" :label="t('A set-up of its own')" />
-        <el-option v-for="b in board?.builds ?? []" :key="b.id" :value="b.id" :label="b.name" />
-      </el-select>
+      <PickOne
+        id="build-like"
+        v-model="like"
+        :label="t('Set up like')"
+        :options="(board?.builds ?? []).map((b) => ({ value: b.id, words: b.name }))"
+        :none="t('A set-up of its own')"
+      />
       <label v-if="like" class="check"
         ><input v-model="withReadings" type="checkbox" />
         {{ t('with its readings and notes') }}</label

@@ -96,7 +96,7 @@ const shown = computed(() => box.value ?? [])
           <th scope="row">{{ length(rod.length_in, unit) }}</th>
           <td>{{ CONVENTIONS[rod.convention] }}</td>
           <td>{{ length(rod.diameter_in, unit) }}</td>
-          <td>{{ rod.lifter_end }} – {{ rod.rocker_end }}</td>
+          <td>{{ t(rod.lifter_end) }} – {{ t(rod.rocker_end) }}</td>
           <td class="count">
             <button
               type="button"

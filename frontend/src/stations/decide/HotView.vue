@@ -7,6 +7,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import { small, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Keeper } from '../useKeeper'
@@ -120,19 +121,13 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
               />
             </td>
             <td>
-              <el-select
+              <PickOne
+                :label="t('{words} material', { words: part.words })"
+                :options="MATERIALS"
                 :model-value="part.material"
-                :aria-label="t('{words} material', { words: part.words })"
                 class="material"
-                @change="keepPart(part, { material: $event })"
-              >
-                <el-option
-                  v-for="m in MATERIALS"
-                  :key="m.value"
-                  :value="m.value"
-                  :label="m.words"
-                />
-              </el-select>
+                @update:model-value="keepPart(part, { material: $event })"
+              />
             </td>
             <td v-for="kind in KINDS" :key="kind" class="n">
               {{ termOf(kind, part.part) ? signed(termOf(kind, part.part)!.value_in) : '' }}

@@ -11,7 +11,8 @@ const { unit } = usePrefs()
 
 const by = (size: InHand['sizes'][number]) => {
   if (Math.abs(size.by_in) < 1e-6) return t('as they are')
-  return `${small(Math.abs(size.by_in), unit.value)} ${size.by_in > 0 ? 'longer' : 'shorter'}`
+  const by = small(Math.abs(size.by_in), unit.value)
+  return size.by_in > 0 ? t('{by} longer', { by }) : t('{by} shorter', { by })
 }
 </script>
 

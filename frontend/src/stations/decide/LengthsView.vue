@@ -52,12 +52,17 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
         )
       }}
     </p>
-    <section v-for="group in build.groups" :key="group.kind" class="group" :aria-label="group.kind">
+    <section
+      v-for="group in build.groups"
+      :key="group.kind"
+      class="group"
+      :aria-label="t(group.kind)"
+    >
       <div class="words">
         <h2>
           <span class="letter" :class="group.kind">{{
             group.kind === 'intake' ? 'I' : 'E'
-          }}</span>{{ group.quantity }} {{ group.kind }}
+          }}</span>{{ group.quantity }} {{ t(group.kind) }}
         </h2>
         <VerdictNote :verdict="group.verdict" />
         <div v-if="group.exact_in !== null" class="figures">
@@ -116,7 +121,7 @@ function preload(c: { preload_low_in: number; preload_high_in: number }): string
             <span
               >{{ c.inside ? t('inside') : t('outside') }},
               {{
-                c.errs === 'exact' ? t('exact') : `${small(Math.abs(c.miss_in), unit)} ${c.errs}`
+                c.errs === 'exact' ? t('exact') : `${small(Math.abs(c.miss_in), unit)} ${t(c.errs)}`
               }}</span
             >
           </button>

@@ -2,17 +2,12 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, type BoxRod, type RodPlanFigures, type Build } from '../../api/client'
-import { keys } from '../builds'
+import { asks, keys } from '../builds'
 
 export function useDecision(build: MaybeRefOrGetter<string>) {
   return useQuery({
-    queryKey: computed(() => [...keys.build(toValue(build)), 'decision']),
-    queryFn: () =>
-      answer(
-        api.GET('/api/builds/{build_id}/decide', {
-          params: { path: { build_id: toValue(build) } },
-        }),
-      ),
+    queryKey: computed(() => keys.decision(toValue(build))),
+    queryFn: () => asks.decision(toValue(build)),
     placeholderData: (before) => before,
     retry: false,
   })

@@ -4,14 +4,14 @@ import { t } from '../../kit/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, problemOf } from '../../api/client'
+import { problemOf } from '../../api/client'
 import HeadMap from '../../drawings/HeadMap.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { bareLength, fill, length, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
 import { MARKS, WORDS } from '../../kit/states'
-import { keys, useBuild } from '../builds'
+import { asks, keys, useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import ReadingFiles from './ReadingFiles.vue'
 import SuspicionNote from '../../kit/SuspicionNote.vue'
@@ -22,11 +22,8 @@ const router = useRouter()
 const { unit } = usePrefs()
 const { data: build } = useBuild(() => props.buildId)
 const { data: map, error } = useQuery({
-  queryKey: computed(() => [...keys.build(props.buildId), 'map']),
-  queryFn: () =>
-    answer(
-      api.GET('/api/builds/{build_id}/heads', { params: { path: { build_id: props.buildId } } }),
-    ),
+  queryKey: computed(() => keys.heads(props.buildId)),
+  queryFn: () => asks.heads(props.buildId),
 })
 
 type Selection = 'all' | 'corners' | 'cylinder'

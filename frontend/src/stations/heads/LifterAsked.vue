@@ -17,7 +17,7 @@ const say = (lifter: FinalFigures['lifter']) =>
   <div class="asked" role="group" :aria-label="t('Lifter while measuring')">
     <span>{{ t('Which lifter was in? It tells these apart.') }}</span>
     <button v-for="l in LIFTERS" :key="l.value" type="button" class="plain" @click="say(l.value)">
-      {{ l.label }}
+      {{ l.words }}
     </button>
     <ProblemNote :problem="keeper.refusalOf('final')" />
   </div>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** One order: its state, its lines, the rods as they measured, and the next step. */
 import { decimal, t } from '../../kit/words'
+import PickOne from '../../kit/PickOne.vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Build, Offers, Order } from '../../api/client'
-import { CONVENTIONS, clock, day, length, small } from '../../kit/format'
+import { CONVENTION_LIST, CONVENTIONS, clock, day, length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import type { Tried, useOrders } from './useOrders'
@@ -271,9 +272,11 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       </label>
       <label>
         {{ t('They read') }}
-        <el-select v-model="convention" :aria-label="t('Convention of the measured lengths')">
-          <el-option v-for="(w, key) in CONVENTIONS" :key="key" :value="key" :label="w" />
-        </el-select>
+        <PickOne
+          v-model="convention"
+          :label="t('Convention of the measured lengths')"
+          :options="CONVENTION_LIST"
+        />
       </label>
       <button type="submit" class="plain" :disabled="!typed.trim()">
         {{ order.rods.length ? t('Measure again') : t('Receive') }}
@@ -451,13 +454,6 @@ h2 {
 .tried .plain {
   margin-right: 4px;
 }
-.trying select {
-  min-height: 44px;
-  color: inherit;
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  font: inherit;
-}
 .receive {
   align-items: end;
 }
@@ -469,8 +465,7 @@ h2 {
   flex: 1;
   min-width: 300px;
 }
-.receive .el-select {
+.receive select {
   width: 190px;
-  display: flex;
 }
 </style>

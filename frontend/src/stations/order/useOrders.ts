@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, problemOf, type Order, type Orders, type Problem } from '../../api/client'
-import { keys } from '../builds'
+import { asks, keys } from '../builds'
 
 const POLL_MS = 4000
 export type Tried = NonNullable<Order['rods'][number]['tried']>
@@ -27,7 +27,7 @@ export function useOffers(build: MaybeRefOrGetter<string>, wanted: MaybeRefOrGet
 
 export function useOrders(build: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
-  const key = computed(() => [...keys.build(toValue(build)), 'orders'])
+  const key = computed(() => keys.orders(toValue(build)))
   const problem = ref<Problem | null>(null)
   /** Which order a write is under way for, and what. */
   const busy = ref('')
@@ -36,7 +36,7 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
     o.state === 'placed' && o.supplier !== '' && o.answer?.state !== 'delivered'
   const query = useQuery({
     queryKey: key,
-    queryFn: () => answer(api.GET('/api/builds/{build_id}/orders', { params: { path: path() } })),
+    queryFn: () => asks.orders(toValue(build)),
   })
   useQuery({
     queryKey: computed(() => [...key.value, 'status']),

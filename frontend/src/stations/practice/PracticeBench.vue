@@ -368,13 +368,6 @@ const runs = () => router.push({ name: 'ending', params: { exerciseId: id.value 
   stroke: #1c2226;
   stroke-width: 2.5;
 }
-.practice :deep(select) {
-  min-height: 44px;
-  color: inherit;
-  background: var(--page);
-  border: 1px solid var(--rule);
-  font: inherit;
-}
 .practice .times select {
   min-height: 30px;
   color: var(--ink);

@@ -53,6 +53,7 @@ useKeys([
       :view="view"
       :half="lift / 2"
       :sweep="sweep"
+      :unit="unit"
       @lift="stop"
     />
     <div class="move">

@@ -13,6 +13,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import type { KeepTry } from './useRocker'
 import TermLink from '../../kit/TermLink.vue'
+import PickOne from '../../kit/PickOne.vue'
 
 const props = defineProps<{
   arm: Rocker
@@ -35,7 +36,7 @@ const source = computed(() =>
     ? t('try {number}', { number: seen.value.number })
     : props.arm.figures.net_lift_in
       ? t('as entered')
-      : 'expected',
+      : t('expected'),
 )
 
 /** What stands in the field now; the server reads it and says what to do. */
@@ -130,14 +131,12 @@ wantGauge()
       </div>
       <div>
         <label for="half-tool">{{ t('read with') }}</label>
-        <el-select id="half-tool" v-model="tool" :aria-label="t('Angle read with')">
-          <el-option
-            v-for="way in ANGLE_TOOLS"
-            :key="way.value"
-            :value="way.value"
-            :label="way.words"
-          />
-        </el-select>
+        <PickOne
+          id="half-tool"
+          v-model="tool"
+          :label="t('Angle read with')"
+          :options="ANGLE_TOOLS"
+        />
       </div>
     </div>
     <div class="pair">

@@ -21,6 +21,7 @@ import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import PhotoEntry from './PhotoEntry.vue'
 import type { KeepTry } from './useRocker'
 import TermLink from '../../kit/TermLink.vue'
+import PickOne from '../../kit/PickOne.vue'
 
 const props = defineProps<{
   build: Build
@@ -193,7 +194,7 @@ wantGauge()
       <FilePick
         binary
         :label="reading ? t('Reading the photo…') : t('Read it off a photo…')"
-        name="Photo of the tip"
+        :name="t('Photo of the tip')"
         accept="image/jpeg,image/png,image/heic,.heic"
         @file="take"
       />
@@ -261,14 +262,12 @@ wantGauge()
       </div>
       <div>
         <label for="mark-tool">{{ t('read with') }}</label>
-        <el-select id="mark-tool" v-model="tool" :aria-label="t('Angle read with')">
-          <el-option
-            v-for="way in ANGLE_TOOLS"
-            :key="way.value"
-            :value="way.value"
-            :label="way.words"
-          />
-        </el-select>
+        <PickOne
+          id="mark-tool"
+          v-model="tool"
+          :label="t('Angle read with')"
+          :options="ANGLE_TOOLS"
+        />
       </div>
     </div>
     <div class="pair">

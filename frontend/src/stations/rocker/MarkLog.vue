@@ -20,9 +20,9 @@ const place = (inches: number) => 50 + (inches / most.value) * 48
 
 const PLACES: Record<NonNullable<Mark['place']>, string> = {
   off_inboard: t('off the inboard edge'),
-  inboard: 'inboard',
-  centred: 'centred',
-  outboard: 'outboard',
+  inboard: t('inboard'),
+  centred: t('centred'),
+  outboard: t('outboard'),
   off_outboard: t('off the outboard edge'),
 }
 const span = (low: number | null, high: number | null) =>

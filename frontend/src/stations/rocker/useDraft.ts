@@ -1,6 +1,7 @@
 /** The mark being entered, shared by its fields and the drawn tip. */
 import { computed, ref, type Ref } from 'vue'
 import { usePrefs } from '../../kit/prefs'
+import { decimal } from '../../kit/words'
 
 export function useDraft(stem: Ref<number>) {
   const { unit } = usePrefs()
@@ -25,7 +26,7 @@ export function useDraft(stem: Ref<number>) {
   /** Write an edge moved on the drawing into its field. */
   function drag(side: 'low' | 'high', inches: number) {
     const value = inches + shift()
-    const text = unit.value === 'mm' ? (value * 25.4).toFixed(2) : value.toFixed(3)
+    const text = decimal(unit.value === 'mm' ? (value * 25.4).toFixed(2) : value.toFixed(3))
     if (side === 'low') low.value = text
     else high.value = text
   }

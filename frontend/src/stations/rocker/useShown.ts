@@ -106,7 +106,7 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
   const away = computed(() => own.value !== null)
   const columns = computed(() => [
     { name: t('On the engine'), setting: now.value, pinned: false },
-    ...(away.value ? [{ name: 'Shown', setting: setting.value, pinned: false }] : []),
+    ...(away.value ? [{ name: t('Shown'), setting: setting.value, pinned: false }] : []),
     ...pins.value.map((p) => ({ ...p, pinned: true })),
   ])
   /** The setting what is shown is held against. */

@@ -70,7 +70,7 @@ const { data: curves } = useQuery({
 const lobeRows = () =>
   KINDS.flatMap((kind, k) =>
     (curves.value?.[k]?.angle_deg ?? []).map((at, i) => [
-      kind,
+      t(kind),
       degrees(at, 0),
       small(curves.value?.[k]?.lift_in[i] ?? 0, unit.value),
     ]),

@@ -21,7 +21,7 @@ const props = withDefaults(
 const emit = defineEmits<{ keep: [changes: Changes] }>()
 const { data: rules } = useRules()
 const FIELDS = ['intake_in', 'exhaust_in', 'within_in'] as const
-const WORDS = { intake_in: 'intake', exhaust_in: 'exhaust', within_in: 'within' }
+const WORDS = { intake_in: t('intake'), exhaust_in: t('exhaust'), within_in: t('within') }
 
 const row = (change: Change): Row =>
   props.changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }

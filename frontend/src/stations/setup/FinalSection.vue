@@ -4,6 +4,7 @@ import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Build, FinalFigures } from '../../api/client'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import type { Keeper } from '../useKeeper'
 import ChangesTable from './ChangesTable.vue'
 import { LIFTERS } from './lifters'
@@ -27,16 +28,14 @@ const keep = (values: Partial<FinalFigures>) =>
       }}
     </p>
     <label class="quiet" for="measured-lifter">{{ t('Lifter while measuring') }}</label>
-    <el-select
+    <PickOne
       id="measured-lifter"
-      :model-value="final.lifter ?? undefined"
-      :placeholder="t('not said')"
-      clearable
-      :aria-label="t('Lifter while measuring')"
-      @change="keep({ lifter: $event || null })"
-    >
-      <el-option v-for="l in LIFTERS" :key="l.value" v-bind="l" />
-    </el-select>
+      :label="t('Lifter while measuring')"
+      :options="LIFTERS"
+      :none="t('not said')"
+      :model-value="final.lifter ?? null"
+      @update:model-value="keep({ lifter: $event || null })"
+    />
     <label class="quiet" for="measured-with">{{
       t('Measured with (gasket, springs, torque)')
     }}</label>
@@ -49,7 +48,7 @@ const keep = (values: Partial<FinalFigures>) =>
     />
     <ChangesTable
       :label="t('Final engine')"
-      prefix="Final engine: "
+      :prefix="`${t('Final engine')}: `"
       :changes="final.changes"
       @keep="keep({ changes: $event })"
     />

@@ -13,6 +13,7 @@ import {
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import { useRules } from '../builds'
 import type { Keeper, Values } from '../useKeeper'
 
@@ -65,7 +66,7 @@ function keepIntervals(text: string) {
   void keep({ intervals_deg: parts.map((p) => Number(p.replace('°', '')) || 0) })
 }
 const heads = computed(() =>
-  engine.value.valve_orders.length === 2 ? [t('Left'), t('Right')] : [t('Head')],
+  engine.value.valve_orders.length === 2 ? [t('left bank'), t('right bank')] : [t('head')],
 )
 function keepValves(head: number, text: string) {
   const letters = text.toUpperCase().replace(/[^A-Z]/g, '')
@@ -90,15 +91,13 @@ const ROTATIONS = [
 <template>
   <section id="firing">
     <h2>{{ t('Firing and valves') }}</h2>
-    <el-select
-      :placeholder="t('Start from a layout and firing order')"
-      :aria-label="t('Engine preset')"
-      filterable
-      :model-value="undefined"
-      @change="takePreset($event)"
-    >
-      <el-option v-for="p in presets" :key="p.words" :value="p.words" :label="p.words" />
-    </el-select>
+    <PickOne
+      :label="t('Engine preset')"
+      :options="presets.map(({ words }) => ({ value: words, words }))"
+      :none="t('Start from a layout and firing order')"
+      :model-value="null"
+      @update:model-value="$event && takePreset($event)"
+    />
     <FigureEntry
       :label="t('Firing order')"
       text
@@ -147,11 +146,7 @@ const ROTATIONS = [
     <FigureEntry
       v-for="(words, i) in heads"
       :key="words"
-      :label="
-        t('Valves front to rear, {words}', {
-          words: words === 'Head' ? t('head') : words.toLowerCase() + ` ${t('bank')}`,
-        })
-      "
+      :label="t('Valves front to rear, {words}', { words })"
       text
       :model-value="engine.valve_orders[i] ?? ''"
       @keep="keepValves(i, $event)"

@@ -10,11 +10,12 @@ import {
   type Instrument,
   type Problem,
 } from '../../api/client'
-import { CONVENTIONS } from '../../kit/format'
+import { CONVENTION_LIST } from '../../kit/format'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { allRead } from '../../kit/entries'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import { useInstrumentKept } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
@@ -164,13 +165,12 @@ async function keep() {
       />
       <template v-if="draft.kind !== 'indicator'">
         <label for="instrument-convention">{{ t('Its figures are') }}</label>
-        <el-select
+        <PickOne
           id="instrument-convention"
           v-model="draft.convention"
-          :aria-label="t('Its figures are')"
-        >
-          <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
-        </el-select>
+          :label="t('Its figures are')"
+          :options="CONVENTION_LIST"
+        />
         <p class="quiet">
           {{ t("Trust the maker's closed length plus turns; a caliper over the tips reads more.") }}
         </p>

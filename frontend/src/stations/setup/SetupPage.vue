@@ -13,7 +13,7 @@ import {
   type Rules,
 } from '../../api/client'
 import RodConvention from '../../drawings/RodConvention.vue'
-import { CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
+import { CONVENTION_LIST, CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import { useAfterPaint } from '../../kit/afterPaint'
 import AskFirst from '../../kit/AskFirst.vue'
@@ -30,11 +30,13 @@ import PriorSection from './PriorSection.vue'
 import StartingSection from './StartingSection.vue'
 import { useKeeper, type Values } from '../useKeeper'
 import TermLink from '../../kit/TermLink.vue'
+import PickOne from '../../kit/PickOne.vue'
 
 const props = defineProps<{ buildId: string }>()
-const { data: build, error } = useBuild(() => props.buildId)
-const { data: instruments } = useInstruments()
-const { data: rules } = useRules()
+const { data: build, error: unread } = useBuild(() => props.buildId)
+const { data: instruments, error: toolless } = useInstruments()
+const { data: rules, error: ruleless } = useRules()
+const error = computed(() => unread.value ?? toolless.value ?? ruleless.value)
 const layouts = computed(() =>
   (rules.value?.layouts ?? []).map((l) => ({ value: l.layout, words: l.name })),
 )
@@ -78,6 +80,11 @@ function schoolWords(school: School): string {
     of,
   })
 }
+const schools = computed(() => [
+  { value: 'maker', words: t(`The lifter maker's sheet`) },
+  { value: 'turns', words: t('Turns of the fastener') },
+  ...(rules.value?.schools ?? []).map((s) => ({ value: s.code, words: schoolWords(s) })),
+])
 /** A school brings its window; what was drafted of an own one is dropped. */
 async function takeSchool(code: string) {
   draft.value = {}
@@ -117,7 +124,7 @@ const bothRules = computed(() => {
 
 // A link to a part of the page finds it once the build is there.
 const route = useRoute()
-const painted = useAfterPaint(() => build.value)
+const painted = useAfterPaint(() => build.value && instruments.value && rules.value)
 watch(
   painted,
   async (now) => {
@@ -149,7 +156,10 @@ const steps = computed(() =>
     words: `${value === 0.005 ? `${t('made to order,')} ` : ''}${small(value, unit.value)}`,
   })),
 )
-const BIASES = (['longer', 'shorter'] as const).map((value) => ({ value, words: value }))
+const BIASES = [
+  { value: 'longer', words: t('longer') },
+  { value: 'shorter', words: t('shorter') },
+] as const satisfies { value: string; words: string }[]
 const LIFTERS = [
   { value: 'hydraulic', words: t('Hydraulic') },
   { value: 'solid', words: t('Solid') },
@@ -184,7 +194,7 @@ async function keepEngine(values: Values) {
 
 <template>
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
-  <div v-if="build" class="setup">
+  <div v-if="build && instruments && rules" class="setup">
     <section>
       <h2>{{ t('Engine') }}</h2>
       <label for="name">{{ t('Name') }}</label>
@@ -216,10 +226,10 @@ async function keepEngine(values: Values) {
           :key="kind"
           :label="t('Rocker ratio, {kind}', { kind: t(kind) })"
           :model-value="build[`ratio_${kind}`]"
+          :refusal="refusalOf(`ratio_${kind}`)"
           @keep-number="keep({ [`ratio_${kind}`]: $event ?? 0 })"
         />
       </div>
-      <ProblemNote :problem="refusalOf('ratio_intake', 'ratio_exhaust')" />
       <div class="pair">
         <FigureEntry
           v-for="kind in ['intake', 'exhaust'] as const"
@@ -349,20 +359,12 @@ async function keepEngine(values: Values) {
             )
           }}
         </span>
-        <el-select
-          :aria-label="t('Preload school')"
+        <PickOne
+          :label="t('Preload school')"
+          :options="schools"
           :model-value="turnsWindow ? 'turns' : (build.preload_school ?? 'maker')"
-          @change="takeSchool($event)"
-        >
-          <el-option value="maker" :label="t(`The lifter maker's sheet`)" />
-          <el-option value="turns" :label="t('Turns of the fastener')" />
-          <el-option
-            v-for="school in rules?.schools ?? []"
-            :key="school.code"
-            :value="school.code"
-            :label="schoolWords(school)"
-          />
-        </el-select>
+          @update:model-value="takeSchool"
+        />
         <ProblemNote :problem="refusalOf('preload_school', 'preload_turns')" />
         <template v-if="turnsWindow">
           <div class="pair">
@@ -405,13 +407,12 @@ async function keepEngine(values: Values) {
         >, <TermLink term="measured">{{ t('measured') }}</TermLink>,
         <TermLink term="gauge">{{ t('gauge length') }}</TermLink>)</span
       >
-      <el-select
+      <PickOne
+        :label="t('Lengths are ordered in')"
+        :options="CONVENTION_LIST"
         :model-value="build.order_convention"
-        :aria-label="t('Lengths are ordered in')"
-        @change="keep({ order_convention: $event })"
-      >
-        <el-option v-for="(words, key) in CONVENTIONS" :key="key" :value="key" :label="words" />
-      </el-select>
+        @update:model-value="keep({ order_convention: $event })"
+      />
       <ChoiceRow
         :label="t('Stock step')"
         :options="steps"
@@ -490,8 +491,8 @@ async function keepEngine(values: Values) {
           'They stay with their valves by cylinder and kind. Stops, heads and what the valves say together follow the engine chosen.',
         )
       "
-      yes="Change the engine"
-      no="Leave it"
+      :yes="t('Change the engine')"
+      :no="t('Leave it')"
     />
     <template v-if="painted">
       <CamSection :build="build" :keeper="keeper" />

@@ -1,7 +1,7 @@
 /** The states a lifter can have while measuring. */
 import { t } from '../../kit/words'
 export const LIFTERS = [
-  { value: 'solid', label: t('Solid checking lifter') },
-  { value: 'bled', label: t('Hydraulic, bled down') },
-  { value: 'pumped', label: t('Hydraulic, pumped up') },
+  { value: 'solid', words: t('Solid checking lifter') },
+  { value: 'bled', words: t('Hydraulic, bled down') },
+  { value: 'pumped', words: t('Hydraulic, pumped up') },
 ] as const

@@ -46,14 +46,14 @@ const ways = computed(() =>
   props.check.ways.map((value, i) => ({ value, words: props.check.ways_words[i] ?? value })),
 )
 const limitWords = (p: CheckPoint) => {
-  if (props.check.yes_no) return 'yes'
+  if (props.check.yes_no) return t('yes')
   if (p.low_in !== null && p.high_in !== null) return smallSpan(p.low_in, p.high_in, unit.value)
   return p.low_in === null
     ? t('not known')
     : t('at least {low}', { low: small(p.low_in, unit.value) })
 }
 const found = (p: CheckPoint) => {
-  if (p.yes !== null) return p.yes ? 'yes' : 'no'
+  if (p.yes !== null) return p.yes ? t('yes') : t('no')
   return p.value_in === null ? '' : small(p.value_in, unit.value)
 }
 const ASK: Record<string, string> = {
@@ -251,6 +251,9 @@ h2 {
 }
 tbody tr {
   cursor: pointer;
+}
+th:first-child {
+  padding-left: 10px;
 }
 .current th {
   box-shadow: inset 4px 0 0 var(--accent);

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import PickOne from '../../kit/PickOne.vue'
 import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; finish: SignOff; keeper: Keeper }>()
@@ -114,9 +115,7 @@ const note = (at: number, text: string) =>
         {{ t('Stages in order, such as 15; 22; 90°') }}
         <el-input v-model="stages" :aria-label="t('Stages')" autocomplete="off" />
       </label>
-      <el-select v-model="unit" :aria-label="t('Torque unit')">
-        <el-option v-for="u in UNITS" :key="u.value" :value="u.value" :label="u.words" />
-      </el-select>
+      <PickOne v-model="unit" :label="t('Torque unit')" :options="UNITS" />
       <button type="submit" class="plain" :disabled="!name.trim() || !stages.trim()">
         {{ t('Add') }}
       </button>
@@ -155,7 +154,7 @@ label .el-input {
   display: flex;
   width: 200px;
 }
-form .el-select {
+form select {
   width: 100px;
 }
 .alarm {

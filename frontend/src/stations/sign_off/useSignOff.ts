@@ -10,23 +10,21 @@ import {
   type Problem,
 } from '../../api/client'
 import { onKept, useOutbox } from '../../kit/useOutbox'
-import { keys } from '../builds'
-
-const keyOf = (build: string) => [...keys.build(build), 'sign_off']
+import { asks, keys } from '../builds'
 
 onKept(['finding'], (entry, found: SignOff, client) =>
-  client.setQueryData(keyOf(entry.build), found),
+  client.setQueryData(keys.sign_off(entry.build), found),
 )
 
 export function useSignOff(build: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
-  const key = computed(() => keyOf(toValue(build)))
+  const key = computed(() => keys.sign_off(toValue(build)))
   const { post } = useOutbox()
   const path = () => ({ build_id: toValue(build) })
   const problem = ref<Problem | null>(null)
   const query = useQuery({
     queryKey: key,
-    queryFn: () => answer(api.GET('/api/builds/{build_id}/sign_off', { params: { path: path() } })),
+    queryFn: () => asks.sign_off(toValue(build)),
   })
   const write = useMutation({
     scope: { id: 'sign_off' },

@@ -251,13 +251,6 @@ header .plain[aria-pressed='true'] {
   align-items: center;
   gap: 8px;
 }
-select {
-  min-height: 44px;
-  font: inherit;
-  color: inherit;
-  background: var(--page);
-  border: 1px solid var(--rule);
-}
 .now {
   flex: 1;
   display: flex;

@@ -41,7 +41,7 @@ const setting = (line: LogLine) =>
       </template>
       <span v-else class="state">{{ t('saving…') }}</span>
     </li>
-    <li v-for="line in lines" :key="line.id" :class="{ struck: line.struck }">
+    <li v-for="line in lines" :key="line.id" v-memo="[line, unit]" :class="{ struck: line.struck }">
       <template v-if="line.kind === 'trial' && line.feel && line.length_in !== null">
         <span class="number">{{ line.number }}</span>
         <FeelGlyph :feel="line.feel" />

@@ -556,11 +556,6 @@ const notches = computed(() =>
 }
 .belongs select {
   flex: 1;
-  min-height: 44px;
-  color: inherit;
-  background: var(--page);
-  border: 1px solid var(--rule);
-  font: inherit;
 }
 .log-top {
   display: flex;

@@ -89,7 +89,8 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   async function changeValve(body: ValveChange): Promise<Problem | null> {
     const url = '/api/builds/{build_id}/valves/{valve_id}'
     try {
-      keep(client, await answer(api.PATCH(url, { params: { path: path() }, body })))
+      const sent = api.PATCH(url, { params: { path: path() }, body, keepalive: true })
+      keep(client, await answer(sent))
       return null
     } catch (error) {
       return problemOf(error)
