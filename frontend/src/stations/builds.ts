@@ -17,6 +17,10 @@ export const keys = {
   station: (build: string, valve: string) => ['station', build, valve] as const,
   rocker: (build: string, valve: string) => ['station', build, valve, 'rocker'] as const,
   motion: (build: string, valve: string) => ['station', build, valve, 'rocker', 'motion'] as const,
+  heads: (build: string) => ['build', build, 'heads'] as const,
+  decision: (build: string) => ['build', build, 'decision'] as const,
+  orders: (build: string) => ['build', build, 'orders'] as const,
+  sign_off: (build: string) => ['build', build, 'sign_off'] as const,
   instruments: ['instruments'] as const,
 }
 
@@ -56,8 +60,8 @@ export function useBoard(
 const askBuild = (id: string) =>
   answer(api.GET('/api/builds/{build_id}', { params: { path: { build_id: id } } }))
 
-const of = (build_id: string, valve_id: string) => ({ params: { path: { build_id, valve_id } } })
-/** What the stations of a valve ask, each by the address it is kept under. */
+const of = (build_id: string, valve_id = '') => ({ params: { path: { build_id, valve_id } } })
+/** What the stations ask, each by the name it is kept under. */
 export const asks = {
   station: (build: string, valve: string) =>
     answer(api.GET('/api/builds/{build_id}/valves/{valve_id}', of(build, valve))),
@@ -65,15 +69,38 @@ export const asks = {
     answer(api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker', of(build, valve))),
   motion: (build: string, valve: string) =>
     answer(api.GET('/api/builds/{build_id}/valves/{valve_id}/rocker/motion', of(build, valve))),
+  heads: (build: string) => answer(api.GET('/api/builds/{build_id}/heads', of(build))),
+  decision: (build: string) => answer(api.GET('/api/builds/{build_id}/decide', of(build))),
+  orders: (build: string) => answer(api.GET('/api/builds/{build_id}/orders', of(build))),
+  sign_off: (build: string) => answer(api.GET('/api/builds/{build_id}/sign_off', of(build))),
+}
+const RULES = {
+  queryKey: ['rules'],
+  queryFn: () => answer(api.GET('/api/rules')),
+  staleTime: Infinity,
+}
+const INSTRUMENTS = {
+  queryKey: keys.instruments,
+  queryFn: () => answer(api.GET('/api/instruments')),
 }
 const ASKED_AHEAD: Record<string, (keyof typeof asks)[]> = {
   zero_lash: ['station'],
   rocker: ['rocker', 'motion'],
+  heads: ['heads'],
+  decide: ['decision'],
+  order: ['orders'],
+  sign_off: ['sign_off'],
+}
+const ASKED_OF_THE_SHOP: Record<string, (typeof RULES | typeof INSTRUMENTS)[]> = {
+  setup: [INSTRUMENTS, RULES],
+  base_circle: [RULES],
+  zero_lash: [RULES],
 }
 
 /** Ask for what a page shows before its code is there. */
 export function askAhead(client: QueryClient, page: string, build: string, valve: string) {
   void client.prefetchQuery({ queryKey: keys.build(build), queryFn: () => askBuild(build) })
+  for (const what of ASKED_OF_THE_SHOP[page] ?? []) void client.prefetchQuery<unknown>(what)
   for (const what of ASKED_AHEAD[page] ?? [])
     void client.prefetchQuery<unknown>({
       queryKey: keys[what](build, valve),
@@ -89,45 +116,50 @@ export function useBuild(id: MaybeRefOrGetter<string>) {
   })
 }
 
-export function useInstruments() {
-  return useQuery({
-    queryKey: keys.instruments,
-    queryFn: () => answer(api.GET('/api/instruments')),
-  })
-}
+export const useInstruments = () => useQuery(INSTRUMENTS)
 
 /** Layouts and preload habits; they change only with the program. */
-export function useRules() {
-  return useQuery({
-    queryKey: ['rules'],
-    queryFn: () => answer(api.GET('/api/rules')),
-    staleTime: Infinity,
-  })
+export function useRules(enabled: MaybeRefOrGetter<boolean> = true) {
+  return useQuery({ ...RULES, enabled: computed(() => toValue(enabled)) })
 }
 
-/** Change a build as last seen; a refusal leaves what is kept untouched. */
+/** Change a build as the page shows it; a refusal leaves what is kept untouched. */
 export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
+  const { data: shown } = useBuild(id)
+  /** As the last change left it, or as it was read after a refusal. */
+  let left: Build | undefined
   let refreshed: Promise<unknown> = Promise.resolve()
-  return useMutation({
+  const change = useMutation({
     // One after the other: each change is made on the version the one before it left.
     scope: { id: 'build-change' },
-    mutationFn: async (values: Omit<BuildChange, 'version'>) => {
+    mutationFn: async ({ version, ...values }: BuildChange) => {
       await refreshed
-      const seen = client.getQueryData<Build>(keys.build(toValue(id)))
+      const build_id = toValue(id)
+      const since = left?.id === build_id ? left.version : 0
       return answer(
         api.PATCH('/api/builds/{build_id}', {
-          params: { path: { build_id: toValue(id) } },
-          body: { ...values, version: seen?.version ?? 1 },
+          params: { path: { build_id } },
+          body: { ...values, version: Math.max(version, since) },
+          // Typed and the page left at once: it is sent all the same.
+          keepalive: true,
         }),
       )
     },
-    onSuccess: (build) => keepBuild(client, build),
+    onSuccess: (build) => {
+      left = build
+      keepBuild(client, build)
+    },
     // After a refusal the next try is made on what is kept now.
     onError: () => {
-      refreshed = client.invalidateQueries({ queryKey: keys.build(toValue(id)) })
+      const key = keys.build(toValue(id))
+      refreshed = client.invalidateQueries({ queryKey: key }).then(() => {
+        left = client.getQueryData<Build>(key)
+      })
     },
   })
+  return (values: Omit<BuildChange, 'version'>) =>
+    change.mutateAsync({ ...values, version: shown.value?.version ?? 1 })
 }
 
 /** Put a build where the pages read it; what is worked out from it is asked for again. */

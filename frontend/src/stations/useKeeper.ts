@@ -18,7 +18,7 @@ export function useKeeper(buildId: MaybeRefOrGetter<string>) {
 
   async function keep(values: Values): Promise<boolean> {
     try {
-      await change.mutateAsync(values)
+      await change(values)
       settle(values, null)
       return true
     } catch (thrown) {
