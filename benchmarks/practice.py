@@ -29,6 +29,7 @@ from vivid_arm.core.practice.score import Effort, Ending, run
 from vivid_arm.core.practice.tools import Bench, Felt, Got, with_rods
 from vivid_arm.core.practice.truth import ENDS, Truth, rods_in, truth_of
 from vivid_arm.core.rocker.correction import rods_longer_in
+from vivid_arm.records.rows.line import COLUMNS, KeptLine
 from vivid_arm.records.settings import BuildSettings
 from vivid_arm.records.shapes import RodPlanFigures, SeenFigures
 from vivid_arm.records.state.build import BuildState
@@ -46,6 +47,11 @@ FEELS: dict[Felt, str] = {
     "rattles": "loose", "swings": "loose", "drags": "zero", "springs": "tight", "solid": "tight",
 }  # fmt: skip
 _NS = UUID("5b0c4a0e-8a0e-4b1e-9a57-1d6f0a7f6c11")
+
+
+def _kept(row: Reading) -> KeptLine:
+    """A line as the log would give it back."""
+    return KeptLine(row.instrument, *(getattr(row, name) for name in COLUMNS))
 
 
 @dataclass
@@ -105,7 +111,9 @@ class Workshop:
 
     @property
     def state(self) -> BuildState:
-        logs = {v.id: ValveLog(self.build, v, self.rows[v.id]) for v in self.build.valves}
+        logs = {
+            v.id: ValveLog(self.build, v, [*map(_kept, self.rows[v.id])]) for v in self.build.valves
+        }
         return BuildState(self.build, logs)
 
     def do(self, name: str, **how: Any) -> Got:

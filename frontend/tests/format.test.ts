@@ -47,6 +47,18 @@ describe('figures as they are written', () => {
     expect(turnsWords(turns)).toBe(words),
   )
 
+  // A twenty-fourth of an inch a turn, 10 1/2 turns on 7.15: what stands there adds up.
+  it.each([
+    ['in', 0.0001],
+    ['mm', 0.01],
+  ] as const)('a sum with a pitch adds up as it is printed in %s', (unit, place) => {
+    const [closed, grown] = [7.15, 7.15 + 10.5 / 24]
+    const said = fill('{c} + 10.5 × {p} = {l}', { c: closed, l: grown }, {}, unit, { p: 1 / 24 })
+    const [c = 0, turns = 0, p = 0, l = 0] = (said.match(/[\d.]+/g) ?? []).map(Number)
+    expect(c).toBeGreaterThan(0)
+    expect(Math.abs(c + turns * p - l)).toBeLessThanOrEqual(place)
+  })
+
   it('fills only the names it was given', () => {
     expect(fill('{z} less {m} of {q}', { z: 7.3 }, { m: 0.004 }, 'in')).toBe(
       '7.3000 in less 4 thou of {q}',

@@ -12,7 +12,8 @@ from sqlalchemy import Connection, Engine, text
 
 from tests.builders import wait_for
 from tests.standins import serving
-from vivid_arm.api import app
+from vivid_arm.api import app, deps
+from vivid_arm.api.deps import CROWDED_S, GOES_EVERY
 from vivid_arm.records import database
 
 Json = dict[str, Any]
@@ -247,6 +248,26 @@ def test_what_hangs_does_not_hang_those_behind_it(
         assert not hung.done()
         held.execute(text("ROLLBACK"))
         assert hung.result().status_code == 200
+
+
+def test_one_in_ten_who_wait_long_is_sent_round(
+    working: str, empty: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A process with more than its share of the connections gives some of them away."""
+    monkeypatch.setattr(deps, "TURN_WITHIN_S", CROWDED_S + 0.05)
+    monkeypatch.setattr(database, "PATIENCE_S", 60)
+    monkeypatch.setattr(app, "_LIMIT_S", 60.0)
+    with serving(app.make_app(working)) as url, ThreadPoolExecutor() as pool, empty.begin() as held:
+        held.execute(text("LOCK TABLE instruments IN ACCESS EXCLUSIVE MODE"))
+        hung = pool.submit(httpx.get, f"{url}/api/instruments", timeout=90, trust_env=False)
+        wait_for(lambda: waits_for_a_lock(held))
+        with httpx.Client(base_url=url, timeout=60, trust_env=False) as http:
+            crowd = [http.get("/api/box") for _ in range(GOES_EVERY + 1)]
+            sent = [n for n, one in enumerate(crowd) if one.headers.get("connection") == "close"]
+            assert sent == [0, GOES_EVERY]
+            held.execute(text("ROLLBACK"))
+            assert hung.result().status_code == 200
+            assert "connection" not in http.get("/api/box").headers
 
 
 def waits_for_a_lock(session: Connection) -> bool:

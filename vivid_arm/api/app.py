@@ -5,6 +5,7 @@ import re
 from collections.abc import AsyncIterator, Callable, Collection
 from contextlib import AbstractAsyncContextManager, asynccontextmanager, suppress
 from ipaddress import ip_address
+from itertools import count
 from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
@@ -30,6 +31,7 @@ from vivid_arm.api.accounts.guard import let_in, operation_of
 from vivid_arm.api.base_circle import compute as base_circle_compute
 from vivid_arm.api.base_circle import routes as base_circle
 from vivid_arm.api.board import routes as board
+from vivid_arm.api.board.rows import Rows
 from vivid_arm.api.decide import box as decide_box
 from vivid_arm.api.decide import compute as decide_compute
 from vivid_arm.api.decide import routes as decide
@@ -145,6 +147,8 @@ def make_app(
     ``machine``: what the one is called that its gauges are at.
     """
     hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
+    engine = connect(database_url)
+    rows = Rows(engine)
     happenings = Happenings(events_url or database_url, positions=read_url is not None)
     app = FastAPI(
         title="Vivid Arm",
@@ -154,20 +158,21 @@ def make_app(
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        lifespan=_listening(happenings, hub),
+        lifespan=_running(happenings, rows, hub),
         generate_unique_id_function=operation_of,
     )
     app.state.gauges = hub
     app.state.happenings = happenings
     app.state.fingerprint = fingerprint
     app.state.machine = machine
-    engine = connect(database_url)
     app.state.engine = engine
+    app.state.rows = rows
     app.state.replica = Replica(read_url) if read_url else None
     app.state.backups = backup_folder
     app.state.refused = False
     app.state.accounts = people
     app.state.places = CapacityLimiter(AT_ONCE)
+    app.state.crowd = count()
     app.state.sessions = sessions(engine)
     # A pooler takes what it is told of patience only within a transaction.
     app.state.reading = sessions(engine) if events_url else reading_sessions(engine)
@@ -196,15 +201,15 @@ def _named_well(name: str) -> bool:
     return bool(_REQUEST_NAME.fullmatch(name))
 
 
-def _listening(
-    happenings: Happenings, hub: GaugeHub | None
+def _running(
+    happenings: Happenings, rows: Rows, hub: GaugeHub | None
 ) -> Callable[[FastAPI], AbstractAsyncContextManager[None]]:
-    """Listens to the database and reads the gauges as long as the application runs."""
+    """Listens to the database, keeps rows and reads the gauges as long as the application runs."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        heard = [happenings.run()] + ([hub.run()] if hub else [])
-        tasks = [asyncio.create_task(run) for run in heard]
+        beside = [happenings.run(), rows.run()] + ([hub.run()] if hub else [])
+        tasks = [asyncio.create_task(run) for run in beside]
         try:
             yield
         finally:
@@ -299,6 +304,9 @@ class _Guard:
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
                 headers["Cross-Origin-Resource-Policy"] = "same-origin"
+                if scope.get("state", {}).get("goes"):
+                    # His next question comes on a new connection, to a process with time for it.
+                    headers["Connection"] = "close"
                 if path.startswith("/api/"):
                     headers["Cache-Control"] = "no-store"
                 elif path.startswith("/assets/"):

@@ -3,6 +3,7 @@
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from time import monotonic
 from typing import Annotated
 from urllib.parse import unquote
 from uuid import UUID
@@ -32,6 +33,10 @@ AT_ONCE = 1
 """Requests of one process that are worked on at once: more would only hold up one another."""
 TURN_WITHIN_S = 1.0
 """Nobody waits longer for a turn: one that hangs does not hang those behind it."""
+CROWDED_S = 0.25
+"""Where the wait for a turn is longer, a process has more than it can answer soon."""
+GOES_EVERY = 10
+"""So many who wait in a crowd for one that is sent round to whichever process takes him."""
 _UNDONE_WITHIN_S = 1.0
 
 
@@ -41,9 +46,12 @@ async def _in_turn(request: Request) -> AsyncIterator[None]:
     places: CapacityLimiter = request.app.state.places
     mine = False
     if not request.url.path.endswith(LONG):
+        came = monotonic()
         with move_on_after(TURN_WITHIN_S):
             await places.acquire()
             mine = True
+        if monotonic() - came > CROWDED_S:
+            request.state.goes = next(request.app.state.crowd) % GOES_EVERY == 0
     try:
         yield
     finally:

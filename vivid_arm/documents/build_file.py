@@ -35,6 +35,7 @@ from vivid_arm.records.fields import (
     fault_of,
 )
 from vivid_arm.records.rows.kept import exact
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
 from vivid_arm.records.shapes import LobeTables, Repeats, SeenFigures
 from vivid_arm.records.state.build import BuildState
@@ -211,7 +212,7 @@ def _without_photo(seen: Json | None) -> Json | None:
 R = TypeVar("R", bound=BaseModel)
 
 
-def _row(shape: type[R], row: Base, **beside: Any) -> R:
+def _row(shape: type[R], row: Base | KeptLine, **beside: Any) -> R:
     own = {name: getattr(row, name) for name in shape.model_fields if name not in beside}
     return shape.model_construct(**{k: _plain(v) for k, v in own.items()}, **beside)
 

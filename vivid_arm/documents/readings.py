@@ -19,6 +19,7 @@ from vivid_arm.documents.order_sheet import safe_cell
 from vivid_arm.records.entries import CountBackIn, MarkIn, MeasureIn, TrialIn, VoidIn
 from vivid_arm.records.fields import fault_of, moment
 from vivid_arm.records.rows.instruments import list_instruments
+from vivid_arm.records.rows.line import AnyLine
 from vivid_arm.records.rows.log import append_readings, reading_by_key, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.build import BuildState
@@ -65,7 +66,7 @@ def _typed(valve: ValveState, entry: LogEntry) -> dict[str, Any]:
     }
 
 
-def _reading_cells(row: Reading) -> dict[str, str]:
+def _reading_cells(row: AnyLine) -> dict[str, str]:
     """What was read, and of what."""
     return {
         "kind": row.kind,
@@ -79,7 +80,7 @@ def _reading_cells(row: Reading) -> dict[str, str]:
     }
 
 
-def _reading(row: Reading) -> str:
+def _reading(row: AnyLine) -> str:
     """What was read, with its unit: turns, lengths, the indicator's travel, a gap, a mark."""
     if row.kind == "mark":
         return _mark_text(row)
@@ -101,7 +102,7 @@ _MARK_LENGTHS = {
 _MARK_WORDS = ("from", "closed_end", "angle_by")
 
 
-def _mark_text(row: Reading) -> str:
+def _mark_text(row: AnyLine) -> str:
     """A try as ``name value`` parted by semicolons, such as ``inboard -0.02 in; angle 1.5``."""
     seen = (row.seen or SeenFigures()).model_dump(by_alias=True, exclude_none=True)
     parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if c in seen]
@@ -210,7 +211,7 @@ class _Shop:
         self.tools = {i.name: i for i in list_instruments(session)}
         self.valves = {_name(v.cylinder, v.kind): v for v in build.valves}
         logs = readings_of(session, [v.id for v in build.valves])
-        self.kept = {row.key: row for log in logs.values() for row in log}
+        self.kept: dict[UUID, AnyLine] = {row.key: row for log in logs.values() for row in log}
         self.struck = {i for log in logs.values() for i in struck_by(log)}
         self.same: Counter[str] = Counter()
         self.new: dict[UUID, Reading] = {}
@@ -303,7 +304,7 @@ class _Shop:
         readings.void_reading(self.session, valve, strike)
 
 
-def _says_the_same(row: Reading, cells: Mapping[str, str]) -> bool:
+def _says_the_same(row: AnyLine, cells: Mapping[str, str]) -> bool:
     """Whether a kept line reads as the file has it, in the columns the file has."""
     own = _reading_cells(row)
     return all(cells[name] == own[name] for name in own if name in cells)

@@ -20,13 +20,14 @@ from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.documents import order_data
 from vivid_arm.documents.paper import Filters, Paper, jpeg_link, page_of, pdf_of
 from vivid_arm.documents.pictures import heads_svg, ladder_svg, qr_svg
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.shapes import StageFigures
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.notes import KeptNote
 from vivid_arm.records.state.orders import STATE_WORDS, changed_since, sorted_rods
 from vivid_arm.records.state.rocker import RockerState
 from vivid_arm.records.state.sign_off import WAY_WORDS, Point, SignOffState, Way
-from vivid_arm.records.tables import Order, Reading
+from vivid_arm.records.tables import Order
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ NoteOnPaper = tuple[KeptNote, bytes | None]
 """A note with its photo as JPEG, where it has one that is printed."""
 
 
-def _way_words(row: Reading) -> str:
+def _way_words(row: KeptLine) -> str:
     if row.kind == "trial":
         return say(FEELS[cast(Feel, row.feel)])
     return say(METHODS[row.kind]) if row.kind in METHODS else row.kind

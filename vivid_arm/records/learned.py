@@ -7,6 +7,7 @@ from typing import cast
 
 import numpy as np
 from sqlalchemy import and_, func, or_, select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, joinedload
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
@@ -47,7 +48,7 @@ def engines_taught(session: Session) -> tuple[list[Taught], int]:
     """
     told = (
         select(Summary.build_id, Summary.lesson)
-        .distinct(Summary.build_id)
+        .ext(distinct_on(Summary.build_id))
         .where(Summary.lesson.is_not(None))
         .subquery()
     )

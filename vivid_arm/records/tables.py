@@ -181,6 +181,7 @@ class Build(Base):
             "mount IN ('stud', 'pedestal', 'shaft', 'shaft_adjustable', 'stands')", name="mount"
         ),
         Index("ix_builds_updated_at", "updated_at"),
+        Index("ix_builds_name_lower", text("lower(name)")),
     )
 
     id: Mapped[UUID] = mapped_column(primary_key=True)

@@ -4339,7 +4339,7 @@ export interface components {
         };
         /**
          * ExplanationOut
-         * @description How a figure came about; ``{names}`` are filled from the two tables of inches.
+         * @description How a figure came about; ``{names}`` are filled from the three tables of inches.
          */
         ExplanationOut: {
             /** Title */
@@ -4358,6 +4358,10 @@ export interface components {
             };
             /** Smalls */
             smalls: {
+                [key: string]: number;
+            };
+            /** Pitches */
+            pitches: {
                 [key: string]: number;
             };
             /** Notes */

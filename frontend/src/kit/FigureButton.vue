@@ -6,8 +6,17 @@ import type { Explanation } from '../api/client'
 import { fill } from './format'
 import { usePrefs } from './prefs'
 
-defineProps<{ label: string; value: string; explanation?: Explanation; big?: boolean }>()
+const props = defineProps<{
+  label: string
+  value: string
+  explanation?: Explanation
+  big?: boolean
+}>()
 const { unit } = usePrefs()
+function filled(text: string): string {
+  const { lengths = {}, smalls = {}, pitches = {} } = props.explanation ?? {}
+  return fill(text, lengths, smalls, unit.value, pitches)
+}
 const open = defineModel<boolean>('open', { default: false })
 useEventListener(
   () => (open.value ? window : null),
@@ -42,10 +51,10 @@ useEventListener(
         <b>{{ explanation.title }}</b>
         <p class="formula">{{ explanation.formula }}</p>
         <p class="numbers">
-          {{ fill(explanation.numbers, explanation.lengths, explanation.smalls, unit) }}
+          {{ filled(explanation.numbers) }}
         </p>
         <p v-for="note in explanation.notes" :key="note">
-          {{ fill(note, explanation.lengths, explanation.smalls, unit) }}
+          {{ filled(note) }}
         </p>
         <p class="source">{{ t(explanation.source_kind) }}: {{ explanation.source }}</p>
       </div>

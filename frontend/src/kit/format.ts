@@ -50,16 +50,24 @@ export function smallSpan(low: number, high: number, unit: Unit): string {
   return t('{first} to {high}', { first, high: small(high, unit) })
 }
 
+/** A thread's pitch: as many places as a rod's turns carry into its length. */
+export function pitch(inches: number, unit: Unit): string {
+  return unit === 'mm' ? `${fixed(inches * MM, 4)} mm` : `${fixed(inches, 6)} in`
+}
+
 /** Put figures into a sentence of the server's. */
 export function fill(
   text: string,
   lengths: Record<string, number>,
   smalls: Record<string, number>,
   unit: Unit,
+  pitches: Record<string, number> = {},
 ): string {
   return text.replace(/\{(\w+)\}/g, (whole, name: string) => {
     const long = lengths[name]
     if (long !== undefined) return length(long, unit)
+    const thread = pitches[name]
+    if (thread !== undefined) return pitch(thread, unit)
     const short = smalls[name]
     return short !== undefined ? small(short, unit) : whole
   })

@@ -40,7 +40,7 @@ from vivid_arm.core.zero_lash.ways import Figures
 
 def check_sums(explanation: Explanation) -> int:
     """Evaluate both sides of every equation in the explanation; return how many there were."""
-    values = {**explanation.lengths, **explanation.smalls}
+    values = {**explanation.lengths, **explanation.smalls, **explanation.pitches}
     checked = 0
     for sentence in (explanation.numbers, *explanation.notes):
         for equation in re.split(r"[;.] ", sentence.replace("(k = 2)", "")):
@@ -140,7 +140,7 @@ MEASURES = [
 
 def filled(explanation: Explanation) -> str:
     """Every sentence with its figures put in. Raises KeyError where one is missing."""
-    values = {**explanation.lengths, **explanation.smalls}
+    values = {**explanation.lengths, **explanation.smalls, **explanation.pitches}
     return " ".join(
         s.format(**values) for s in (explanation.formula, explanation.numbers, *explanation.notes)
     )

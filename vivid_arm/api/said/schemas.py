@@ -17,7 +17,7 @@ class VerdictOut(BaseModel):
 
 
 class ExplanationOut(BaseModel):
-    """How a figure came about; ``{names}`` are filled from the two tables of inches."""
+    """How a figure came about; ``{names}`` are filled from the three tables of inches."""
 
     title: str
     formula: str
@@ -26,4 +26,5 @@ class ExplanationOut(BaseModel):
     source: str
     lengths: dict[str, float]
     smalls: dict[str, float]
+    pitches: dict[str, float]
     notes: list[str]

@@ -2,10 +2,10 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter, BackgroundTasks, Response
+from fastapi import APIRouter, Request, Response
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.board.views import board_body
+from vivid_arm.api.board.rows import Rows
 from vivid_arm.api.deps import Rx, Tx, found_valve, seen_valve
 from vivid_arm.api.responses import written
 from vivid_arm.api.zero_lash.schemas import (
@@ -26,7 +26,7 @@ from vivid_arm.records.entries import (
     TrialIn,
     VoidIn,
 )
-from vivid_arm.records.state.board import keep_row_after
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
@@ -43,7 +43,7 @@ def read_station(build_id: UUID, valve_id: UUID, session: Rx) -> Response:
 
 @router.patch("", response_model=KeptStation)
 def change_valve(
-    build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: ValveChange, session: Tx, request: Request
 ) -> Response:
     """Set the length a valve is thought to need, or the known height of its stem's tip."""
     valve, version = found_valve(session, build_id, valve_id), body.version
@@ -51,78 +51,78 @@ def change_valve(
         version = setup.expect_length(session, valve, version, body.expected, body.unit).version
     if body.stem is not None:
         setup.enter_stem(session, valve, version, body.stem, body.unit)
-    return _kept(session, valve, after, 200)
+    return _kept(session, valve, request, 200)
 
 
 @router.post("/trials", status_code=201, response_model=KeptStation)
 def add_trial(
-    build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx, request: Request
 ) -> Response:
     """Keep a trial at once. Safe to repeat: one key is one reading."""
     valve = found_valve(session, build_id, valve_id)
-    readings.add_trial(session, valve, body)
-    return _kept(session, valve, after)
+    added = readings.add_trial(session, valve, body)
+    return _kept(session, valve, request, added=added)
 
 
 @router.post("/measures", status_code=201, response_model=KeptStation)
 def add_measure(
-    build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx, request: Request
 ) -> Response:
     """Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading."""
     valve = found_valve(session, build_id, valve_id)
-    readings.add_measure(session, valve, body)
-    return _kept(session, valve, after)
+    added = readings.add_measure(session, valve, body)
+    return _kept(session, valve, request, added=added)
 
 
 @router.post("/count-backs", status_code=201, response_model=KeptStation)
 def add_count_back(
-    build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: CountBackIn, session: Tx, request: Request
 ) -> Response:
     """Keep the turns counted back to closed, and check the running count with them."""
     valve = found_valve(session, build_id, valve_id)
     readings.add_count_back(session, valve, body)
-    return _kept(session, valve, after)
+    return _kept(session, valve, request)
 
 
 @router.post("/recounts", status_code=201, response_model=KeptStation)
 def recount(
-    build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: RecountIn, session: Tx, request: Request
 ) -> Response:
     """Work trials out again by a count-back that was right. Safe to repeat."""
     valve = found_valve(session, build_id, valve_id)
     state = state_of(session, valve.build)
     readings.recount(session, state.with_valve(valve.id)[1], body)
-    return _kept(session, valve, after)
+    return _kept(session, valve, request)
 
 
 @router.post("/voids", status_code=201, response_model=KeptStation)
 def void_reading(
-    build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: VoidIn, session: Tx, request: Request
 ) -> Response:
     """Strike a reading out with a reason. It stays in the log."""
     valve = found_valve(session, build_id, valve_id)
     readings.void_reading(session, valve, body)
-    return _kept(session, valve, after)
+    return _kept(session, valve, request)
 
 
 @router.post("/restores", status_code=201, response_model=KeptStation)
 def restore_reading(
-    build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: RestoreIn, session: Tx, request: Request
 ) -> Response:
     """Let a reading that was struck out count again: a new line of the log. Safe to repeat."""
     valve = found_valve(session, build_id, valve_id)
     readings.restore_reading(session, valve, body)
-    return _kept(session, valve, after)
+    return _kept(session, valve, request)
 
 
 @router.post("/moves", status_code=201, response_model=KeptStation)
 def move_reading(
-    build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: Tx, after: BackgroundTasks
+    build_id: UUID, valve_id: UUID, body: MoveReadingIn, session: Tx, request: Request
 ) -> Response:
     """Give a reading to the valve it belongs to: struck out here, a new line there."""
     valve = found_valve(session, build_id, valve_id)
     readings.move_reading(session, valve, found_valve(session, build_id, body.to), body)
-    return _kept(session, valve, after)
+    return _kept(session, valve, request)
 
 
 @router.post("/nods", status_code=201)
@@ -138,8 +138,15 @@ def read_waiting(session: Rx) -> list[WaitingOut]:
     return [WaitingOut.model_validate(w) for w in nods.waiting(session)]
 
 
-def _kept(session: Session, valve: Valve, after: BackgroundTasks, status: int = 201) -> Response:
+def _kept(
+    session: Session,
+    valve: Valve,
+    request: Request,
+    status: int = 201,
+    added: KeptLine | None = None,
+) -> Response:
     """The station from the whole build's log: the neighbours tell what is believable."""
-    state = seen_after(session, valve.build)
-    after.add_task(keep_row_after, session.get_bind().engine, state, board_body)
+    state = seen_after(session, valve.build, added)
+    rows: Rows = request.app.state.rows
+    rows.put(state)
     return written(kept_station(*state.with_valve(valve.id)), status)

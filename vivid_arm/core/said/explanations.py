@@ -25,9 +25,9 @@ class Explanation:
     """How one figure came about.
 
     ``formula`` is in words; ``numbers`` repeats it with ``{name}`` placeholders
-    that ``lengths`` (inches, rod-sized) and ``smalls`` (inches, small) fill, so
-    that it can be shown in either unit. ``notes`` are sentences that may hold
-    the same placeholders.
+    that ``lengths`` (inches, rod-sized), ``smalls`` (inches, small) and ``pitches``
+    (inches a turn) fill, so that it can be shown in either unit. ``notes`` are
+    sentences that may hold the same placeholders.
     """
 
     title: str
@@ -38,6 +38,7 @@ class Explanation:
     lengths: dict[str, float] = field(default_factory=dict)
     smalls: dict[str, float] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    pitches: dict[str, float] = field(default_factory=dict)
 
 
 def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
@@ -49,7 +50,7 @@ def explain_setting(rod: CheckingRod, turns: float) -> Explanation:
         "common practice",
         say("The checking rod maker's closed length and thread"),
         {"c": rod.closed_in, "l": rod.length_in(turns)},
-        {"p": rod.pitch_in},
+        pitches={"p": rod.pitch_in},
     )
 
 
@@ -215,7 +216,7 @@ def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> E
     """One measurement by a method beside the bracket; its components stand in the notes."""
     way = MEASURING_WAYS[measure.method]
     lengths = {f"r{i}": x for i, x in enumerate(read.repeats, 1) if measure.method == "extend"}
-    smalls = {"t": read.pitch_in, "g": read.gap_in or 0.0, "T": read.travel_in}
+    smalls = {"g": read.gap_in or 0.0, "T": read.travel_in}
     smalls["u"] = 2 * measure.u_in
     for name, value in (("rod", read.rod_in), ("z", measure.zero_lash_in)):
         if value is not None:
@@ -245,7 +246,7 @@ def explain_measure(measure: Measure, read: Figures, ratio_words: str = "") -> E
     )
     return Explanation(
         way.name, formula, text, "geometry", say("Lever about the valve tip"),
-        lengths, smalls, tuple(notes),
+        lengths, smalls, tuple(notes), {"t": read.pitch_in},
     )  # fmt: skip
 
 

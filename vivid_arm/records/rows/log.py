@@ -1,7 +1,7 @@
 """The log: readings of valves, appended once by key, never changed."""
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from functools import lru_cache
 from itertools import groupby
 from typing import Any, cast
@@ -9,6 +9,7 @@ from uuid import UUID
 
 from sqlalchemy import (
     ColumnElement,
+    Row,
     Select,
     Table,
     Uuid,
@@ -21,20 +22,21 @@ from sqlalchemy import (
     update,
 )
 from sqlalchemy.dialects.postgresql import ARRAY, insert
-from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload, selectinload
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from vivid_arm.core.words import say
 from vivid_arm.records.rows.kept import TOUCHED, Conflict, touch
-from vivid_arm.records.tables import Build, Reading, Valve
+from vivid_arm.records.rows.line import COLUMNS, KeptLine
+from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 
 
 def _one_of(column: InstrumentedAttribute[UUID], name: str) -> ColumnElement[bool]:
     return column == any_(bindparam(name, type_=ARRAY(Uuid())))
 
 
-_LOG = select(Reading).where(_one_of(Reading.valve_id, "valves")).order_by(Reading.id)
-_WHOLE = _LOG.options(selectinload(Reading.instrument))
-_SINCE = _LOG.options(joinedload(Reading.instrument)).where(Reading.id > bindparam("after"))
+_COLUMNS = [getattr(Reading, name) for name in COLUMNS]
+_LOG = select(*_COLUMNS).where(_one_of(Reading.valve_id, "valves")).order_by(Reading.id)
+_SINCE = _LOG.where(Reading.id > bindparam("after"))
 _LOCKED = (
     select(Valve.build_id).where(_one_of(Valve.id, "valves")).order_by(Valve.id).with_for_update()
 )
@@ -56,36 +58,42 @@ _NEXT = (
 
 
 @lru_cache(64)
-def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[UUID]:
-    """Insert a line and, where it is added, touch its build: the line's key, or nothing."""
+def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[*tuple[Any, ...]]:
+    """Insert a line and, where it is added, touch its build: the line as kept, or nothing."""
     types = {c.key: c.type for c in inspect(Reading).columns}
     values: dict[str, Any] = {c: bindparam(f"new_{c}", type_=types[c]) for c in columns}
     if numbered:
         values["number"] = _NEXT
-    added = _NEW.values(values).returning(Reading.key, Reading.valve_id).cte("added")
+    added = _NEW.values(values).returning(*_COLUMNS).cte("added")
     its_build = select(Valve.build_id).join(added, Valve.id == added.c.valve_id)
     build = cast(Table, Build.__table__)
     touched = update(build).where(build.c.id.in_(its_build)).values(TOUCHED)
-    return select(added.c.key).add_cte(touched.cte("touched"))
+    return select(*(added.c[name] for name in COLUMNS)).add_cte(touched.cte("touched"))
 
 
-def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[Reading]]:
+def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[KeptLine]]:
     """The log of each valve, oldest first."""
-    return _by_valve(session.scalars(_WHOLE, {"valves": list(valve_ids)}))
+    return _by_valve(session, session.execute(_LOG, {"valves": list(valve_ids)}).all())
 
 
 def readings_since(
     session: Session, valve_ids: Collection[UUID], reading_id: int
-) -> dict[UUID, list[Reading]]:
+) -> dict[UUID, list[KeptLine]]:
     """The lines of each valve that were added after one, oldest first."""
     asked = {"valves": list(valve_ids), "after": reading_id}
-    return _by_valve(session.scalars(_SINCE, asked))
+    return _by_valve(session, session.execute(_SINCE, asked).all())
 
 
-def _by_valve(rows: Iterable[Reading]) -> dict[UUID, list[Reading]]:
-    found: dict[UUID, list[Reading]] = defaultdict(list)
-    for reading in rows:
-        found[reading.valve_id].append(reading)
+_BY_WHAT, _OF_WHICH = COLUMNS.index("instrument_id"), COLUMNS.index("valve_id")
+
+
+def _by_valve(
+    session: Session, rows: Sequence[Row[*tuple[Any, ...]]]
+) -> dict[UUID, list[KeptLine]]:
+    tools = {i: i and session.get(Instrument, i) for i in {row[_BY_WHAT] for row in rows}}
+    found: dict[UUID, list[KeptLine]] = defaultdict(list)
+    for row in rows:
+        found[row[_OF_WHICH]].append(KeptLine(tools[row[_BY_WHAT]], *row))
     return found
 
 
@@ -93,13 +101,20 @@ def reading_by_key(session: Session, key: UUID) -> Reading | None:
     return session.scalar(select(Reading).where(Reading.key == key))
 
 
-def append_reading(session: Session, reading: Reading) -> None:
+def append_reading(session: Session, line: Reading) -> KeptLine | None:
     """Add a line to the log, numbered here; the same key again changes nothing.
 
-    Raises Conflict when the key was used for another reading, or when the line
-    to strike out was already struck out.
+    The line as it is kept, None where it was before. Raises Conflict when the key was used for
+    another reading, or when the line to strike out was already struck out.
     """
-    append_readings(session, [reading])
+    session.execute(_LOCKED, {"valves": [line.valve_id]})
+    columns = _columns(line)
+    query = _one_and_touch(tuple(columns), numbered=line.kind not in _UNNUMBERED)
+    row = session.execute(query, {f"new_{k}": v for k, v in columns.items()}).one_or_none()
+    if row is None:
+        _explain_refusal(session, line)
+        return None
+    return _by_valve(session, [row])[line.valve_id][0]
 
 
 def append_readings(session: Session, lines: Sequence[Reading]) -> None:
@@ -108,23 +123,12 @@ def append_readings(session: Session, lines: Sequence[Reading]) -> None:
         return
     touched = sorted({line.valve_id for line in lines})
     build_ids = session.scalars(_LOCKED, {"valves": touched}).all()
-    if len(lines) == 1:
-        if not _one_added(session, lines[0]):
-            _explain_refusal(session, lines[0])
-        return
     added = _added(session, touched, lines)
     for line in lines:
         if line.key not in added:
             _explain_refusal(session, line)
     if added:
         touch(session, build_ids[0])
-
-
-def _one_added(session: Session, line: Reading) -> bool:
-    """Add a line, numbered by the database, and touch its build in one go."""
-    columns = _columns(line)
-    query = _one_and_touch(tuple(columns), numbered=line.kind not in _UNNUMBERED)
-    return session.scalar(query, {f"new_{k}": v for k, v in columns.items()}) is not None
 
 
 def _added(session: Session, valve_ids: Collection[UUID], lines: Sequence[Reading]) -> set[UUID]:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from math import inf
 from time import monotonic
-from typing import Any, Literal, cast
+from typing import Any, Literal, TypeVarTuple, cast
 from uuid import UUID
 
 from sqlalchemy import (
@@ -42,6 +42,7 @@ from vivid_arm.records.state.load import mark_of, remembered, unmade_states
 from vivid_arm.records.tables import Build, Note, Reading, Summary, Valve
 
 Body = dict[str, Any]
+Columns = TypeVarTuple("Columns")
 Summarise = Callable[[BuildState], Body]
 Fallback = Callable[[Build, Exception | None], Body]
 """The row of a build without figures: those that failed, or none where it is not yet its turn."""
@@ -96,15 +97,12 @@ def board_page(
     ``within_s`` seconds of computing are over.
     """
     asked = _asked(wanted)
+    count = func.count()
+    counts = select(
+        count.filter(_on("archive")), count.filter(_on("bin")), count.filter(asked)
+    ).select_from(Build)
     archived, binned, total = session.execute(
-        select(
-            func.count().filter(_on("archive")),
-            func.count().filter(_on("bin")),
-            func.count().filter(asked),
-        )
-        .select_from(Build)
-        .outerjoin(Summary, _of_build())
-        .where(Build.exercise_id.is_(None))
+        _beside_rows(counts, wanted).where(Build.exercise_id.is_(None))
     ).one()
     ids = session.scalars(
         _beside_rows(select(Build.id), wanted)
@@ -125,7 +123,7 @@ def _of_build() -> ColumnElement[bool]:
     return and_(Summary.build_id == Build.id, Summary.language == language.get().code)
 
 
-def _beside_rows(query: Select[UUID], wanted: Sought) -> Select[UUID]:
+def _beside_rows(query: Select[*Columns], wanted: Sought) -> Select[*Columns]:
     """A query of builds with their rows, where what is wanted asks for what stands in them."""
     if wanted.waits or wanted.sort == "waits":
         return query.outerjoin(Summary, _of_build())
@@ -246,18 +244,18 @@ def all_worked_out(session: Session, most: int = 30) -> bool:
     return all(row.stamp == marks[row.id].whole for row in rows)
 
 
-def keep_row(session: Session, state: BuildState, summarise: Summarise) -> None:
-    """Keep the row of a build as a write has left it: the next board need not work it out."""
+def keep_row(engine: Engine, state: BuildState, summarise: Summarise) -> None:
+    """Keep the row of a build as a write has left it: the next board need not work it out.
+
+    No fault is raised: what is not kept, a board works out.
+    """
     mark = mark_of(state)
-    if mark is not None:
-        _keep(session, {state.build.id: (mark.whole, *_told(state, summarise))})
-
-
-def keep_row_after(engine: Engine, state: BuildState, summarise: Summarise) -> None:
-    """The same by itself, when whoever wrote has an answer; what is not kept, a board works out."""
+    if mark is None:
+        return
     try:
+        told = _told(state, summarise)
         with Session(engine.execution_options(isolation_level="AUTOCOMMIT")) as session:
-            keep_row(session, state, summarise)
+            _keep(session, {state.build.id: (mark.whole, *told)})
     except Exception as error:
         _log.warning("A row of the board was not kept: %s", error)
 

@@ -13,10 +13,11 @@ from vivid_arm.core.said.in_hand import in_hand_verdict
 from vivid_arm.core.said.next_step import NextStep, after_ordering, next_step
 from vivid_arm.core.said.verdicts import fill
 from vivid_arm.core.words import say, within_a_sentence
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.decide import DecideState
 from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.state.valve import ValveState
-from vivid_arm.records.tables import BoxRod, Order, Reading, Signature
+from vivid_arm.records.tables import BoxRod, Order, Signature
 
 Standing = Literal[
     "waiting", "measuring", "measured", "fits", "limit", "outside", "suspicious", "odd"
@@ -32,7 +33,7 @@ class BuildState(DecideState):
         """Ask for everything that is not loaded yet, so that no session is needed any more."""
         _ = self.box, self.orders, self.signature
 
-    def with_lines(self, rows: Mapping[UUID, Sequence[Reading]]) -> "BuildState":
+    def with_lines(self, rows: Mapping[UUID, Sequence[KeptLine]]) -> "BuildState":
         """The same with lines more in the log; what is around the build as it was seen."""
         logs = {v.id: self.logs[v.id].added(v, rows.get(v.id, ())) for v in self.build.valves}
         return BuildState(self.build, logs, _AsSeen(self), self.set_up)

@@ -32,11 +32,12 @@ from vivid_arm.core.words import say
 from vivid_arm.core.zero_lash.bracket import NEAR_GAP_IN, Trial, evidence, find_contradictions
 from vivid_arm.core.zero_lash.hand import learned_by_others, learned_weights
 from vivid_arm.core.zero_lash.predict import Mount
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
 from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of, starting_hands
 from vivid_arm.records.state.valve import OnSetUp, SetUp, ValveState
-from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
+from vivid_arm.records.tables import BoxRod, Build, Order, Signature
 
 AGREE_IN = 0.012
 """Valves of a kind this near to one another tell where the next one of it reads."""
@@ -240,7 +241,7 @@ class HeadsState(OnSetUp):
         return len(set[UUID | None]().union(*(v.told.tools for v in self.valves))) == 1
 
     @cached_property
-    def _read(self) -> list[tuple[str, Reading]]:
+    def _read(self) -> list[tuple[str, KeptLine]]:
         """The measured valves with their last reading, in the order they were read."""
         read = [(v.name, v.told.last_reading) for v in self.valves if v.readings_count]
         return sorted(read, key=lambda pair: pair[1].id)

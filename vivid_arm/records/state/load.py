@@ -14,11 +14,12 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.rows.log import readings_of, readings_since
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.heads import Shop
 from vivid_arm.records.state.log import ValveLog
-from vivid_arm.records.tables import BoxRod, Build, Order, Reading, Signature
+from vivid_arm.records.tables import BoxRod, Build, Order, Signature
 
 _BUILDS = (
     select(Build)
@@ -43,7 +44,7 @@ def state_of(session: Session, build: Build) -> BuildState:
     return build_states(session, [build.id])[0]
 
 
-def _made(build: Build, rows: Mapping[UUID, Sequence[Reading]], shop: Shop) -> BuildState:
+def _made(build: Build, rows: Mapping[UUID, Sequence[KeptLine]], shop: Shop) -> BuildState:
     logs = {v.id: ValveLog(build, v, rows.get(v.id, ())) for v in build.valves}
     return BuildState(build, logs, shop)
 
@@ -73,14 +74,15 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
     return None if mark is None else _seen(session, build_id, mark)
 
 
-def seen_after(session: Session, build: Build) -> BuildState:
+def seen_after(session: Session, build: Build, added: KeptLine | None = None) -> BuildState:
     """A build as a write has left it, remembered for whoever looks at it next.
 
-    It belongs to no session afterwards. A write that is undone leaves a mark that no build has.
+    ``added`` is the line that was written, where it was one. The state belongs to no session
+    afterwards. A write that is undone leaves a mark that no build has.
     """
     session.flush()
     # The mark first: what moves in between makes the state newer than its mark, never older.
-    found = _seen(session, build.id, fingerprints(session, [build.id])[build.id])
+    found = _seen(session, build.id, fingerprints(session, [build.id])[build.id], added)
     assert found is not None
     return found
 
@@ -107,12 +109,14 @@ def mark_of(state: BuildState) -> Fingerprint | None:
     return kept[0] if kept is not None and kept[1] is state else None
 
 
-def _seen(session: Session, build_id: UUID, mark: Fingerprint) -> BuildState | None:
+def _seen(
+    session: Session, build_id: UUID, mark: Fingerprint, added: KeptLine | None = None
+) -> BuildState | None:
     known = remembered(build_id, mark)
     if known is not None:
         return known
     kept = _remembered.get((build_id, language.get().code))
-    found = None if kept is None else _brought_up(session, *kept, mark)
+    found = None if kept is None else _brought_up(session, *kept, mark, added)
     if found is None:
         found = next(iter(build_states(session, [build_id])), None)
     if found is not None:
@@ -121,7 +125,11 @@ def _seen(session: Session, build_id: UUID, mark: Fingerprint) -> BuildState | N
 
 
 def _brought_up(
-    session: Session, before: Fingerprint, state: BuildState, now: Fingerprint
+    session: Session,
+    before: Fingerprint,
+    state: BuildState,
+    now: Fingerprint,
+    added: KeptLine | None,
 ) -> BuildState | None:
     """What is remembered with the lines that were added since.
 
@@ -131,10 +139,16 @@ def _brought_up(
     if not before.lines or not now.but_for_the_log(before):
         return None
     count, last, total = (int(x) for x in (*before.lines.split(":"), "0", "0")[:3])
-    rows = readings_since(session, [v.id for v in state.build.valves], last)
-    ids = [r.id for own in rows.values() for r in own]
-    if f"{count + len(ids)}:{max(ids, default=0)}:{total + sum(ids)}" != now.lines:
-        return None
+
+    def with_these(ids: Sequence[int]) -> str:
+        return f"{count + len(ids)}:{max(ids, default=0)}:{total + sum(ids)}"
+
+    if added is not None and with_these([added.id]) == now.lines:
+        rows = {added.valve_id: [added]}
+    else:
+        rows = readings_since(session, [v.id for v in state.build.valves], last)
+        if with_these([r.id for own in rows.values() for r in own]) != now.lines:
+            return None
     for name, value in zip(("updated_at", "log_count"), now.touched, strict=True):
         set_committed_value(state.build, name, value)
     return state.with_lines(rows)

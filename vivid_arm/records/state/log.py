@@ -11,10 +11,11 @@ from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.instruments import Caliper, CheckingRod, CountBack, Indicator, count_back
 from vivid_arm.core.zero_lash.bracket import Feel, Trial
 from vivid_arm.core.zero_lash.methods import METHODS, Measure
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.measuring import in_measuring, measure_of
 from vivid_arm.records.state.setup import Ratio, rod_of
 from vivid_arm.records.state.struck import struck_by
-from vivid_arm.records.tables import Build, Instrument, Reading, Valve
+from vivid_arm.records.tables import Build, Instrument, Valve
 
 MEASURING = ("trial", *METHODS)
 """The kinds of lines that measure."""
@@ -29,10 +30,10 @@ class LogEntry:
     ``measure`` is what a measurement by another method gives today.
     """
 
-    row: Reading
+    row: KeptLine
     length_in: float | None
     recomputed: bool
-    struck_by: Reading | None
+    struck_by: KeptLine | None
     count: CountBack | None
     measure: Measure | None = None
 
@@ -40,14 +41,14 @@ class LogEntry:
 class ValveLog:
     """A valve's lines, the oldest first, and what they say without any ratio."""
 
-    def __init__(self, build: Build, valve: Valve, rows: Sequence[Reading]) -> None:
+    def __init__(self, build: Build, valve: Valve, rows: Sequence[KeptLine]) -> None:
         self.build = build
         self.kind = cast(ValveKind, valve.kind)
         self.rows = rows
         self._tools: dict[UUID, tuple[CheckingRod | Caliper | Indicator, float]] = {}
         self._measured: tuple[Ratio, list[LogEntry]] | None = None
 
-    def added(self, valve: Valve, rows: Sequence[Reading]) -> "ValveLog":
+    def added(self, valve: Valve, rows: Sequence[KeptLine]) -> "ValveLog":
         """The same with some lines more, each once; itself where there are none."""
         known = {row.id for row in self.rows}
         more = [row for row in rows if row.id not in known]
@@ -80,7 +81,7 @@ class ValveLog:
             entries.append(self._entry(row, struck.get(row.id), running))
         return entries
 
-    def _entry(self, row: Reading, struck_by: Reading | None, running: float | None) -> LogEntry:
+    def _entry(self, row: KeptLine, struck_by: KeptLine | None, running: float | None) -> LogEntry:
         if row.length_in is None or row.kind in METHODS:
             return LogEntry(row, None, False, struck_by, _count(row, running))
         derived = length = float(row.length_in)
@@ -121,17 +122,17 @@ class ValveLog:
         return self.trials if sum(row.kind == "trial" for row in self.rows) > 1 else ()
 
     @cached_property
-    def tried(self) -> Sequence[Reading]:
+    def tried(self) -> Sequence[KeptLine]:
         """The lines that tell of marks on the tip; none where there is no mark."""
         return self.rows if any(row.kind == "mark" for row in self.rows) else ()
 
     @cached_property
-    def measuring(self) -> list[Reading]:
+    def measuring(self) -> list[KeptLine]:
         """The lines that measure and count."""
         return [e.row for e in self.lines if e.row.kind in MEASURING and e.struck_by is None]
 
     @property
-    def last_reading(self) -> Reading:
+    def last_reading(self) -> KeptLine:
         """The latest line that measures and counts. Raises IndexError without any."""
         return self.measuring[-1]
 
@@ -168,14 +169,14 @@ class ValveLog:
         ]
 
     @property
-    def recounted(self) -> list[Reading]:
+    def recounted(self) -> list[KeptLine]:
         """The counted trials before the failed count-back; none without one."""
         if self.failed_line is None:
             return []
         return [e.row for e in self._counted_before(self.failed_line) if e.row.turns is not None]
 
 
-def _as_corrected(row: Reading, struck: Mapping[int, Reading]) -> Reading | None:
+def _as_corrected(row: KeptLine, struck: Mapping[int, KeptLine]) -> KeptLine | None:
     """A line or the one that took its place; None where it was struck out."""
     while row.id in struck:
         row = struck[row.id]
@@ -184,7 +185,7 @@ def _as_corrected(row: Reading, struck: Mapping[int, Reading]) -> Reading | None
     return row
 
 
-def _count(row: Reading, running: float | None) -> CountBack | None:
+def _count(row: KeptLine, running: float | None) -> CountBack | None:
     if row.kind != "count_back" or row.turns is None or row.instrument is None:
         return None
     rod = rod_of(row.instrument)

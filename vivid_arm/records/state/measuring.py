@@ -7,6 +7,7 @@ from vivid_arm.core.engine.layout import ValveKind
 from vivid_arm.core.entry.conventions import Convention, convert
 from vivid_arm.core.zero_lash.methods import Measure, Method, Source
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, Figures
+from vivid_arm.records.rows.line import AnyLine
 from vivid_arm.records.state.setup import (
     Ratio,
     catalogue_ratio,
@@ -14,7 +15,7 @@ from vivid_arm.records.state.setup import (
     measuring_convention,
     source_of,
 )
-from vivid_arm.records.tables import Build, Reading
+from vivid_arm.records.tables import Build
 
 
 def in_measuring(build: Build, length_in: float, given: str) -> float:
@@ -25,14 +26,14 @@ def in_measuring(build: Build, length_in: float, given: str) -> float:
     return convert(length_in, cast(Convention, given), wanted, ends_of(build))
 
 
-def known_rod_in(build: Build, row: Reading) -> float | None:
+def known_rod_in(build: Build, row: AnyLine) -> float | None:
     """The known rod of a measurement in the measuring convention, inches."""
     if row.rod_in is None or row.rod_convention is None:
         return None
     return in_measuring(build, float(row.rod_in), row.rod_convention)
 
 
-def measure_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None = None) -> Measure:
+def measure_of(build: Build, kind: ValveKind, row: AnyLine, known: Ratio | None = None) -> Measure:
     """What a measuring line gives today, with today's ratio, travel and ends.
 
     The catalogue ratio stands in where none is given. Raises InputError.
@@ -40,7 +41,7 @@ def measure_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None 
     return MEASURING_WAYS[cast(Method, row.kind)].worked_out(figures_of(build, kind, row, known))
 
 
-def figures_of(build: Build, kind: ValveKind, row: Reading, known: Ratio | None = None) -> Figures:
+def figures_of(build: Build, kind: ValveKind, row: AnyLine, known: Ratio | None = None) -> Figures:
     """A measuring line as the core reads it, lengths in the build's measuring convention."""
     ratio = known or catalogue_ratio(build, kind)
     own = source_of(row.instrument)

@@ -33,6 +33,7 @@ from vivid_arm.core.said.rocker import across_verdict, over_lift_verdict
 from vivid_arm.core.said.rocker_verdict import rocker_verdict
 from vivid_arm.core.said.verdicts import Verdict
 from vivid_arm.core.words import say
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.shapes import GeometryFigures, SeenFigures
 from vivid_arm.records.state.setup import (
     Ratio,
@@ -42,7 +43,7 @@ from vivid_arm.records.state.setup import (
     starting_ratio,
 )
 from vivid_arm.records.state.struck import struck_by
-from vivid_arm.records.tables import Build, Reading
+from vivid_arm.records.tables import Build
 
 USUAL_ROD_IN = 7.5
 R0_KNOWN_WITHIN = 0.03
@@ -86,11 +87,11 @@ class Mark:
     ``attempt`` is None where only lifts were read that the fit does not use.
     """
 
-    row: Reading
+    row: KeptLine
     number: int
     setting_in: float
     attempt: SeenMark | None
-    struck_by: Reading | None
+    struck_by: KeptLine | None
 
 
 def centre_length(build: Build, length_in: float, given: Convention) -> float:
@@ -157,7 +158,7 @@ class RockerState:
     """The rocker of one valve as its sheet and its marks have it."""
 
     def __init__(
-        self, build: Build, kind: ValveKind, readings: Sequence[Reading], expected_in: float | None
+        self, build: Build, kind: ValveKind, readings: Sequence[KeptLine], expected_in: float | None
     ) -> None:
         self.build = build
         self.kind = kind
@@ -188,7 +189,7 @@ class RockerState:
             stands = stands if row.id in struck else setting
         return found
 
-    def _setting(self, row: Reading, stands: float) -> float:
+    def _setting(self, row: KeptLine, stands: float) -> float:
         """A try's own setting, else what stood on the engine before it."""
         if not self.stud:
             return stands if row.shim_in is None else float(row.shim_in)
@@ -291,7 +292,7 @@ class RockerState:
                 best = found
         return best
 
-    def _own_rod(self, row: Reading) -> float | None:
+    def _own_rod(self, row: KeptLine) -> float | None:
         if row.rod_in is None:
             return None
         return centre_length(self.build, float(row.rod_in), cast(Convention, row.rod_convention))
@@ -376,7 +377,7 @@ def near_closed(build: Build) -> float:
     return sum(ratio_known(build, kind, ()).value for kind in KINDS) / len(KINDS)
 
 
-def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[Reading]]) -> Ratio:
+def ratio_known(build: Build, kind: ValveKind, logs: Sequence[Sequence[KeptLine]]) -> Ratio:
     """R0 of a kind: as measured, by its geometry and marks, else as a usual rocker has it.
 
     ``logs`` are the kind's valves' logs; the one with most marks speaks.

@@ -28,6 +28,7 @@ from vivid_arm.core.rocker.seen import SIDE_WORDS
 from vivid_arm.core.words import figure, say
 from vivid_arm.records.entries import MarkIn
 from vivid_arm.records.rows.kept import Conflict, exact
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.rows.log import append_reading, readings_of
 from vivid_arm.records.shapes import SeenFigures
 from vivid_arm.records.state.load import state_of
@@ -111,7 +112,7 @@ def _last_rod(session: Session, valve: Valve) -> tuple[Decimal, Convention] | No
     return None
 
 
-def _counted(session: Session, valve: Valve) -> list[Reading]:
+def _counted(session: Session, valve: Valve) -> list[KeptLine]:
     log = readings_of(session, [valve.id])[valve.id]
     struck = struck_by(log)
     return [line for line in log if line.kind == "mark" and line.id not in struck]

@@ -41,6 +41,7 @@ from vivid_arm.records.entries import (
     VoidIn,
 )
 from vivid_arm.records.rows.kept import Conflict, exact
+from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.rows.log import append_reading, append_readings
 from vivid_arm.records.state.measuring import measure_of
 from vivid_arm.records.state.setup import rod_of
@@ -49,14 +50,16 @@ from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 from vivid_arm.records.writes.setup import known_instrument
 
 
-def add_trial(session: Session, valve: Valve, entry: TrialIn, at: datetime | None = None) -> None:
-    """Keep a trial, taken now or ``at`` another time.
+def add_trial(
+    session: Session, valve: Valve, entry: TrialIn, at: datetime | None = None
+) -> KeptLine | None:
+    """Keep a trial, taken now or ``at`` another time; None where it is kept already.
 
     Raises InputError for anything that cannot be right, Conflict when the key
     or the reading to replace was used before.
     """
     _ask_turns_or_length(valve, entry)
-    append_reading(session, trial_line(session, valve, entry, at))
+    return append_reading(session, trial_line(session, valve, entry, at))
 
 
 def trial_line(
@@ -190,12 +193,12 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
 
 def add_measure(
     session: Session, valve: Valve, entry: MeasureIn, at: datetime | None = None
-) -> None:
+) -> KeptLine | None:
     """Keep one measurement by another method: its reading and the known rod.
 
-    Raises InputError or Conflict.
+    None where it is kept already. Raises InputError or Conflict.
     """
-    append_reading(session, measure_line(session, valve, entry, at))
+    return append_reading(session, measure_line(session, valve, entry, at))
 
 
 def measure_line(
@@ -308,7 +311,7 @@ def recount(session: Session, valve: ValveState, entry: RecountIn) -> None:
     append_readings(session, lines)
 
 
-def _recounted(old: Reading, entry: RecountIn, missing_turns: float) -> Reading:
+def _recounted(old: KeptLine, entry: RecountIn, missing_turns: float) -> Reading:
     assert old.turns is not None
     assert old.instrument is not None
     rod = rod_of(old.instrument)
