@@ -42,6 +42,7 @@ def connect(url: str) -> Engine:
     engine = create_engine(
         url,
         pool_size=12,
+        pool_use_lifo=True,
         max_overflow=3,
         pool_timeout=PATIENCE_S,
         json_deserializer=from_json,

@@ -47,7 +47,8 @@ class Fingerprint:
     """A short mark for each part; two builds' figures can differ only where a mark differs.
 
     No marks, but what tells new lines of the log: ``lines`` how many there are, the last one's
-    id and the sum of all ids; ``touched`` when the build last changed.
+    id and the sum of all ids; ``touched`` when the build last changed. ``lacks`` names the parts
+    of which there is none: nobody need ask for them.
     """
 
     programme: str
@@ -61,11 +62,12 @@ class Fingerprint:
     signatures: str
     lines: str
     touched: tuple[datetime, int]
+    lacks: frozenset[str]
 
     @property
     def whole(self) -> str:
-        """One mark of all parts."""
-        return digest(getattr(self, f.name) for f in fields(self) if f.name not in _NO_MARKS)
+        """One mark of all parts; any line of the log that is added or undone touches the build."""
+        return digest(getattr(self, f.name) for f in fields(self) if f.name not in _OF_THE_LOG)
 
     def but_for_the_log(self, other: "Fingerprint") -> bool:
         """Whether nothing but the log differs."""
@@ -78,7 +80,8 @@ class Fingerprint:
         return " ".join(f"{name}:{mark}" for name, mark in kept.items())
 
 
-_NO_MARKS = ("lines", "touched")
+_NO_MARKS = ("lines", "touched", "lacks")
+_OF_THE_LOG = ("log", "lines", "lacks")
 _SIGNED = ("settings", "log", "instruments", "checks", "orders")
 _WORDS = {
     "settings": Saying("the set-up"),
@@ -168,28 +171,56 @@ def _orders() -> ScalarSelect[str]:
 
 
 _BOX = select(_joined(func.count(), func.sum(BoxRod.version))).scalar_subquery()
-MARKS = select(
-    Build.id, Build.version, _versions(Valve), _log(), _instruments(), _last(Finding),
-    _orders(), _last(Signature), _BOX, Build.updated_at, Build.log_count,
-).where(Build.id.in_(bindparam("ids", expanding=True)))  # fmt: skip
+_AROUND = (
+    Build.id, Build.version, _versions(Valve), _instruments(), _last(Finding), _orders(),
+    _last(Signature), _BOX, Build.updated_at, Build.log_count,
+)  # fmt: skip
+_THESE = Build.id.in_(bindparam("ids", expanding=True))
+MARKS = select(*_AROUND, _log()).where(_THESE)
+_BUT_FOR_THE_LOG = select(*_AROUND).where(_THESE)
 
 
 def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
     """The marks of builds, without reading their logs."""
     rows = session.execute(MARKS, {"ids": list(build_ids)})
-    return {
-        id_: Fingerprint(
-            programme(),
-            language.get().code,
-            digest((version, valves)),
-            digest((":".join(log.split(":")[:2]),)),
-            digest((tools,)),
-            digest((box,)),
-            digest((checks,)),
-            digest((orders,)),
-            digest((signed,)),
-            log,
-            (at, count),
-        )
-        for id_, version, valves, log, tools, checks, orders, signed, box, at, count in rows
-    }
+    return {row[0]: _fingerprint(*row) for row in rows}
+
+
+def wholes(session: Session, build_ids: Collection[UUID]) -> dict[UUID, str]:
+    """One mark of all parts of each of some builds, without counting the lines of their logs."""
+    rows = session.execute(_BUT_FOR_THE_LOG, {"ids": list(build_ids)})
+    return {row[0]: _fingerprint(*row).whole for row in rows}
+
+
+def _fingerprint(
+    _: UUID,
+    version: int,
+    valves: str,
+    tools: str | None,
+    checks: str,
+    orders: str | None,
+    signed: str,
+    box: str,
+    at: datetime,
+    count: int,
+    log: str = "",
+) -> Fingerprint:
+    return Fingerprint(
+        programme(),
+        language.get().code,
+        digest((version, valves)),
+        digest((":".join(log.split(":")[:2]),)),
+        digest((tools,)),
+        digest((box,)),
+        digest((checks,)),
+        digest((orders,)),
+        digest((signed,)),
+        log,
+        (at, count),
+        _none_of(box=box, orders=orders, signatures=signed),
+    )
+
+
+def _none_of(**marks: str | None) -> frozenset[str]:
+    """The parts whose mark counts none."""
+    return frozenset(part for part, mark in marks.items() if mark in (None, "", "0"))

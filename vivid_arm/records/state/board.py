@@ -35,7 +35,7 @@ from sqlalchemy.orm import Session
 from vivid_arm.core.engine.layout import LAYOUTS, engine_words
 from vivid_arm.core.said.next_step import STATIONS
 from vivid_arm.core.words import language
-from vivid_arm.records.fingerprint import Fingerprint, fingerprints
+from vivid_arm.records.fingerprint import wholes
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.lesson import lesson_of
 from vivid_arm.records.state.load import mark_of, remembered, unmade_states
@@ -111,7 +111,7 @@ def board_page(
         .offset(offset)
         .limit(limit)
     ).all()
-    marks = fingerprints(session, ids)
+    marks = wholes(session, ids)
     kept = _kept_rows(session, marks)
     stale = {i: marks[i] for i in ids if i not in kept}
     kept |= _made_anew(session, stale, summarise, fallback, monotonic() + within_s)
@@ -130,14 +130,14 @@ def _beside_rows(query: Select[*Columns], wanted: Sought) -> Select[*Columns]:
     return query
 
 
-def _kept_rows(session: Session, marks: Mapping[UUID, Fingerprint]) -> dict[UUID, Body]:
+def _kept_rows(session: Session, marks: Mapping[UUID, str]) -> dict[UUID, Body]:
     """The rows that are kept, of some builds, and stand on their marks."""
     kept = select(Summary.build_id, Summary.stamp, Summary.body).where(
         Summary.build_id == any_(bindparam("ids", type_=ARRAY(Uuid()))),
         Summary.language == language.get().code,
     )
     rows = session.execute(kept, {"ids": list(marks)})
-    return {i: body for i, stamp, body in rows if stamp == marks[i].whole}
+    return {i: body for i, stamp, body in rows if stamp == marks[i]}
 
 
 def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
@@ -198,7 +198,7 @@ def _holds(search: str) -> ColumnElement[bool]:
 
 def _made_anew(
     session: Session,
-    stale: Mapping[UUID, Fingerprint],
+    stale: Mapping[UUID, str],
     summarise: Summarise,
     fallback: Fallback,
     until: float = inf,
@@ -213,7 +213,7 @@ def _made_anew(
             made[build.id] = _summary(build, unmade, summarise, fallback)
         else:
             later[build.id] = fallback(build, None)
-    _keep(session, {i: (stale[i].whole, *told) for i, told in made.items()})
+    _keep(session, {i: (stale[i], *told) for i, told in made.items()})
     return later | {i: body for i, (body, _) in made.items()}
 
 
@@ -226,8 +226,8 @@ def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallba
         .order_by(Build.updated_at.desc(), Build.id)
         .limit(most)
     ).all()
-    marks = fingerprints(session, [row.id for row in rows])
-    stale = {row.id: marks[row.id] for row in rows if row.stamp != marks[row.id].whole}
+    marks = wholes(session, [row.id for row in rows])
+    stale = {row.id: marks[row.id] for row in rows if row.stamp != marks[row.id]}
     _made_anew(session, stale, summarise, fallback)
 
 
@@ -240,8 +240,8 @@ def all_worked_out(session: Session, most: int = 30) -> bool:
         .order_by(Build.updated_at.desc())
         .limit(most)
     ).all()
-    marks = fingerprints(session, [row.id for row in rows])
-    return all(row.stamp == marks[row.id].whole for row in rows)
+    marks = wholes(session, [row.id for row in rows])
+    return all(row.stamp == marks[row.id] for row in rows)
 
 
 def keep_row(engine: Engine, state: BuildState, summarise: Summarise) -> None:

@@ -33,9 +33,11 @@ _SIGNED = select(Signature).where(Signature.build_id == bindparam("of"))
 _LAST_SIGNED = _SIGNED.order_by(Signature.id.desc()).limit(1)
 
 
-def build_states(session: Session, build_ids: Collection[UUID]) -> list[BuildState]:
-    """Builds with their whole logs, in no order."""
-    return [made() for _, made in unmade_states(session, build_ids)]
+def build_states(
+    session: Session, build_ids: Collection[UUID], lacks: Collection[str] = ()
+) -> list[BuildState]:
+    """Builds with their whole logs, in no order; what they are known to lack is not asked for."""
+    return [made() for _, made in unmade_states(session, build_ids, lacks)]
 
 
 def state_of(session: Session, build: Build) -> BuildState:
@@ -50,12 +52,12 @@ def _made(build: Build, rows: Mapping[UUID, Sequence[KeptLine]], shop: Shop) -> 
 
 
 def unmade_states(
-    session: Session, build_ids: Collection[UUID]
+    session: Session, build_ids: Collection[UUID], lacks: Collection[str] = ()
 ) -> list[tuple[Build, Callable[[], BuildState]]]:
     """Builds, each with what makes its state: one that cannot be computed raises there."""
     builds = session.scalars(_BUILDS, {"ids": list(build_ids)}).all()
     rows = readings_of(session, [v.id for b in builds for v in b.valves])
-    shop = _Shop(session)
+    shop = _Shop(session, lacks)
     return [(b, partial(_made, b, rows, shop)) for b in builds]
 
 
@@ -97,10 +99,10 @@ def look_ahead(session: Session, build: Build) -> None:
         _log.exception("Build %s cannot be computed", build.id)
 
 
-def remembered(build_id: UUID, mark: Fingerprint) -> BuildState | None:
+def remembered(build_id: UUID, whole: str) -> BuildState | None:
     """A build whose state was worked out here under this mark; None where none was."""
     kept = _remembered.get((build_id, language.get().code))
-    return kept[1] if kept is not None and kept[0].whole == mark.whole else None
+    return kept[1] if kept is not None and kept[0].whole == whole else None
 
 
 def mark_of(state: BuildState) -> Fingerprint | None:
@@ -112,13 +114,13 @@ def mark_of(state: BuildState) -> Fingerprint | None:
 def _seen(
     session: Session, build_id: UUID, mark: Fingerprint, added: KeptLine | None = None
 ) -> BuildState | None:
-    known = remembered(build_id, mark)
+    known = remembered(build_id, mark.whole)
     if known is not None:
         return known
     kept = _remembered.get((build_id, language.get().code))
     found = None if kept is None else _brought_up(session, *kept, mark, added)
     if found is None:
-        found = next(iter(build_states(session, [build_id])), None)
+        found = next(iter(build_states(session, [build_id], mark.lacks)), None)
     if found is not None:
         _remember(session, mark, found)
     return found
@@ -168,9 +170,10 @@ def _remember(session: Session, mark: Fingerprint, found: BuildState) -> None:
 class _Shop:
     """The shop around the builds of one request, asked for only when it is needed."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, lacks: Collection[str]) -> None:
         self._session = session
-        self._box: list[BoxRod] | None = None
+        self._lacks = lacks
+        self._box: list[BoxRod] | None = [] if "box" in lacks else None
 
     def box(self) -> list[BoxRod]:
         if self._box is None:
@@ -178,7 +181,11 @@ class _Shop:
         return self._box
 
     def orders(self, build_id: UUID) -> list[Order]:
+        if "orders" in self._lacks:
+            return []
         return list(self._session.scalars(_ORDERS, {"of": build_id}))
 
     def signature(self, build_id: UUID) -> Signature | None:
+        if "signatures" in self._lacks:
+            return None
         return self._session.scalar(_LAST_SIGNED, {"of": build_id})
