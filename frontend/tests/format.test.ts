@@ -4,6 +4,7 @@ import {
   degrees,
   fill,
   length,
+  pitch,
   small,
   smallSpan,
   turnsWords,
@@ -58,6 +59,16 @@ describe('figures as they are written', () => {
     expect(c).toBeGreaterThan(0)
     expect(Math.abs(c + turns * p - l)).toBeLessThanOrEqual(place)
   })
+
+  it.each([
+    [0.05, 'in', '0.05 in'],
+    [1 / 24, 'in', '0.041667 in'],
+    [1.25 / 25.4, 'mm', '1.25 mm'],
+    [1 / 24, 'mm', '1.0583 mm'],
+    [0.1, 'in', '0.10 in'],
+  ] as const)('a pitch of %f in %s', (inches, unit, words) =>
+    expect(pitch(inches, unit)).toBe(words),
+  )
 
   it('fills only the names it was given', () => {
     expect(fill('{z} less {m} of {q}', { z: 7.3 }, { m: 0.004 }, 'in')).toBe(

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.builders import open_station, settle_by_web, station_url, web
+from tests.builders import open_station, settle_by_web, station_url, wait_for, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -137,6 +137,26 @@ def test_a_figure_typed_as_the_page_is_left_is_kept(page: Page, live: str, shop:
         expect_kept(page, live, build, lambda b: b["ratio_intake"], ratio)
 
 
+def test_a_length_that_is_being_read_as_the_page_is_left_is_asked_about(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """No Enter, and away: the browser asks, and by then the length is kept."""
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/setup")
+    held: list[Route] = []
+    page.route("**/api/compute/length", lambda route: held.append(route))
+    page.get_by_label("Plunger travel").click()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("0.18")
+    with page.expect_event("dialog") as asked:
+        page.evaluate("setTimeout(() => { location.href = 'about:blank' })")
+    assert asked.value.type == "beforeunload"
+    asked.value.dismiss()
+    wait_for(lambda: page.evaluate("true") and bool(held))
+    held[0].continue_()
+    expect_kept(page, live, build, lambda b: b["travel_in"], 0.18)
+
+
 def test_a_habit_of_the_trade_fills_the_window(page: Page, live: str, shop: Shop) -> None:
     build = shop()
     page.goto(f"{live}/builds/{build['id']}/setup")
@@ -174,7 +194,7 @@ def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop:
     expect(page.get_by_role("heading", name="About 6.8000 in so far.")).to_be_visible()
     expect(page.locator(".log li")).to_contain_text("worked out again")
     page.locator(".log").get_by_role("button", name=re.compile("6.8000 in")).click()
-    expect(page.get_by_text("6.3000 in + 10 × 50 thou = 6.8000 in")).to_be_visible()
+    expect(page.get_by_text("6.3000 in + 10 × 0.05 in = 6.8000 in")).to_be_visible()
 
 
 def test_a_figure_that_is_still_being_read_is_kept_by_the_button_pressed_next(

@@ -35,3 +35,9 @@ export function isRead(reading: Promise<boolean>): Promise<boolean> {
 export async function allRead(): Promise<boolean> {
   return (await Promise.all(underway)).every(Boolean)
 }
+
+// Leaving the page is the end of an entry too; while the server reads it, the browser asks first.
+addEventListener('beforeunload', (event) => {
+  if (document.activeElement instanceof HTMLInputElement) document.activeElement.blur()
+  if (underway.size) event.preventDefault()
+})

@@ -52,7 +52,8 @@ export function smallSpan(low: number, high: number, unit: Unit): string {
 
 /** A thread's pitch: as many places as a rod's turns carry into its length. */
 export function pitch(inches: number, unit: Unit): string {
-  return unit === 'mm' ? `${fixed(inches * MM, 4)} mm` : `${fixed(inches, 6)} in`
+  const figure = unit === 'mm' ? fixed(inches * MM, 4) : fixed(inches, 6)
+  return `${figure.replace(/(\d\d)0+$/, '$1')} ${unit}`
 }
 
 /** Put figures into a sentence of the server's. */
