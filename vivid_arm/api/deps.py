@@ -36,7 +36,7 @@ TURN_WITHIN_S = 1.0
 CROWDED_S = 0.25
 """Where the wait for a turn is longer, a process has more than it can answer soon."""
 GOES_EVERY = 10
-"""So many who wait in a crowd for one that is sent round to whichever process takes him."""
+"""Of so many who wait that long, the connection of one is ended: another process may take it."""
 _UNDONE_WITHIN_S = 1.0
 
 
