@@ -108,10 +108,11 @@ export function askAhead(client: QueryClient, page: string, build: string, valve
     })
 }
 
-export function useBuild(id: MaybeRefOrGetter<string>) {
+/** A build; not `asking`, as whoever else asks for it has it. */
+export function useBuild(id: MaybeRefOrGetter<string>, asking = true) {
   return useQuery({
     queryKey: computed(() => keys.build(toValue(id))),
-    enabled: computed(() => toValue(id) !== ''),
+    enabled: computed(() => asking && toValue(id) !== ''),
     queryFn: () => askBuild(toValue(id)),
   })
 }
@@ -126,7 +127,7 @@ export function useRules(enabled: MaybeRefOrGetter<boolean> = true) {
 /** Change a build as the page shows it; a refusal leaves what is kept untouched. */
 export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
-  const { data: shown } = useBuild(id)
+  const { data: shown } = useBuild(id, false)
   /** As the last change left it, or as it was read after a refusal. */
   let left: Build | undefined
   let refreshed: Promise<unknown> = Promise.resolve()
