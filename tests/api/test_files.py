@@ -101,6 +101,38 @@ def test_a_csv_is_kept_whole_or_not_at_all(client: TestClient, make_build: Make)
     assert client.get(f"{url}/heads").json()["measured"] == 1
 
 
+def test_all_that_was_seen_of_a_mark_goes_out_in_a_table_and_comes_back(
+    client: TestClient, make_build: Make
+) -> None:
+    """By eye, at rest, sideways, the adjuster's turns: a table loses nothing of a try."""
+    one, other = (make_build(mount="shaft_adjustable") for _ in range(2))
+    tries: list[Json] = [
+        {"inboard": "-0.02", "outboard": "0.03", "across": "0.01", "closed_end": "inboard"},
+        {"place": "outboard", "wide": "usual"},
+        {"inboard": "0.01", "outboard": "0.02", "at_rest": True, "sink": "0.004"},
+        {"width": "0.05", "off": "outboard", "screw": "1 1/2"},
+    ]
+    url = f"/api/builds/{one['id']}"
+    valve = one["valves"][0]["id"]
+    for seen in tries:
+        answer = client.post(f"{url}/valves/{valve}/marks", json={"key": str(uuid4())} | seen)
+        assert answer.status_code == 201, answer.text
+    rows = list(csv.DictReader(io.StringIO(client.get(f"{url}/readings.csv").text)))
+    assert len(rows) == len(tries)
+    out = io.StringIO()
+    table = csv.DictWriter(out, [name for name in rows[0] if name != "key"], extrasaction="ignore")
+    table.writeheader()
+    table.writerows(rows)
+    url = f"/api/builds/{other['id']}"
+    read = client.post(f"{url}/readings", json={"csv": out.getvalue()})
+    assert read.status_code == 201, read.text
+    seen = [
+        [line["seen"] for line in client.get(f"/api/builds/{b['id']}/file.json").json()["readings"]]
+        for b in (one, other)
+    ]
+    assert seen[0] == seen[1]
+
+
 @pytest.mark.parametrize(
     ("values", "field", "says"),
     [

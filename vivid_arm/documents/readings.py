@@ -97,9 +97,9 @@ def _reading(row: AnyLine) -> str:
 
 _MARK_LENGTHS = {
     "inboard": "inboard_in", "outboard": "outboard_in", "width": "width_in", "lift": "lift_in",
-    "real_lift": "real_lift_in",
+    "real_lift": "real_lift_in", "across": "across_in", "sink": "sink_in",
 }  # fmt: skip
-_MARK_WORDS = ("from", "closed_end", "angle_by")
+_MARK_WORDS = ("from", "closed_end", "angle_by", "off", "place", "wide")
 
 
 def _mark_text(row: AnyLine) -> str:
@@ -107,8 +107,11 @@ def _mark_text(row: AnyLine) -> str:
     seen = (row.seen or SeenFigures()).model_dump(by_alias=True, exclude_none=True)
     parts = [f"{n} {seen[c]:.6f} in" for n, c in _MARK_LENGTHS.items() if c in seen]
     parts += [f"{n} {seen[n]}" for n in _MARK_WORDS if n in seen]
-    if "angle_deg" in seen:
-        parts.append(f"angle {seen['angle_deg']:g}")
+    if seen["at_rest"]:
+        parts.append("at_rest yes")
+    for name, column in (("angle", "angle_deg"), ("screw", "screw")):
+        if column in seen:
+            parts.append(f"{name} {seen[column]:g}")
     if seen["pairs"]:
         parts.append("pairs " + ", ".join(f"{a:.6f} {b:.6f}" for a, b in seen["pairs"]))
     if row.shim_in is not None:
@@ -116,15 +119,17 @@ def _mark_text(row: AnyLine) -> str:
     return "; ".join(parts)
 
 
-def _mark_cells(text: str) -> dict[str, str]:
+def _mark_cells(text: str) -> dict[str, Any]:
     """What was typed and chosen of a try. Raises InputError for a part that is neither."""
-    cells: dict[str, str] = {}
+    cells: dict[str, Any] = {}
     for part in filter(None, (p.strip() for p in text.split(";"))):
         name, _, value = part.partition(" ")
-        if name in (*_MARK_LENGTHS, "angle", "shim", "closed_end", "angle_by"):
-            cells[name] = value
-        elif name == "from":
+        if name == "from":
             cells["measured_from"] = value
+        elif name in (*_MARK_LENGTHS, *_MARK_WORDS, "angle", "shim", "screw"):
+            cells[name] = value
+        elif (name, value) == ("at_rest", "yes"):
+            cells[name] = True
         elif name == "pairs":
             cells["pairs"] = value.replace(",", ";")
         else:
