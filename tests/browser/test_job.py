@@ -380,6 +380,30 @@ def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: S
     expect(page.locator(".log li")).to_contain_text("gap 155 thou")
 
 
+# Where the words of an element stand, without what is kept free around them.
+_TEXT_BOX = """(el) => {
+  const words = document.createRange()
+  words.selectNodeContents(el)
+  return words.getBoundingClientRect().toJSON()
+}"""
+
+
+def test_a_gap_in_millimetres_does_not_lie_over_the_line_below(
+    page: Page, live: str, shop: Shop
+) -> None:
+    page.set_viewport_size({"width": 1280, "height": 800})
+    open_station(page, live, shop())
+    page.keyboard.press("g")
+    page.keyboard.type("0.155")
+    page.keyboard.press("Enter")
+    for unit in ("in", "mm"):
+        line = page.locator(".log li")
+        expect(line.locator(".gap")).to_contain_text("155 thou" if unit == "in" else "3.94 mm")
+        gap, below = (line.locator(part).evaluate(_TEXT_BOX) for part in (".gap", ".quiet"))
+        assert gap["bottom"] <= below["top"] + 1, unit
+        page.get_by_role("button", name="Unit, switch").click()
+
+
 def test_a_gap_on_a_tight_rod_is_refused_and_kept(page: Page, live: str, shop: Shop) -> None:
     open_station(page, live, shop())
     page.keyboard.press("g")

@@ -188,7 +188,7 @@ li {
 }
 .what {
   display: flex;
-  align-items: center;
+  align-items: baseline;
   flex-wrap: wrap;
   gap: 0 8px;
   font-size: 17px;
@@ -208,6 +208,8 @@ li {
 }
 .gap {
   color: var(--quiet);
+  /* On a line of its own it keeps clear of the line below. */
+  padding-bottom: 8px;
 }
 .quiet {
   grid-column: 3;
