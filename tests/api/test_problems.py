@@ -1,7 +1,8 @@
 """Bad input: one problem shape, field and limit and likely slip, never a 5xx."""
 
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
 from typing import Any
 from uuid import uuid4
 
@@ -234,19 +235,32 @@ def test_openapi_documents_every_refusal(client: TestClient) -> None:
             assert list(refusal) == ["application/problem+json"]
 
 
-def test_what_hangs_does_not_hang_those_behind_it(
+@contextmanager
+def held_up(
     working: str, empty: Engine, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    """One request waits for a lock; the next is answered while it does, and so is it at last."""
+) -> Iterator[tuple[str, Callable[[], None], Future[httpx.Response]]]:
+    """A shop that works on a request that waits for a lock: its address, and what lets it go on."""
     monkeypatch.setattr(database, "PATIENCE_S", 60)
     monkeypatch.setattr(app, "_LIMIT_S", 60.0)
     with serving(app.make_app(working)) as url, ThreadPoolExecutor() as pool, empty.begin() as held:
         held.execute(text("LOCK TABLE instruments IN ACCESS EXCLUSIVE MODE"))
         hung = pool.submit(httpx.get, f"{url}/api/instruments", timeout=90, trust_env=False)
         wait_for(lambda: waits_for_a_lock(held))
+
+        def let_go() -> None:
+            held.execute(text("ROLLBACK"))
+
+        yield url, let_go, hung
+
+
+def test_what_hangs_does_not_hang_those_behind_it(
+    working: str, empty: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One request waits for a lock; the next is answered while it does, and so is it at last."""
+    with held_up(working, empty, monkeypatch) as (url, let_go, hung):
         assert httpx.get(f"{url}/api/box", timeout=60, trust_env=False).status_code == 200
         assert not hung.done()
-        held.execute(text("ROLLBACK"))
+        let_go()
         assert hung.result().status_code == 200
 
 
@@ -255,19 +269,16 @@ def test_one_in_ten_who_wait_long_is_sent_round(
 ) -> None:
     """A process with more than its share of the connections gives some of them away."""
     monkeypatch.setattr(deps, "TURN_WITHIN_S", CROWDED_S + 0.05)
-    monkeypatch.setattr(database, "PATIENCE_S", 60)
-    monkeypatch.setattr(app, "_LIMIT_S", 60.0)
-    with serving(app.make_app(working)) as url, ThreadPoolExecutor() as pool, empty.begin() as held:
-        held.execute(text("LOCK TABLE instruments IN ACCESS EXCLUSIVE MODE"))
-        hung = pool.submit(httpx.get, f"{url}/api/instruments", timeout=90, trust_env=False)
-        wait_for(lambda: waits_for_a_lock(held))
-        with httpx.Client(base_url=url, timeout=60, trust_env=False) as http:
-            crowd = [http.get("/api/box") for _ in range(GOES_EVERY + 1)]
-            sent = [n for n, one in enumerate(crowd) if one.headers.get("connection") == "close"]
-            assert sent == [0, GOES_EVERY]
-            held.execute(text("ROLLBACK"))
-            assert hung.result().status_code == 200
-            assert "connection" not in http.get("/api/box").headers
+    with (
+        held_up(working, empty, monkeypatch) as (url, let_go, hung),
+        httpx.Client(base_url=url, timeout=60, trust_env=False) as http,
+    ):
+        crowd = [http.get("/api/box") for _ in range(GOES_EVERY + 1)]
+        sent = [n for n, one in enumerate(crowd) if one.headers.get("connection") == "close"]
+        assert sent == [0, GOES_EVERY]
+        let_go()
+        assert hung.result().status_code == 200
+        assert "connection" not in http.get("/api/box").headers
 
 
 def waits_for_a_lock(session: Connection) -> bool:

@@ -305,15 +305,20 @@ def test_what_is_typed_while_another_changes_it_is_not_lost(
         context.close()
 
 
+def opened(browser: Browser, address: str) -> Page:
+    """A page in a browser of its own, as another person has it open."""
+    page = browser.new_context().new_page()
+    page.goto(address)
+    return page
+
+
 def test_what_changes_while_a_length_is_being_read_is_not_overwritten(
     browser: Browser, live: str, shop: Shop
 ) -> None:
     """Enter, and before the length is read the other's change comes: both are shown."""
     build = shop()
-    contexts = [browser.new_context() for _ in range(2)]
-    one, two = (context.new_page() for context in contexts)
+    one, two = (opened(browser, f"{live}/builds/{build['id']}/setup") for _ in range(2))
     for page in (one, two):
-        page.goto(f"{live}/builds/{build['id']}/setup")
         expect(page.get_by_label("Plunger travel")).to_have_value("0.2000")
     held: list[Route] = []
     two.route("**/api/compute/length", lambda route: held.append(route))
@@ -332,8 +337,8 @@ def test_what_changes_while_a_length_is_being_read_is_not_overwritten(
     two.unroute("**/api/compute/length")
     two.keyboard.press("Enter")
     expect(one.get_by_label("Plunger travel")).to_have_value("0.1600")
-    for context in contexts:
-        context.close()
+    for page in (one, two):
+        page.context.close()
 
 
 def test_what_is_refused_after_the_other_value_stood_there_comes_back(
@@ -341,11 +346,9 @@ def test_what_is_refused_after_the_other_value_stood_there_comes_back(
 ) -> None:
     """The other's value is shown while the own change is on its way, and the change is refused."""
     build = shop()
-    contexts = [browser.new_context() for _ in range(2)]
-    one, two = (context.new_page() for context in contexts)
     address = f"{live}/api/builds/{build['id']}"
+    one, two = (opened(browser, f"{live}/builds/{build['id']}/setup") for _ in range(2))
     for page in (one, two):
-        page.goto(f"{live}/builds/{build['id']}/setup")
         expect(page.get_by_label("Rocker ratio, intake")).to_have_value("1.6")
     held: list[Route] = []
     two.route(
@@ -365,8 +368,8 @@ def test_what_is_refused_after_the_other_value_stood_there_comes_back(
     two.unroute(address)
     two.keyboard.press("Enter")
     expect(one.get_by_label("Rocker ratio, intake")).to_have_value("1.5")
-    for context in contexts:
-        context.close()
+    for page in (one, two):
+        page.context.close()
 
 
 def test_bad_gap_is_kept_as_typed_with_its_reason(page: Page, live: str, shop: Shop) -> None:
