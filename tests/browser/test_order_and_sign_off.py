@@ -145,6 +145,7 @@ def test_from_the_head_map_to_a_signed_build(
     page.get_by_role("textbox", name="Reason").fill("Run-in on the stand first, the rest after")
     page.get_by_role("button", name="Sign with this reason").click()
     expect(page.get_by_role("heading", name="Signed by Tess.")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign again")).to_be_visible()
     with page.expect_download(timeout=30000) as download:
         page.get_by_role("button", name="Build report (PDF)").click()
     assert download.value.suggested_filename == "build-report.pdf"

@@ -368,3 +368,36 @@ def test_a_new_build_is_set_up_like_an_earlier_one(
     made = web.get(f"{live}/api/builds/{new}").json()
     assert (made["cylinders"], made["ratio_intake"]) == (4, 1.7)
     assert new != build["id"]
+
+
+def test_any_earlier_build_is_found_as_a_pattern(
+    page: Page, live: str, shop: Callable[..., dict[str, Any]]
+) -> None:
+    """Of more builds than a list holds it is looked for by name, in the archive too."""
+    shop(name="Ferry engine")
+    away = shop(name="Quarry engine", cylinders=6)
+    web.post(f"{live}/api/builds/{away['id']}/archive").raise_for_status()
+    asked: list[str] = []
+
+    def of_a_large_shop(route: Route) -> None:
+        asked.append(route.request.url)
+        told = route.fetch()
+        route.fulfill(response=told, json=told.json() | {"total": 150})
+
+    page.route("**/api/builds?*", of_a_large_shop)
+    page.goto(live)
+    expect(page.get_by_role("link", name="Ferry engine", exact=True)).to_be_visible()
+    assert len(asked) == 1, "patterns are asked for when a build is to be made"
+    page.get_by_role("button", name="New build").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("The next")
+    dialog.get_by_label("Look for a build").fill("no such")
+    expect(dialog.get_by_text("No build is like that.")).to_be_visible()
+    dialog.get_by_label("Look for a build").fill("quarry")
+    chosen = dialog.get_by_label("Set up like").locator("option:checked")
+    expect(chosen).to_have_text("Quarry engine, in the archive")
+    page.keyboard.press("Enter")
+    dialog.get_by_role("button", name="Make the build").click()
+    expect(page.get_by_role("heading", name="The next")).to_be_visible()
+    new = page.url.split("/builds/")[1].split("/")[0]
+    assert kept(live, {"id": new})["cylinders"] == 6

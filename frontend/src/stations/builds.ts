@@ -40,13 +40,15 @@ export interface Sought {
   sort?: BoardSort
 }
 
-/** A page of the board. */
+/** A page of the board; asked for only where `wanted`. */
 export function useBoard(
   sought: MaybeRefOrGetter<Sought>,
   page: MaybeRefOrGetter<number> = 0,
   limit = PAGE,
+  wanted: MaybeRefOrGetter<boolean> = true,
 ) {
   return useQuery({
+    enabled: computed(() => toValue(wanted)),
     queryKey: computed(() => [...keys.builds, toValue(sought), toValue(page), limit]),
     queryFn: () => {
       const query = { ...toValue(sought), offset: toValue(page) * limit, limit }

@@ -9,7 +9,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { day } from '../../kit/format'
-import { keepBuild, useBoard, useInstruments, useRules } from '../builds'
+import { keepBuild, PAGE, useBoard, useInstruments, useRules, type Shelf } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
 const router = useRouter()
@@ -19,9 +19,19 @@ const { data: rules } = useRules()
 
 const name = ref('')
 const called = refDebounced(name, 300)
-/** The hundred changed last: patterns to choose from. */
-const { data: board } = useBoard({}, 0, 100)
-const { data: alike } = useBoard(computed(() => ({ search: called.value })))
+const PATTERNS = 100
+/** The builds changed last: patterns to choose from; in a larger shop those that are looked for. */
+const sought = ref('')
+const lookedFor = refDebounced(sought, 200)
+const found = (shelf: Shelf) =>
+  useBoard(() => ({ search: lookedFor.value, shelf }), 0, PATTERNS, open).data
+const [board, archive] = [found('board'), found('archive')]
+const { data: alike } = useBoard(
+  () => ({ search: called.value }),
+  0,
+  PAGE,
+  () => called.value !== '',
+)
 
 /** Another build of this name: two are told apart by when they were made, better by their name. */
 const twin = computed(() => {
@@ -30,6 +40,23 @@ const twin = computed(() => {
 })
 /** The earlier build whose set-up it takes; empty for one of its own. */
 const like = ref('')
+const patterns = computed(() => [
+  ...(board.value?.builds ?? []).map((b) => ({ value: b.id, words: b.name })),
+  ...(archive.value?.builds ?? []).map((b) => ({
+    value: b.id,
+    words: t('{name}, in the archive', { name: b.name }),
+  })),
+])
+/** More than the list holds: they are looked for by name. */
+const many = computed(
+  () =>
+    lookedFor.value !== '' ||
+    [board, archive].some((found) => (found.value?.total ?? 0) > PATTERNS),
+)
+// What is looked for is the choice: the first that is found, until another is chosen.
+watch(patterns, (now) => {
+  if (lookedFor.value) like.value = now[0]?.value ?? ''
+})
 const withReadings = ref(false)
 const tool = ref('')
 const rods = computed(() => (instruments.value ?? []).filter((i) => i.kind !== 'indicator'))
@@ -50,7 +77,7 @@ watch(open, (now) => {
   if (!now) return
   id.value = crypto.randomUUID()
   name.value = ''
-  like.value = ''
+  like.value = sought.value = ''
   withReadings.value = false
   tool.value = ''
   problem.value = null
@@ -117,11 +144,23 @@ async function make() {
         {{ t('There is one of this name, made {made_at}.', { made_at: day(twin.made_at) }) }}
       </p>
       <label for="build-like">{{ t('Set up like') }}</label>
+      <el-input
+        v-if="many"
+        v-model="sought"
+        :aria-label="t('Look for a build')"
+        :placeholder="t('Look for a build')"
+        maxlength="80"
+        autocomplete="off"
+        @keydown.enter.prevent
+      />
+      <p v-if="lookedFor && !patterns.length" class="twin" role="status">
+        {{ t('No build is like that.') }}
+      </p>
       <PickOne
         id="build-like"
         v-model="like"
         :label="t('Set up like')"
-        :options="(board?.builds ?? []).map((b) => ({ value: b.id, words: b.name }))"
+        :options="patterns"
         :none="t('A set-up of its own')"
       />
       <label v-if="like" class="check"

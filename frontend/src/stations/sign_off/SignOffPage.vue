@@ -79,9 +79,14 @@ async function sign() {
   }
 }
 const signed = computed(() => all.value?.signatures[0] ?? null)
+const holds = computed(() => signed.value !== null && !signed.value.stale)
+const signLabel = computed(() => {
+  if (holds.value) return t('Sign again')
+  return all.value?.open_points.length ? t('Sign with this reason') : t('Sign')
+})
 const headline = computed(() => {
   const { failing = 0, missing = 0 } = all.value ?? {}
-  if (signed.value && !signed.value.stale) return t('Signed by {by}.', { by: signed.value.by })
+  if (signed.value && holds.value) return t('Signed by {by}.', { by: signed.value.by })
   if (failing) return `${failing} ${failing === 1 ? t('check fails') : t('checks fail')}.`
   if (missing)
     return t('{missing} {missing2} to make.', {
@@ -96,7 +101,7 @@ const headline = computed(() => {
   <p v-if="error" role="alert">{{ problemOf(error).detail }}</p>
   <div v-if="build && all && check" class="page">
     <section class="left" :aria-label="t('Sign-off')">
-      <div class="said" :class="{ bad: all.failing, good: signed && !signed.stale }">
+      <div class="said" :class="{ bad: all.failing, good: holds }">
         <h1>{{ headline }}</h1>
         <p v-if="signed" class="quiet">
           {{
@@ -169,8 +174,8 @@ const headline = computed(() => {
               :readonly="Boolean(me.name)"
             />
           </label>
-          <button type="button" class="plain strong" @click="sign">
-            {{ all.open_points.length ? t('Sign with this reason') : t('Sign') }}
+          <button type="button" class="plain" :class="{ strong: !holds }" @click="sign">
+            {{ signLabel }}
           </button>
           <ReportButton :build-id="buildId" />
         </div>

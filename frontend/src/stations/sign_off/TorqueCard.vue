@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The build's fasteners as the maker's sheet gives them, in every unit, stage by stage. */
-import { decimal, t } from '../../kit/words'
+import { decimal, language, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
 import type { Keeper } from '../useKeeper'
+import { stagesIn } from './stages'
 
 const props = defineProps<{ build: Build; finish: SignOff; keeper: Keeper }>()
 type Fastener = TorqueFigures['fasteners'][number]
@@ -23,22 +24,17 @@ const unit = ref<TorqueUnit>('lbf_ft')
 const stages = ref('')
 const ownProblem = ref('')
 
-/** "15; 22; 90°" is three stages, the last an angle. */
 function add() {
-  const found: Fastener['stages'] = []
-  for (const part of stages.value.split(/[;,]/).map((p) => p.trim())) {
-    const number = Number(part.replace('°', ''))
-    if (!part || Number.isNaN(number)) {
-      ownProblem.value = t(
-        '“{part}” is no stage: write torques parted by semicolons, an angle with °.',
-        { part },
-      )
-      return
-    }
-    const turn = part.endsWith('°')
-    found.push({ value: turn ? null : number, unit: unit.value, angle_deg: turn ? number : null })
-  }
+  const read = stagesIn(stages.value, language)
   ownProblem.value = ''
+  if (read.wrong !== null) {
+    ownProblem.value = t(
+      '“{part}” is no stage: write torques parted by semicolons, an angle with °.',
+      { part: read.wrong },
+    )
+    return
+  }
+  const found = read.stages.map((stage) => ({ ...stage, unit: unit.value }))
   void keep([...kept.value, { name: name.value.trim(), note: '', stages: found }]).then((ok) => {
     if (ok) name.value = stages.value = ''
   })
@@ -60,7 +56,6 @@ const note = (at: number, text: string) =>
           <th scope="col">lbf·ft</th>
           <th scope="col">lbf·in</th>
           <th scope="col">N·m</th>
-          <th scope="col">{{ t('Note') }}</th>
           <th scope="col">
             <span class="unseen">{{ t('Take away') }}</span>
           </th>
@@ -68,7 +63,7 @@ const note = (at: number, text: string) =>
       </thead>
       <tbody v-for="(row, at) in finish.torque" :key="at">
         <tr v-for="(stage, i) in row.stages" :key="i">
-          <th v-if="!i" scope="rowgroup" :rowspan="row.stages.length">{{ row.name }}</th>
+          <th v-if="!i" scope="rowgroup" :rowspan="row.stages.length + 1">{{ row.name }}</th>
           <td>{{ i + 1 }}</td>
           <td v-if="stage.value === null" colspan="3">
             {{ t('turn on {angle}°', { angle: stage.angle_deg }) }}
@@ -83,16 +78,6 @@ const note = (at: number, text: string) =>
             </td>
           </template>
           <td>
-            <FigureEntry
-              v-if="!i"
-              bare
-              text
-              :label="t('Note to {name}', { name: row.name })"
-              :model-value="row.note"
-              @keep="note(at, $event)"
-            />
-          </td>
-          <td>
             <button
               v-if="!i"
               type="button"
@@ -102,6 +87,16 @@ const note = (at: number, text: string) =>
             >
               ✕
             </button>
+          </td>
+        </tr>
+        <tr>
+          <td colspan="5" class="note">
+            <FigureEntry
+              text
+              :label="t('Note to {name}', { name: row.name })"
+              :model-value="row.note"
+              @keep="note(at, $event)"
+            />
           </td>
         </tr>
       </tbody>
