@@ -8,6 +8,9 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from multiprocessing import get_context
+from multiprocessing.process import BaseProcess
+from multiprocessing.synchronize import Event
 from threading import Thread
 from typing import Any
 
@@ -15,6 +18,7 @@ import httpx
 import uvicorn
 
 from vivid_arm.api.app import end_streams
+from vivid_arm.api.crowd import Crowd
 from vivid_arm.records.cluster import free_port
 from vivid_arm.standins.supplier import make_supplier
 from vivid_arm.tls import Certificate
@@ -126,3 +130,26 @@ def gauge_standin() -> Iterator[GaugeCable]:
     finally:
         process.terminate()
         process.wait(timeout=30)
+
+
+def _wait_in(crowd: Crowd, waiting: int, told: Event) -> None:
+    crowd.join()
+    crowd.too_many(waiting)
+    told.set()
+    time.sleep(300)
+
+
+@contextmanager
+def sharing(crowd: Crowd, waiting: int = 0) -> Iterator[BaseProcess]:
+    """This process and another share a port; so many wait in the other, as long as it lives."""
+    spawning = get_context("spawn")
+    told = spawning.Event()
+    crowd.join()
+    other = spawning.Process(target=_wait_in, args=(crowd, waiting, told), daemon=True)
+    other.start()
+    try:
+        assert told.wait(60)
+        yield other
+    finally:
+        other.kill()
+        other.join()

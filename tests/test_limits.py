@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from vivid_arm.api import app, deps
+from vivid_arm.api import app, crowd, deps
 from vivid_arm.api.board import routes as board
 from vivid_arm.api.rocker import views as rocker
 from vivid_arm.core.engine import cam
@@ -50,8 +50,8 @@ PIXELS = photos.MOST_PIXELS
         f"| builds a process remembers whole | {load._MOST_REMEMBERED} |",
         f"| requests a process works on at once | {deps.AT_ONCE}, long ones besides | wait in "
         f"their order, {deps.TURN_WITHIN_S:g} s at most |",
-        f"| a wait for a turn | {deps.CROWDED_S:g} s | one in {deps.GOES_EVERY} answers ends its "
-        "connection: the next finds a process with time |",
+        f"| requests that wait in one process of a port | {crowd.MORE_BY} more than in another | "
+        "an answer ends its connection: the next comes to whoever is free to take it |",
         f"| wrong passwords for a name; from an address | {accounts.FREE_TRIES}; "
         f"{accounts.FREE_TRIES_FROM_ONE_PLACE} | 429 with Retry-After: 1 s, doubling to "
         f"{accounts.MOST_WAIT_S} s |",

@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from threading import Thread
 from types import FrameType
@@ -19,6 +20,7 @@ from uvicorn.supervisors import Multiprocess
 
 from vivid_arm import logs
 from vivid_arm.api.app import LOOPBACK, end_streams, make_app
+from vivid_arm.api.crowd import Crowd
 from vivid_arm.documents import apart
 from vivid_arm.tls import Certificate
 
@@ -58,9 +60,15 @@ def application(
     door: Door,
     parent: int,
     log_json: bool = False,
+    crowd: Crowd | None = None,
 ) -> FastAPI:
-    """The application in the process that is to serve it, which ends when its parent has."""
+    """The application in the process that is to serve it, which ends when its parent has.
+
+    ``crowd``: the processes that share its port, where there are several.
+    """
     logs.set_up(as_json=log_json)
+    if crowd is not None:
+        crowd.join()
     app = make_app(
         url,
         supplier_url=outside.supplier,
@@ -72,6 +80,7 @@ def application(
         events_url=os.environ.get("EVENTS_URL"),
         read_url=os.environ.get("READ_URL"),
         machine=door.machine,
+        crowd=crowd,
     )
     Thread(target=apart.warm, daemon=True).start()
     if os.getpid() != parent:
@@ -92,7 +101,7 @@ def _end_with(parent: int) -> None:
     os.kill(os.getpid(), signal.SIGTERM)
 
 
-def serve_on(made: Callable[[], FastAPI], door: Door, workers: int) -> None:
+def serve_on(made: Callable[..., FastAPI], door: Door, workers: int) -> None:
     """Serve in this process, or in several that share one port."""
     own = door.certificate
     known: dict[str, Any] = {
@@ -105,7 +114,8 @@ def serve_on(made: Callable[[], FastAPI], door: Door, workers: int) -> None:
     if workers == 1:
         _Server(uvicorn.Config(made(), **known)).run()
         return
-    config = uvicorn.Config(made, factory=True, workers=workers, **known)
+    sharing = partial(made, crowd=Crowd(workers))
+    config = uvicorn.Config(sharing, factory=True, workers=workers, **known)
     _Workers(config, [config.bind_socket()]).run()
 
 

@@ -5,7 +5,6 @@ import re
 from collections.abc import AsyncIterator, Callable, Collection
 from contextlib import AbstractAsyncContextManager, asynccontextmanager, suppress
 from ipaddress import ip_address
-from itertools import count
 from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
@@ -32,6 +31,7 @@ from vivid_arm.api.base_circle import compute as base_circle_compute
 from vivid_arm.api.base_circle import routes as base_circle
 from vivid_arm.api.board import routes as board
 from vivid_arm.api.board.rows import Rows
+from vivid_arm.api.crowd import Crowd
 from vivid_arm.api.decide import box as decide_box
 from vivid_arm.api.decide import compute as decide_compute
 from vivid_arm.api.decide import routes as decide
@@ -135,6 +135,7 @@ def make_app(
     events_url: str | None = None,
     read_url: str | None = None,
     machine: str = "",
+    crowd: Crowd | None = None,
 ) -> FastAPI:
     """The application on a database; nothing is connected before the first request.
 
@@ -144,7 +145,8 @@ def make_app(
     those by which it answers; with ``people`` it answers to addresses too. ``fingerprint`` is
     that of its own certificate. ``events_url`` is where the database is heard directly, where
     ``database_url`` leads to a pooler; ``read_url`` a replica that takes over what only reads.
-    ``machine``: what the one is called that its gauges are at.
+    ``machine``: what the one is called that its gauges are at. ``crowd``: the processes that
+    share its port.
     """
     hub = GaugeHub(TcpGauge(*gauge)) if gauge else None
     engine = connect(database_url)
@@ -172,7 +174,7 @@ def make_app(
     app.state.refused = False
     app.state.accounts = people
     app.state.places = CapacityLimiter(AT_ONCE)
-    app.state.crowd = count()
+    app.state.crowd = crowd or Crowd()
     app.state.sessions = sessions(engine)
     # A pooler takes what it is told of patience only within a transaction.
     app.state.reading = sessions(engine) if events_url else reading_sessions(engine)
@@ -305,7 +307,7 @@ class _Guard:
                 headers["Referrer-Policy"] = "no-referrer"
                 headers["Cross-Origin-Resource-Policy"] = "same-origin"
                 if scope.get("state", {}).get("goes"):
-                    # His next question comes on a new connection, to a process with time for it.
+                    # His next question comes on a new connection, to whoever is free to take it.
                     headers["Connection"] = "close"
                 if path.startswith("/api/"):
                     headers["Cache-Control"] = "no-store"

@@ -3,7 +3,6 @@
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from time import monotonic
 from typing import Annotated
 from urllib.parse import unquote
 from uuid import UUID
@@ -13,6 +12,7 @@ from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session, sessionmaker
 
+from vivid_arm.api.crowd import Crowd
 from vivid_arm.api.problems import NotFound
 from vivid_arm.core.entry.lengths import FIELDS, check_range
 from vivid_arm.core.words import say
@@ -33,10 +33,6 @@ AT_ONCE = 1
 """Requests of one process that are worked on at once: more would only hold up one another."""
 TURN_WITHIN_S = 1.0
 """Nobody waits longer for a turn: one that hangs does not hang those behind it."""
-CROWDED_S = 0.25
-"""Where the wait for a turn is longer, a process has more than it can answer soon."""
-GOES_EVERY = 10
-"""Of so many who wait that long, the connection of one is ended: another process may take it."""
 _UNDONE_WITHIN_S = 1.0
 
 
@@ -44,19 +40,19 @@ _UNDONE_WITHIN_S = 1.0
 async def _in_turn(request: Request) -> AsyncIterator[None]:
     """Requests are worked on in their order; one that may take long, beside the others."""
     places: CapacityLimiter = request.app.state.places
+    crowd: Crowd = request.app.state.crowd
     mine = False
     if not request.url.path.endswith(LONG):
-        came = monotonic()
         with move_on_after(TURN_WITHIN_S):
             await places.acquire()
             mine = True
-        if monotonic() - came > CROWDED_S:
-            request.state.goes = next(request.app.state.crowd) % GOES_EVERY == 0
+        request.state.goes = crowd.too_many(places.statistics().tasks_waiting)
     try:
         yield
     finally:
         if mine:
             places.release()
+            crowd.too_many(places.statistics().tasks_waiting)
 
 
 async def transaction(request: Request) -> AsyncIterator[Session]:

@@ -11,6 +11,7 @@ from alembic.config import Config
 from alembic.script import ScriptDirectory
 from psycopg import DatabaseError, DataError, OperationalError
 from psycopg.abc import Buffer
+from psycopg.adapt import Loader
 from psycopg.types.datetime import TimestamptzLoader
 from pydantic_core import from_json
 from sqlalchemy import Connection, Dialect, Engine, create_engine, event, func, select, text
@@ -86,12 +87,19 @@ def _through_a_pooler_too(engine: Engine) -> None:
     event.listen(engine, "begin", say_patience)
 
 
-class _EveryTime(TimestamptzLoader):
+class _EveryTime(Loader):
     """Times as they are kept; one beyond the calendar is read as its end, not as an error."""
 
     def load(self, data: Buffer) -> datetime:
         try:
-            return super().load(data)
+            return datetime.fromisoformat(bytes(data).decode())
+        except ValueError:
+            return self._as_written(data)
+
+    def _as_written(self, data: Buffer) -> datetime:
+        """One that is written another way than usual."""
+        try:
+            return TimestamptzLoader(self.oid, self.connection).load(data)
         except DataError:
             return _END_OF_TIME
 

@@ -30,6 +30,7 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from vivid_arm.core.words import Saying, language, say
+from vivid_arm.records.rows.kept import plain_rows
 from vivid_arm.records.tables import (
     BoxRod,
     Build,
@@ -182,13 +183,13 @@ _BUT_FOR_THE_LOG = select(*_AROUND).where(_THESE)
 
 def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
     """The marks of builds, without reading their logs."""
-    rows = session.execute(MARKS, {"ids": list(build_ids)})
+    rows = plain_rows(session, MARKS, {"ids": list(build_ids)})
     return {row[0]: _fingerprint(*row) for row in rows}
 
 
 def wholes(session: Session, build_ids: Collection[UUID]) -> dict[UUID, str]:
     """One mark of all parts of each of some builds, without counting the lines of their logs."""
-    rows = session.execute(_BUT_FOR_THE_LOG, {"ids": list(build_ids)})
+    rows = plain_rows(session, _BUT_FOR_THE_LOG, {"ids": list(build_ids)})
     return {row[0]: _fingerprint(*row).whole for row in rows}
 
 

@@ -5,7 +5,7 @@ from decimal import Decimal
 from typing import Any, TypeVar
 from uuid import UUID
 
-from sqlalchemy import bindparam, func, inspect, select, update
+from sqlalchemy import CursorResult, Executable, bindparam, func, inspect, select, update
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.words import say
@@ -15,6 +15,14 @@ from vivid_arm.records.tables import BoxRod, Build, Instrument, Order, Valve
 def exact(value: float) -> Decimal:
     """A length as it is stored: to a millionth of an inch."""
     return Decimal(str(value)).quantize(Decimal("0.000001"))
+
+
+def plain_rows(
+    session: Session, query: Executable, values: dict[str, Any]
+) -> CursorResult[*tuple[Any, ...]]:
+    """What a query gives of a session's own transaction, as it comes: nothing of it is mapped."""
+    session.flush()
+    return session.connection().execute(query, values)
 
 
 class Conflict(Exception):

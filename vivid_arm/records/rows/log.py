@@ -25,7 +25,7 @@ from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from vivid_arm.core.words import say
-from vivid_arm.records.rows.kept import TOUCHED, Conflict, touch
+from vivid_arm.records.rows.kept import TOUCHED, Conflict, plain_rows, touch
 from vivid_arm.records.rows.line import COLUMNS, KeptLine
 from vivid_arm.records.tables import Build, Instrument, Reading, Valve
 
@@ -40,6 +40,7 @@ _SINCE = _LOG.where(Reading.id > bindparam("after"))
 _LOCKED = (
     select(Valve.build_id).where(_one_of(Valve.id, "valves")).order_by(Valve.id).with_for_update()
 )
+_ONE_LOCKED = select(Valve.build_id).where(Valve.id == bindparam("valve")).with_for_update()
 _ASKED = _one_of(Reading.key, "keys")
 _SO_FAR = (
     select(Reading.valve_id, func.max(Reading.number), func.array_agg(Reading.key).filter(_ASKED))
@@ -73,7 +74,7 @@ def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[*tuple
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[KeptLine]]:
     """The log of each valve, oldest first."""
-    return _by_valve(session, session.execute(_LOG, {"valves": list(valve_ids)}).all())
+    return _by_valve(session, plain_rows(session, _LOG, {"valves": list(valve_ids)}).all())
 
 
 def readings_since(
@@ -81,7 +82,7 @@ def readings_since(
 ) -> dict[UUID, list[KeptLine]]:
     """The lines of each valve that were added after one, oldest first."""
     asked = {"valves": list(valve_ids), "after": reading_id}
-    return _by_valve(session, session.execute(_SINCE, asked).all())
+    return _by_valve(session, plain_rows(session, _SINCE, asked).all())
 
 
 _BY_WHAT, _OF_WHICH = COLUMNS.index("instrument_id"), COLUMNS.index("valve_id")
@@ -107,10 +108,11 @@ def append_reading(session: Session, line: Reading) -> KeptLine | None:
     The line as it is kept, None where it was before. Raises Conflict when the key was used for
     another reading, or when the line to strike out was already struck out.
     """
-    session.execute(_LOCKED, {"valves": [line.valve_id]})
+    plain_rows(session, _ONE_LOCKED, {"valve": line.valve_id})
     columns = _columns(line)
     query = _one_and_touch(tuple(columns), numbered=line.kind not in _UNNUMBERED)
-    row = session.execute(query, {f"new_{k}": v for k, v in columns.items()}).one_or_none()
+    values = {f"new_{k}": v for k, v in columns.items()}
+    row = plain_rows(session, query, values).one_or_none()
     if row is None:
         _explain_refusal(session, line)
         return None

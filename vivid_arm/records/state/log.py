@@ -150,6 +150,18 @@ class ValveLog:
         counts = self._counts
         return bool(counts) and bool(counts[-1].count and counts[-1].count.agrees)
 
+    @property
+    def counted_since(self) -> bool:
+        """Whether the running count was found right after the last trial that counts.
+
+        A line that replaces one of before stands for what was counted then.
+        """
+        if not self.counted_back:
+            return False
+        at = self._counts[-1].row.id
+        trials = [row for row in self.measuring if row.kind == "trial"]
+        return all((row.replaces_id or row.id) < at for row in trials)
+
     @cached_property
     def _counts(self) -> list[LogEntry]:
         return [e for e in self.lines if e.struck_by is None and e.count is not None]

@@ -279,7 +279,7 @@ class ValveState(OnSetUp):
             feeling=self.feeling,
         )
         if found is not None and found.step == "first" and not told:
-            more = say("The other valves read about there.")
+            more = say("The length expected is what the other valves read.")
             return replace(found, reason=f"{found.reason} {more}")
         return found
 
@@ -313,12 +313,13 @@ class ValveState(OnSetUp):
             return count_verdict(self.failed_count)
         if self.measures and not self.bracket.contradictions:
             return measured_verdict(self.combined, self.measures, self.bracket, self.lifter)
-        instrument = self.build.instrument
+        tool = self.build.instrument
+        turned = tool is None or tool.kind == "checking_rod"
         return zero_lash_verdict(
             self.bracket,
             self.next_trial,
             self.u_in,
-            counts_turns=instrument is None or instrument.kind == "checking_rod",
+            to_count=turned and not self.told.counted_since,
             accuracy_stated=not self.unstated,
         )
 
