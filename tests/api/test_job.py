@@ -116,6 +116,23 @@ def test_count_back_finds_the_slip(client: TestClient, make_build: Make, trial: 
     assert "0.0250 in longer" in line["sentence"]
 
 
+def test_a_count_that_was_right_is_not_asked_for_again(
+    client: TestClient, make_build: Make, trial: Trial, settle: Trial
+) -> None:
+    """Counted back since the last trial: on to the next valve; a trial more is counted again."""
+    build = make_build()
+    trial(build, 0, "10 3/8", "loose")
+    assert "Count the turns back" in settle(build, 0, "10 1/2").json()["verdict"]["then"]
+    here = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    running = client.get(here).json()["log"][-1]["turns_words"]
+    body = {"key": str(uuid4()), "turns": running}
+    counted = client.post(f"{here}/count-backs", json=body).json()
+    assert counted["log"][-1]["count_agrees"]
+    assert counted["verdict"]["then"] == "Go to the next valve."
+    again = trial(build, 0, "10 1/2", "zero").json()["verdict"]
+    assert (again["state"], "Count the turns back" in again["then"]) == ("settled", True)
+
+
 def test_pairs_of_gaps_tell_the_ratio_of_all_valves_of_a_kind(
     client: TestClient, make_build: Make, trial: Trial
 ) -> None:
@@ -183,6 +200,7 @@ def test_a_count_back_that_was_right_works_the_trials_out_again(
     assert after["verdict"]["state"] != "conflict"
     assert next(x for x in after["log"] if x["kind"] == "count_back")["count_agrees"]
     assert "count back" in after["log"][-1]["reason"]
+    assert "Count the turns back" not in after["verdict"]["then"], "it was counted"
     wrong = client.post(f"{here}/recounts", json=body | {"count_id": 1, "key": str(uuid4())})
     assert (wrong.status_code, wrong.json()["field"]) == (422, "count_id")
 

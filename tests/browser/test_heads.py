@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine
 
-from tests.builders import demo_builds, open_station
+from tests.builders import demo_builds, open_station, settle_by_web, web
 from vivid_arm.api.board.views import fill
 from vivid_arm.demo import seeding
 from vivid_arm.records import database
@@ -148,3 +148,19 @@ def test_a_guard_that_cannot_be_is_refused_beside_it(page: Page, live: str, shop
     page.get_by_role("textbox", name="Crank").fill("1100")
     page.keyboard.press("Enter")
     expect(page.get_by_role("slider", name="Crank")).to_have_attribute("aria-valuenow", "380")
+
+
+def test_what_is_measured_leads_on_to_the_next_step(page: Page, live: str, shop: Shop) -> None:
+    """While a valve is left it is measured; then the page leads on to what the build waits for."""
+    build = shop(layout="single", cylinders=1, mount="pedestal")
+    settle_by_web(live, build, build["valves"][0], "10 1/2")
+    page.goto(heads(live, build))
+    said = page.get_by_role("region", name="What the valves say")
+    expect(said.get_by_role("button", name="Measure 1E")).to_be_visible()
+    onward = said.get_by_role("link", name="Order", exact=True)
+    expect(onward).to_be_hidden()
+    settle_by_web(live, build, build["valves"][1], "10 1/2")
+    step = web.get(f"{live}/api/builds/{build['id']}").json()["next_step"]
+    expect(said).to_contain_text(step["sentence"])
+    onward.click()
+    expect(page).to_have_url(f"{live}/builds/{build['id']}/order")

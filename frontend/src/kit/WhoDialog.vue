@@ -55,7 +55,7 @@ watch(
         <el-input
           v-model="other"
           :aria-label="t('Another name')"
-          :placeholder="t('Another name')"
+          :placeholder="names.length ? t('Another name') : t('Name')"
           maxlength="60"
         />
         <button type="submit" class="plain" :disabled="!other.trim()">{{ t('This one') }}</button>

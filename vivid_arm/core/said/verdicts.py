@@ -54,13 +54,13 @@ def zero_lash_verdict(
     following: NextTrial | None,
     u_in: float | None = None,
     *,
-    counts_turns: bool = True,
+    to_count: bool = True,
     accuracy_stated: bool = True,
 ) -> Verdict:
     """Where a valve's trials stand.
 
-    ``u_in`` is the whole standard uncertainty, inches; ``counts_turns`` whether
-    a checking rod is counted (a caliper is not counted back); ``accuracy_stated``
+    ``u_in`` is the whole standard uncertainty, inches; ``to_count`` whether the turns of a
+    checking rod are still to be counted back (a caliper has none); ``accuracy_stated``
     whether anybody stated the instrument's.
     """
     loose, tight = bracket.longest_loose, bracket.shortest_tight
@@ -83,9 +83,7 @@ def zero_lash_verdict(
         )
     if bracket.estimate_in is not None and bracket.u_in is not None:
         whole = u_in or bracket.u_in
-        return _closed_verdict(
-            bracket, bracket.estimate_in, whole, then, counts_turns, accuracy_stated
-        )
+        return _closed_verdict(bracket, bracket.estimate_in, whole, then, to_count, accuracy_stated)
     if loose is not None:
         return Verdict(
             "closing",
@@ -254,7 +252,7 @@ def _closed_verdict(
     estimate_in: float,
     u_in: float,
     then: str,
-    counts_turns: bool,
+    to_count: bool,
     accuracy_stated: bool,
 ) -> Verdict:
     lengths, smalls = {"z": estimate_in}, {"u": 2 * u_in, "w": bracket.within_in}
@@ -275,7 +273,7 @@ def _closed_verdict(
             say("Zero lash {z}."),
             why,
             say("Count the turns back to closed as a check, then go to the next valve.")
-            if counts_turns
+            if to_count
             else say("Go to the next valve."),
             lengths,
             smalls,

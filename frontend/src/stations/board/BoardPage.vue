@@ -11,6 +11,7 @@ import { day, when } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { useNods } from '../../kit/nods'
 import { usePrefs } from '../../kit/prefs'
+import { VERBS } from '../../kit/states'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { keepBuild, keys, PAGE, useBoard, type BoardSort, type Shelf, type Waits } from '../builds'
@@ -120,15 +121,6 @@ function parsed(text: string): Record<string, unknown> {
     return {}
   }
 }
-const VERB = {
-  setup: t('Set up'),
-  zero_lash: t('Measure'),
-  rocker: t('Rocker'),
-  heads: t('Heads'),
-  decide: t('Decide'),
-  order: t('Order'),
-  sign_off: t('Sign off'),
-} as const
 </script>
 
 <template>
@@ -144,7 +136,7 @@ const VERB = {
       />
       <select v-model="waits" :aria-label="t('What it waits for')">
         <option value="">{{ t('Waits for anything') }}</option>
-        <option v-for="(verb, station) in VERB" :key="station" :value="station">{{ verb }}</option>
+        <option v-for="(verb, station) in VERBS" :key="station" :value="station">{{ verb }}</option>
       </select>
       <select v-if="people && people.length > 1" v-model="person" :aria-label="t('Measured by')">
         <option value="">{{ t('By anyone') }}</option>
@@ -245,7 +237,7 @@ const VERB = {
         {{ build.next_step.sentence }}
         <span v-if="build.fault" class="quiet">{{ build.fault }}</span>
       </p>
-      <RouterLink class="plain" :to="next(build)">{{ VERB[build.next_step.station] }}</RouterLink>
+      <RouterLink class="plain" :to="next(build)">{{ VERBS[build.next_step.station] }}</RouterLink>
     </li>
   </ol>
   <nav v-if="pages > 1" class="pages" :aria-label="t('Pages')">
@@ -259,6 +251,17 @@ const VERB = {
       {{ t('Older') }}
     </button>
   </nav>
+  <p v-if="builds && !builds.length && shelf !== 'board'" class="none">
+    {{ t('Nothing lies here.') }}
+  </p>
+  <p v-else-if="builds && !builds.length && filtered" class="none">
+    {{ t('No build is like that.') }}
+  </p>
+  <p v-else-if="builds && !builds.length" class="none">
+    {{ t('No build yet. Make one, set a checking rod, and start with one intake and one exhaust.')
+    }}<br />
+    {{ t('Or see the whole way first, on a practice engine:') }} <TourButton />
+  </p>
   <p v-if="board" class="away">
     <button v-if="shelf !== 'board'" type="button" class="put" @click="shelf = 'board'">
       {{ t('Back to the builds') }}
@@ -282,17 +285,6 @@ const VERB = {
     }}</RouterLink>
   </p>
   <BackupNote v-if="builds" />
-  <p v-if="builds && !builds.length && shelf !== 'board'" class="none">
-    {{ t('Nothing lies here.') }}
-  </p>
-  <p v-else-if="builds && !builds.length && filtered" class="none">
-    {{ t('No build is like that.') }}
-  </p>
-  <p v-else-if="builds && !builds.length" class="none">
-    {{ t('No build yet. Make one, set a checking rod, and start with one intake and one exhaust.')
-    }}<br />
-    {{ t('Or see the whole way first, on a practice engine:') }} <TourButton />
-  </p>
   <NewBuild v-model="making" />
 </template>
 

@@ -143,26 +143,28 @@ async function make() {
       <p v-if="twin" class="twin" role="status">
         {{ t('There is one of this name, made {made_at}.', { made_at: day(twin.made_at) }) }}
       </p>
-      <label for="build-like">{{ t('Set up like') }}</label>
-      <el-input
-        v-if="many"
-        v-model="sought"
-        :aria-label="t('Look for a build')"
-        :placeholder="t('Look for a build')"
-        maxlength="80"
-        autocomplete="off"
-        @keydown.enter.prevent
-      />
-      <p v-if="lookedFor && !patterns.length" class="twin" role="status">
-        {{ t('No build is like that.') }}
-      </p>
-      <PickOne
-        id="build-like"
-        v-model="like"
-        :label="t('Set up like')"
-        :options="patterns"
-        :none="t('A set-up of its own')"
-      />
+      <template v-if="many || patterns.length">
+        <label for="build-like">{{ t('Set up like') }}</label>
+        <el-input
+          v-if="many"
+          v-model="sought"
+          :aria-label="t('Look for a build')"
+          :placeholder="t('Look for a build')"
+          maxlength="80"
+          autocomplete="off"
+          @keydown.enter.prevent
+        />
+        <p v-if="lookedFor && !patterns.length" class="twin" role="status">
+          {{ t('No build is like that.') }}
+        </p>
+        <PickOne
+          id="build-like"
+          v-model="like"
+          :label="t('Set up like')"
+          :options="patterns"
+          :none="t('A set-up of its own')"
+        />
+      </template>
       <label v-if="like" class="check"
         ><input v-model="withReadings" type="checkbox" />
         {{ t('with its readings and notes') }}</label

@@ -10,7 +10,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { bareLength, fill, length, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
-import { MARKS, WORDS } from '../../kit/states'
+import { MARKS, VERBS, WORDS } from '../../kit/states'
 import { asks, keys, useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import ReadingFiles from './ReadingFiles.vue'
@@ -89,6 +89,14 @@ const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1
 const doubt = computed(
   () => map.value?.suspicions.find((s) => s.name === selected.value?.name) ?? null,
 )
+/** Where the build goes on, once nothing is left to measure here. */
+const onward = computed(() => {
+  const step = build.value?.next_step
+  if (!step || ['setup', 'zero_lash', 'heads'].includes(step.station)) return null
+  if (left.value.length || doubt.value) return null
+  const valveId = step.valve_id ?? selected.value?.id ?? ''
+  return { name: step.station, params: { buildId: props.buildId, valveId } }
+})
 const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.value) ?? [])
 </script>
 
@@ -150,7 +158,7 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
         <SuspicionNote v-if="doubt" :suspicion="doubt">
           <LifterAsked v-if="build" :build="build" />
         </SuspicionNote>
-        <button type="button" class="plain strong" @click="measure()">
+        <button type="button" class="plain" :class="{ strong: !onward }" @click="measure()">
           {{ selected.readings ? t('Measure again') : t('Measure') }} {{ selected.name }}
           <kbd>{{ t('Enter') }}</kbd>
         </button>
@@ -183,6 +191,10 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
           </div>
         </dd>
       </dl>
+      <template v-if="onward">
+        <p>{{ build.next_step.sentence }}</p>
+        <RouterLink class="plain strong" :to="onward">{{ VERBS[onward.name] }}</RouterLink>
+      </template>
       <ReadingFiles :build-id="buildId" />
     </section>
   </div>

@@ -107,6 +107,9 @@ const setting = (line: LogLine) =>
             line.sentence ??
             t('Counted back {turns_words} turns.', { turns_words: line.turns_words })
           }}
+        </span>
+        <span class="quiet">
+          {{ when(line.at) }} {{ line.by }}
           <em v-if="line.struck"> {{ line.struck_reason }}</em>
         </span>
       </template>
@@ -198,9 +201,9 @@ li {
   font-weight: 400;
 }
 .wide {
-  grid-column: 2 / 5;
+  grid-column: 3 / 5;
+  padding: 4px 0 8px;
   font-size: 15px;
-  padding: 4px 0;
 }
 .off {
   color: var(--alarm-ink);
