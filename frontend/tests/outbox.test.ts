@@ -103,7 +103,7 @@ describe('the outbox', () => {
   it('has stored a write before it is sent, so that a killed tab loses none', async () => {
     let open: () => void = () => undefined
     server.gate = new Promise((resolve) => (open = resolve))
-    void tab().box.post(draft('a'))
+    void tab({ known: () => 'Tess' }).box.post(draft('a'))
     const next = tab({
       alone: (work) => work(), // The lock of the killed tab is gone with it.
     })

@@ -71,6 +71,17 @@ export function createOutbox(means: Means) {
   async function numberOf(key: string) {
     return (await db()).getKeyFromIndex('entries', 'key', key)
   }
+  /** Whether it was stored now; the same key again is in the box already. */
+  async function stored(entry: Entry): Promise<boolean> {
+    try {
+      // A plain copy: what Vue watches cannot be stored.
+      await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
+      return true
+    } catch (error) {
+      if ((error as DOMException).name !== 'ConstraintError') throw error
+      return false
+    }
+  }
   async function drop(key: string) {
     const n = await numberOf(key)
     if (n !== undefined) await (await db()).delete('entries', n)
@@ -149,9 +160,7 @@ export function createOutbox(means: Means) {
       refused: false,
       unnamed: by === null,
     }
-    if ((await numberOf(entry.key)) === undefined) {
-      // A plain copy: what Vue watches cannot be stored.
-      await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
+    if (await stored(entry)) {
       means.changed()
       if (entry.unnamed) await name(entry)
     }
