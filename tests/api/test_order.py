@@ -296,6 +296,21 @@ def test_the_conversion_is_shown_and_frozen(client: TestClient, build: Json) -> 
     assert grid["off_in"] == pytest.approx(0)
 
 
+def test_an_order_is_offered_for_as_it_was_drafted(client: TestClient, build: Json) -> None:
+    """A few trial rods cost what they cost, not what the set costs that is decided now."""
+    wanted = client.get(url(build, "offers")).json()
+    order = draft(client, build, purpose="trial")
+    own = client.get(url(build, "offers"), params={"order_id": order["id"]}).json()
+    assert [(x["quantity"], x["length_in"]) for x in own["lines"]] == [
+        (x["quantity"], x["length_in"]) for x in order["lines"]
+    ]
+    each = wanted["lines"][0]["price"]
+    assert own["total"] == pytest.approx(each * sum(x["quantity"] for x in own["lines"]))
+    assert own["total"] < wanted["total"]
+    away = client.get(url(build, "offers"), params={"order_id": str(uuid4())})
+    assert (away.status_code, away.json()["code"]) == (404, "not_found")
+
+
 def test_later_readings_that_change_the_answer_are_said(
     client: TestClient, build: Json, settle: Trial
 ) -> None:

@@ -1364,6 +1364,8 @@ export interface paths {
         /**
          * Read Offers
          * @description The set the decision asks for, in the supplier's lengths, with price and days.
+         *
+         *     ``order_id``: an order as it was drafted instead.
          */
         get: operations["order_read_offers"];
         put?: never;
@@ -16253,7 +16255,9 @@ export interface operations {
     };
     order_read_offers: {
         parameters: {
-            query?: never;
+            query?: {
+                order_id?: string | null;
+            };
             header?: never;
             path: {
                 build_id: string;

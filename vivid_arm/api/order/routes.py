@@ -79,10 +79,18 @@ def read_supplier(request: Request) -> CatalogueOut:
 
 
 @router.get("/api/builds/{build_id}/offers")
-def read_offers(build_id: UUID, request: Request, session: Rx) -> OffersOut:
-    """The set the decision asks for, in the supplier's lengths, with price and days."""
+def read_offers(
+    build_id: UUID,
+    request: Request,
+    session: Rx,
+    order_id: Annotated[UUID | None, Query()] = None,
+) -> OffersOut:
+    """The set the decision asks for, in the supplier's lengths, with price and days.
+
+    ``order_id``: an order as it was drafted instead.
+    """
     state = seen(session, build_id)
-    lines = order_lines(state, "set")
+    lines = order_lines(state, "set") if order_id is None else _drafted(state, order_id)
     found = _asked(supplier_of(request))
     catalogue = found.catalogue()
     out = [_offered(state, catalogue, line) for line in lines]
@@ -110,6 +118,13 @@ def read_offers(build_id: UUID, request: Request, session: Rx) -> OffersOut:
         total=quote and quote.total,
         days=quote and quote.days,
     )
+
+
+def _drafted(state: BuildState, order_id: UUID) -> list[OrderedLine]:
+    for order in state.orders:
+        if order.id == order_id:
+            return order.lines
+    raise NotFound(say("This build has no such order."))
 
 
 @router.get(ORDERS)

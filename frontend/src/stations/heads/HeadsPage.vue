@@ -192,7 +192,7 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
         </dd>
       </dl>
       <template v-if="onward">
-        <p>{{ build.next_step.sentence }}</p>
+        <p class="sentence">{{ build.next_step.sentence }}</p>
         <RouterLink class="plain strong" :to="onward">{{ VERBS[onward.name] }}</RouterLink>
       </template>
       <ReadingFiles :build-id="buildId" />
@@ -217,6 +217,9 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
 }
 .count {
   font-weight: 600;
+}
+.sentence {
+  margin: 0;
 }
 .legend {
   display: flex;

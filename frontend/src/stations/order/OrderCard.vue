@@ -3,11 +3,11 @@
 import { decimal, t } from '../../kit/words'
 import PickOne from '../../kit/PickOne.vue'
 import { computed, ref, useTemplateRef } from 'vue'
-import type { Build, Offers, Order } from '../../api/client'
+import type { Build, Order } from '../../api/client'
 import { CONVENTION_LIST, CONVENTIONS, clock, day, length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
-import type { Tried, useOrders } from './useOrders'
+import { useOffers, type Tried, type useOrders } from './useOrders'
 
 const props = defineProps<{
   build: Build
@@ -15,7 +15,6 @@ const props = defineProps<{
   orders: ReturnType<typeof useOrders>
   /** What is not settled of what would go out. */
   open: string[]
-  offers: Offers | null
 }>()
 const { unit } = usePrefs()
 const STEPS = computed(() =>
@@ -54,14 +53,18 @@ async function placeIt() {
   going.value = false
   await props.orders.place(props.order)
 }
-/** What it costs: by the supplier's own offer, where the set is what he offered for. */
+const { data: offers } = useOffers(
+  () => props.build.id,
+  () => going.value && props.order.supplier !== '',
+  props.order.id,
+)
+/** What it costs, as it was drafted: by the supplier's own offer. */
 const price = computed(() => {
-  const { offers, order } = props
-  if (!order.supplier || order.purpose !== 'set' || offers?.total == null) return ''
+  if (offers.value?.total == null) return ''
   return t('{a} {currency}, {days} days', {
-    a: decimal(offers.total.toFixed(2)),
-    currency: offers.supplier.currency,
-    days: offers.days,
+    a: decimal(offers.value.total.toFixed(2)),
+    currency: offers.value.supplier.currency,
+    days: offers.value.days,
   })
 })
 const TRIED: Tried[] = ['fits', 'too long', 'too short']

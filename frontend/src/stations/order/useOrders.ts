@@ -11,14 +11,19 @@ export function useSupplier() {
   return useQuery({ queryKey: ['supplier'], queryFn: () => answer(api.GET('/api/supplier')) })
 }
 
-export function useOffers(build: MaybeRefOrGetter<string>, wanted: MaybeRefOrGetter<boolean>) {
+/** What the supplier asks for the set that is decided, or for an order as it was drafted. */
+export function useOffers(
+  build: MaybeRefOrGetter<string>,
+  wanted: MaybeRefOrGetter<boolean>,
+  order_id?: string,
+) {
   return useQuery({
-    queryKey: computed(() => [...keys.build(toValue(build)), 'offers']),
+    queryKey: computed(() => [...keys.build(toValue(build)), 'offers', order_id ?? '']),
     enabled: computed(() => toValue(wanted)),
     queryFn: () =>
       answer(
         api.GET('/api/builds/{build_id}/offers', {
-          params: { path: { build_id: toValue(build) } },
+          params: { path: { build_id: toValue(build) }, query: { order_id } },
         }),
       ),
     retry: false,
