@@ -394,6 +394,27 @@ def test_rods_that_are_not_those_ordered_are_not_fitted_without_a_word(
     )
 
 
+def test_rods_read_in_another_convention_are_told_from_wrong_ones(
+    client: TestClient, build: Json
+) -> None:
+    """Common practice: a whole set that is a gauge circle short was read over the cups."""
+    order = draft(client, build)
+    place(client, build, order)
+
+    def came(lengths: list[float]) -> list[str]:
+        body = {"rods": " ".join(map(str, lengths)), "convention": "theoretical", "sure": True}
+        answer = client.post(url(build, "orders", order["id"], "rods"), json=body)
+        return answer.json()["orders"][0]["delivery"]  # type: ignore[no-any-return]
+
+    lines = kept(client, build, order)["lines"]
+    theirs = [line["theirs_in"] for line in lines for _ in range(line["quantity"])]
+    said = came(theirs)
+    assert said[0] == "read as gauge length they all would be"
+    assert len(said) > 1, "and what there is to say if they were not"
+    short = came([theirs[0] - 0.02, *theirs[1:]])
+    assert "they all would be" not in " ".join(short), "one of them is wrong in any convention"
+
+
 def test_the_box_comes_first_and_gets_its_rods_back(
     client: TestClient, build: Json, standin: SupplierStandIn
 ) -> None:

@@ -157,7 +157,7 @@ def test_what_is_measured_leads_on_to_the_next_step(page: Page, live: str, shop:
     page.goto(heads(live, build))
     said = page.get_by_role("region", name="What the valves say")
     expect(said.get_by_role("button", name="Measure 1E")).to_be_visible()
-    onward = said.get_by_role("link", name="Order", exact=True)
+    onward = said.get_by_role("link", name="Go on")
     expect(onward).to_be_hidden()
     settle_by_web(live, build, build["valves"][1], "10 1/2")
     step = web.get(f"{live}/api/builds/{build['id']}").json()["next_step"]

@@ -38,14 +38,3 @@ const MEASURED = {
 export function stateWords(valve: Valve): string {
   return valve.doubted ? t('not believable as measured') : MEASURED[valve.state]
 }
-
-/** What is done at each step of the job. */
-export const VERBS = {
-  setup: t('Set up'),
-  zero_lash: t('Measure'),
-  rocker: t('Rocker'),
-  heads: t('Heads'),
-  decide: t('Decide'),
-  order: t('Order'),
-  sign_off: t('Sign off'),
-} as const

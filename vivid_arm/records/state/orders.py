@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
-from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
+from vivid_arm.core.entry.conventions import CONVENTIONS, Convention, RodEnds, convert
 from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.grouping import Need, matched
@@ -157,8 +157,26 @@ def _trial_words(state: BuildState, order: Order) -> list[str]:
 
 
 def delivered(state: BuildState, order: Order) -> list[str]:
-    """What came against what was ordered: lengths missing or too many, rods off tolerance."""
-    lengths = _measured_in(state, order)
+    """What came against what was ordered: lengths missing or too many, rods off tolerance.
+
+    First, where that is so, the convention in which every rod would be as ordered.
+    """
+    said = _unlike(state, order, _measured_in(state, order))
+    meant = _meant(state, order) if said else None
+    if meant is None:
+        return said
+    return [say("read as {words} they all would be", words=CONVENTIONS[meant]), *said]
+
+
+def _meant(state: BuildState, order: Order) -> Convention | None:
+    """The convention that leaves nothing to say of what came; None where none does."""
+    for given in CONVENTIONS:
+        if not _unlike(state, order, _measured_in(state, order, given)):
+            return given
+    return None
+
+
+def _unlike(state: BuildState, order: Order, lengths: Sequence[float]) -> list[str]:
     if not lengths:
         return []
     asked: Counter[float] = Counter()
@@ -186,11 +204,15 @@ def delivered(state: BuildState, order: Order) -> list[str]:
     ]
 
 
-def _measured_in(state: BuildState, order: Order) -> list[float]:
-    """The rods that came as they measured, in the order's convention, inches."""
+def _measured_in(state: BuildState, order: Order, given: Convention | None = None) -> list[float]:
+    """The rods that came as they measured, in the order's convention, inches.
+
+    ``given``: as if they had been read in this one.
+    """
     ordering = cast(Convention, order.sheet["convention"])
     return [
-        round(convert(r.length_in, r.convention, ordering, state.ends), 6) for r in order.rods or ()
+        round(convert(r.length_in, given or r.convention, ordering, state.ends), 6)
+        for r in order.rods or ()
     ]
 
 

@@ -11,7 +11,6 @@ import { day, when } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { useNods } from '../../kit/nods'
 import { usePrefs } from '../../kit/prefs'
-import { VERBS } from '../../kit/states'
 import FilePick from '../../kit/FilePick.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { keepBuild, keys, PAGE, useBoard, type BoardSort, type Shelf, type Waits } from '../builds'
@@ -121,6 +120,15 @@ function parsed(text: string): Record<string, unknown> {
     return {}
   }
 }
+const VERB = {
+  setup: t('Set up'),
+  zero_lash: t('Measure'),
+  rocker: t('Rocker'),
+  heads: t('Heads'),
+  decide: t('Decide'),
+  order: t('Order'),
+  sign_off: t('Sign off'),
+} as const
 </script>
 
 <template>
@@ -136,7 +144,7 @@ function parsed(text: string): Record<string, unknown> {
       />
       <select v-model="waits" :aria-label="t('What it waits for')">
         <option value="">{{ t('Waits for anything') }}</option>
-        <option v-for="(verb, station) in VERBS" :key="station" :value="station">{{ verb }}</option>
+        <option v-for="(verb, station) in VERB" :key="station" :value="station">{{ verb }}</option>
       </select>
       <select v-if="people && people.length > 1" v-model="person" :aria-label="t('Measured by')">
         <option value="">{{ t('By anyone') }}</option>
@@ -237,7 +245,7 @@ function parsed(text: string): Record<string, unknown> {
         {{ build.next_step.sentence }}
         <span v-if="build.fault" class="quiet">{{ build.fault }}</span>
       </p>
-      <RouterLink class="plain" :to="next(build)">{{ VERBS[build.next_step.station] }}</RouterLink>
+      <RouterLink class="plain" :to="next(build)">{{ VERB[build.next_step.station] }}</RouterLink>
     </li>
   </ol>
   <nav v-if="pages > 1" class="pages" :aria-label="t('Pages')">

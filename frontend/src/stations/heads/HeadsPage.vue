@@ -10,7 +10,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { bareLength, fill, length, small } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
 import { usePrefs } from '../../kit/prefs'
-import { MARKS, VERBS, WORDS } from '../../kit/states'
+import { MARKS, WORDS } from '../../kit/states'
 import { asks, keys, useBuild } from '../builds'
 import { ladderOf } from '../ladder'
 import ReadingFiles from './ReadingFiles.vue'
@@ -193,7 +193,7 @@ const others = computed(() => map.value?.suspicions.filter((s) => s !== doubt.va
       </dl>
       <template v-if="onward">
         <p class="sentence">{{ build.next_step.sentence }}</p>
-        <RouterLink class="plain strong" :to="onward">{{ VERBS[onward.name] }}</RouterLink>
+        <RouterLink class="plain strong" :to="onward">{{ t('Go on') }}</RouterLink>
       </template>
       <ReadingFiles :build-id="buildId" />
     </section>

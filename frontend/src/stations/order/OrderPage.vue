@@ -53,9 +53,13 @@ function takeTheirs() {
 const lines = computed(() => offers.value?.lines ?? all.value?.set_lines ?? [])
 const open = computed(() => all.value?.orders.filter((o: Order) => o.state !== 'withdrawn') ?? [])
 /** The latest order that was withdrawn: it can come back while it never went out. */
-/** What is drafted goes out, or is withdrawn, before another is asked for. */
-const drafted = computed(() =>
-  open.value.some((o: Order) => ['draft', 'asked', 'unknown'].includes(o.state)),
+/** What is drafted goes out first, and trial rods that are on their way are tried first. */
+const first = computed(() =>
+  open.value.some(
+    (o: Order) =>
+      ['draft', 'asked', 'unknown'].includes(o.state) ||
+      (o.purpose === 'trial' && ['placed', 'received'].includes(o.state)),
+  ),
 )
 const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state === 'withdrawn'))
 useKeys([
@@ -169,7 +173,7 @@ useKeys([
         <button
           type="button"
           class="plain"
-          :class="{ strong: !drafted && all.try_first }"
+          :class="{ strong: !first && all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('trial', supplier?.there ?? false)"
         >
@@ -179,7 +183,7 @@ useKeys([
           v-if="supplier?.there"
           type="button"
           class="plain"
-          :class="{ strong: !drafted && !all.try_first }"
+          :class="{ strong: !first && !all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', true)"
         >
@@ -188,7 +192,7 @@ useKeys([
         <button
           type="button"
           class="plain"
-          :class="{ strong: !drafted && !supplier?.there && !all.try_first }"
+          :class="{ strong: !first && !supplier?.there && !all.try_first }"
           :disabled="orders.busy.value === 'draft'"
           @click="draft('set', false)"
         >
