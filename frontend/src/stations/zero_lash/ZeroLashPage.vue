@@ -6,7 +6,6 @@ import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import {
   problemOf,
-  type Change,
   type Feel,
   type LogLine,
   type Problem,
@@ -145,12 +144,6 @@ async function moveTo(id: string) {
   striking.value = null
 }
 
-/** Counted back, the rod stands closed: whatever is set next is counted from there. */
-async function checkCount(turns: string, change?: Change) {
-  const refused = await countBack(turns, change)
-  if (!refused) setTurns(0)
-  return refused
-}
 async function workOut(way: Station['recounts'][number]) {
   problem.value = await recount(way)
 }
@@ -455,7 +448,7 @@ const notches = computed(() =>
       <section class="logbook" :aria-label="t('Log')">
         <div class="log-top">
           <h3>{{ t('Log') }}</h3>
-          <CountBack v-if="counts" ref="counter" :key="valveId" :check="checkCount" />
+          <CountBack v-if="counts" ref="counter" :key="valveId" :check="countBack" />
         </div>
         <ProblemNote :problem="problem" />
         <TrialLog
