@@ -90,7 +90,7 @@ const note = (at: number, text: string) =>
           </td>
         </tr>
         <tr>
-          <td colspan="5" class="note">
+          <td colspan="5">
             <FigureEntry
               text
               :label="t('Note to {name}', { name: row.name })"
@@ -135,6 +135,10 @@ label {
   margin: 0;
   font-size: 14px;
   color: var(--quiet);
+}
+tbody th {
+  vertical-align: top;
+  padding-top: 12px;
 }
 .given {
   font-weight: 600;
