@@ -22,6 +22,9 @@ import numpy as np
 
 from benchmarks.serving import ROOT, started
 
+AHEAD, REST_S = "ahead", 10.0
+"""What a page asks while the rod is turned; it rests so long where the shop has too much to do."""
+
 
 class Asker:
     """One kept connection, with as little work of its own as may be: both share the machine."""
@@ -61,6 +64,7 @@ def person(
             time.sleep(rng.uniform(0.5, 1.5) * pause_s)
             return answer
 
+        rests_until = 0.0
         time.sleep(rng.uniform(0.0, max(pause_s, 2.0)))  # nobody begins on another's stroke
         while time.monotonic() < until:
             offset = rng.randrange(max(builds // 30, 1)) * 30
@@ -70,6 +74,9 @@ def person(
             for valve in rng.sample(build["valves"], 4):
                 here = f"/api/builds/{build_id}/valves/{valve['id']}"
                 ask("station", "GET", here)
+                if time.monotonic() > rests_until:
+                    told = json.loads(ask(AHEAD, "GET", f"{here}/ahead?turns=10"))
+                    rests_until = 0 if told["once_felt"] else time.monotonic() + REST_S
                 trial = {"key": str(uuid4()), "setting": "10", "feel": "loose"}
                 ask("POST", "POST", f"{here}/trials", trial)
                 if time.monotonic() > until:
@@ -111,11 +118,12 @@ def main() -> None:
                 time.sleep(1)
             for pause_s in (0.0, 2.0):
                 took = crowd([url], asked.people, asked.builds, asked.seconds, pause_s)
+                ahead = took.pop(AHEAD, [])
                 count = sum(map(len, took.values()))
                 rate = count / asked.seconds
                 print(f"{asked.people} people, pause {pause_s:g} s: {rate:.0f} a second")
                 every = [seconds for values in took.values() for seconds in values]
-                for name, values in [*took.items(), ("all", every)]:
+                for name, values in [*took.items(), ("all", every), (AHEAD, ahead)]:
                     half, most = np.percentile(values, [50, 95]) * 1000
                     print(f"  {name:8} {len(values):5} p50 {half:6.0f} ms  p95 {most:6.0f} ms")
 

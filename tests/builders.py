@@ -11,7 +11,7 @@ import httpx
 import numpy as np
 from alembic import command
 from alembic.config import Config
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 from scipy.optimize import brentq
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
@@ -56,6 +56,12 @@ def wait_for(true: Callable[[], bool]) -> None:
     while not true():
         assert time.monotonic() < deadline, "never came"
         time.sleep(0.05)
+
+
+def first_held(page: Page, held: list[Route]) -> Route:
+    """The first request that a test holds up, once the page has made it."""
+    wait_for(lambda: page.evaluate("true") and bool(held))
+    return held[0]
 
 
 def at_revision(engine: Engine, revision: str, *, down: bool = False) -> None:

@@ -52,6 +52,8 @@ PIXELS = photos.MOST_PIXELS
         f"their order, {deps.TURN_WITHIN_S:g} s at most |",
         f"| requests that wait in one process of a port | {crowd.MORE_BY} more than in another | "
         "an answer ends its connection: the next comes to whoever is free to take it |",
+        f"| requests that wait in one process while it looks ahead | {deps.BUSY_WITH} | nothing is "
+        "foreseen; a page asks again after 10 s |",
         f"| wrong passwords for a name; from an address | {accounts.FREE_TRIES}; "
         f"{accounts.FREE_TRIES_FROM_ONE_PLACE} | 429 with Retry-After: 1 s, doubling to "
         f"{accounts.MOST_WAIT_S} s |",

@@ -93,6 +93,22 @@ describe('the outbox', () => {
     expect(sent.map((e) => (e.body as { by?: string }).by)).toEqual(['Tess'])
     expect(await box.all()).toEqual([])
   })
+  it('tells that a write is safe once it is stored and named, before it is sent', async () => {
+    let say: (name: string) => void = () => undefined
+    const { box } = tab({ named: () => new Promise((known) => (say = known)) })
+    const safe = vi.fn(async () => {
+      expect(server.kept).toEqual([])
+      expect((await box.all()).map((e) => [e.words, e.unnamed])).toEqual([['1 turn', false]])
+    })
+    const posted = box.post(draft('1 turn'), safe)
+    await vi.waitFor(async () => expect(await box.all()).toHaveLength(1))
+    expect(safe).not.toHaveBeenCalled()
+    await vi.waitFor(() => (say('Tess'), expect(safe).toHaveBeenCalledOnce()))
+    await posted
+    await safe.mock.results[0]?.value
+    expect(server.kept).toHaveLength(1)
+  })
+
   it('keeps a write, hands the answer on and is empty again', async () => {
     const { box, answers } = tab()
     expect(await box.post(draft('a'))).toBeNull()

@@ -1,7 +1,8 @@
 """A build that is remembered and brought up by new lines is the one its rows give."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import replace
+from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
@@ -16,8 +17,13 @@ from vivid_arm.records.fingerprint import Fingerprint
 from vivid_arm.records.rows.builds import get_valve
 from vivid_arm.records.state import load
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.tables import Build
-from vivid_arm.records.writes import readings
+from vivid_arm.records.tables import Build, Instrument
+from vivid_arm.records.writes import readings, setup
+
+ROD_B = {
+    "id": uuid4(), "kind": "checking_rod", "name": "Rod B", "convention": "theoretical",
+    "closed_in": 6.7, "pitch_in": 0.05, "most_turns": 20.0,
+}  # fmt: skip
 
 
 @pytest.fixture
@@ -131,3 +137,71 @@ def test_a_line_kept_while_its_build_is_read_counts_once(
         {r.id for r in again.valves[0].told.rows}
     )
     assert build_summary(again) == build_summary(from_the_rows(empty, build))
+
+
+def after_a_reading(
+    empty: Engine, build: Build, told: TrialIn, meanwhile: Callable[[Session], object] | None = None
+) -> BuildState:
+    """The state that a reading is answered from, kept; ``meanwhile`` another writes too."""
+    with database.sessions(empty)() as session:
+        before = load.seen_state(session, build.id)
+        assert before is not None
+        if meanwhile is not None:
+            with database.sessions(empty).begin() as other:
+                meanwhile(other)
+        valve = before.valves[0].valve
+        added = readings.add_trial(session, valve, told)
+        found = load.seen_after(session, valve.build, added, before)
+        session.commit()
+    return found
+
+
+def loose(turns: str, **more: Any) -> TrialIn:
+    return TrialIn(key=uuid4(), setting=turns, feel="loose", **more)
+
+
+def test_the_mark_after_a_reading_is_the_one_the_database_gives(
+    empty: Engine, build: Build, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Worked out from the line that was added, without asking; the first line and the next."""
+    plain, asked = load.fingerprints, []
+    monkeypatch.setattr(load, "fingerprints", lambda s, ids: (asked.append(ids), plain(s, ids))[1])
+    for count in (1, 2, 3):
+        found = after_a_reading(empty, build, loose(str(8 + count)))
+        with database.sessions(empty)() as session:
+            assert load.mark_of(found) == plain(session, [build.id])[build.id]
+        assert len(asked) == count, "once, before the reading"
+        assert build_summary(found) == build_summary(from_the_rows(empty, build))
+
+
+def test_what_another_wrote_meanwhile_is_in_the_state_after_a_reading(
+    session: Session, empty: Engine, build: Build
+) -> None:
+    """A reading of another valve; another rod in the set-up; an instrument not named before."""
+    other_rod = setup.new_instrument(session, ROD_B)
+    session.commit()
+
+    def read(other: Session) -> None:
+        valve = get_valve(other, build.valves[1].id)
+        assert valve is not None
+        readings.add_trial(other, valve, loose("9"))
+
+    def correct(other: Session) -> None:
+        rod = other.get(Instrument, build.instrument_id)
+        assert rod is not None
+        setup.change_instrument(other, rod, rod.version, {"closed_in": 6.9})
+
+    for told, meanwhile in (
+        (loose("9"), read),
+        (loose("9 1/4"), None),
+        (loose("9 1/2", instrument_id=other_rod.id, sure=True), None),
+        (loose("9 3/4"), correct),
+    ):
+        found = after_a_reading(empty, build, told, meanwhile)
+        with database.sessions(empty)() as asking:
+            now = load.fingerprints(asking, [build.id])[build.id]
+        assert (load.mark_of(found) == now) is (meanwhile is not correct)
+        anew = from_the_rows(empty, build)
+        assert build_summary(seen(empty, build)) == build_summary(anew)
+        lines = [[(e.row.id, e.length_in) for e in v.log] for v in seen(empty, build).valves]
+        assert lines == [[(e.row.id, e.length_in) for e in v.log] for v in anew.valves]

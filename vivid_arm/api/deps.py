@@ -36,6 +36,16 @@ TURN_WITHIN_S = 1.0
 _UNDONE_WITHIN_S = 1.0
 
 
+BUSY_WITH = 4
+"""So many that wait in a process make what nobody has asked for wait for a better time."""
+
+
+def is_busy(request: Request) -> bool:
+    """Whether too many wait for their turn to work at what can be done without."""
+    places: CapacityLimiter = request.app.state.places
+    return places.statistics().tasks_waiting >= BUSY_WITH
+
+
 @asynccontextmanager
 async def _in_turn(request: Request) -> AsyncIterator[None]:
     """Requests are worked on in their order; one that may take long, beside the others."""
@@ -56,7 +66,10 @@ async def _in_turn(request: Request) -> AsyncIterator[None]:
 
 
 async def transaction(request: Request) -> AsyncIterator[Session]:
-    """One transaction a request: kept when the route returns, undone when it raises."""
+    """One transaction a request: kept when the route returns, undone when it raises.
+
+    A route that has kept it itself saves whoever waits the way to another thread.
+    """
     async with _in_turn(request), _kept_or_undone(factory_of(request)()) as session:
         yield session
 
@@ -105,7 +118,10 @@ async def _kept_or_undone(session: Session) -> AsyncIterator[Session]:
     except BaseException:
         await _undo(session)
         raise
-    await run_in_threadpool(_keep, session)
+    if session.in_transaction():
+        await run_in_threadpool(_keep, session)
+    else:
+        session.close()
 
 
 def _keep(session: Session) -> None:

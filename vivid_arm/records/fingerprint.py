@@ -75,6 +75,23 @@ class Fingerprint:
         moved = {name: getattr(other, name) for name in ("log", *_NO_MARKS)}
         return replace(self, **moved) == other
 
+    def with_line(self, line_id: int, touched: tuple[datetime, int]) -> "Fingerprint | None":
+        """The mark once a line more was kept, which touched the build so.
+
+        None where anybody else has touched it since.
+        """
+        if touched[1] != self.touched[1] + 1:
+            return None
+        count, _, total = self.counted
+        log = f"{count + 1}:{line_id}"
+        return replace(self, log=digest((log,)), lines=f"{log}:{total + line_id}", touched=touched)
+
+    @property
+    def counted(self) -> tuple[int, int, int]:
+        """How many lines the log has, the last one's id and the sum of all ids."""
+        count, last, total = (int(x) for x in (*self.lines.split(":"), "0", "0")[:3])
+        return count, last, total
+
     def signed(self, figures: str) -> str:
         """What a signature stands on: marks by name, as they are kept with it."""
         kept = {name: getattr(self, name) for name in _SIGNED} | {"figures": figures}

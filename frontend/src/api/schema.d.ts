@@ -454,6 +454,28 @@ export interface paths {
         patch: operations["zero_lash_change_valve"];
         trace?: never;
     };
+    "/api/builds/{build_id}/valves/{valve_id}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Ahead
+         * @description What each feel would make of the station, the checking rod as it is set. Keeps nothing.
+         *
+         *     Nothing is worked out while others wait for what they have entered.
+         */
+        get: operations["zero_lash_look_ahead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/valves/{valve_id}/trials": {
         parameters: {
             query?: never;
@@ -2579,6 +2601,26 @@ export interface components {
             devices: components["schemas"]["DeviceOut"][];
             /** Code */
             code?: string | null;
+        };
+        /**
+         * AheadOut
+         * @description What the station would say once the rod as set is felt, by feel; its log as it is now.
+         *
+         *     ``instrument_id``, ``instrument_version``: the checking rod that was counted on. No feel is
+         *     there while the shop is busy.
+         */
+        AheadOut: {
+            /**
+             * Instrument Id
+             * Format: uuid
+             */
+            instrument_id: string;
+            /** Instrument Version */
+            instrument_version: number;
+            /** Once Felt */
+            once_felt: {
+                [key: string]: components["schemas"]["StationOut"];
+            };
         };
         /**
          * BackupOut
@@ -11220,6 +11262,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptStation"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in, on a shop with accounts */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A write from another site's page, or more than a role may */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such method here */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed elsewhere, or a key used twice */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value cannot be right */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries to sign in */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database or the supplier does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zero_lash_look_ahead: {
+        parameters: {
+            query: {
+                turns: number;
+                crank_deg?: number | null;
+            };
+            header?: never;
+            path: {
+                build_id: string;
+                valve_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AheadOut"];
                 };
             };
             /** @description The request cannot be read */

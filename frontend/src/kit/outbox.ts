@@ -147,9 +147,9 @@ export function createOutbox(means: Means) {
   /**
    * Store a write, then send it and all that waits before it. The problem when it was refused or
    * not answered, null when it is kept. A refused one is given back to who entered it: it leaves
-   * the box, since it stands in the field as typed.
+   * the box, since it stands in the field as typed. `safe` is called once it cannot be lost.
    */
-  async function post(draft: Draft): Promise<Problem | null> {
+  async function post(draft: Draft, safe?: () => void): Promise<Problem | null> {
     const by = means.known()
     const entry: Entry = {
       ...draft,
@@ -164,6 +164,7 @@ export function createOutbox(means: Means) {
       means.changed()
       if (entry.unnamed) await name(entry)
     }
+    safe?.()
     const outcome = (await flush(entry.key)).get(entry.key)
     if (outcome && !unanswered(outcome)) await drop(entry.key)
     return outcome ?? null

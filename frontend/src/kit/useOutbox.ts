@@ -113,16 +113,20 @@ export const useOutbox = createGlobalState(() => {
     if (message.data.kept) stale(message.data.kept)
   }
 
-  /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
-  async function post<K extends Kind>(write: Write<K>): Promise<Problem | null> {
-    const problem = await box.post({
+  /**
+   * Keep a write: the problem when the server refused it. One it did not answer waits here.
+   * `safe` is called once it is stored in this browser, and who entered it is known.
+   */
+  async function post<K extends Kind>(write: Write<K>, safe?: () => void): Promise<Problem | null> {
+    const draft = {
       kind: write.kind,
       words: write.words,
       build: write.build,
       valve: write.valve ?? null,
       inches: write.inches ?? null,
       body: { ...write.body, key: crypto.randomUUID() },
-    })
+    }
+    const problem = await box.post(draft, safe)
     return problem && !unanswered(problem) ? problem : null
   }
 

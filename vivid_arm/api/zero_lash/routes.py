@@ -1,21 +1,23 @@
 """The zero-lash station of one valve: its log, its bracket, the next trial, a builder's nod."""
 
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.board.rows import Rows
-from vivid_arm.api.deps import Rx, Tx, found_valve, seen_valve
+from vivid_arm.api.deps import Rx, Tx, found_valve, is_busy, seen_valve
 from vivid_arm.api.responses import written
 from vivid_arm.api.zero_lash.schemas import (
+    AheadOut,
     KeptStation,
     NodIn,
     StationOut,
     ValveChange,
     WaitingOut,
 )
-from vivid_arm.api.zero_lash.views import kept_station, station_out
+from vivid_arm.api.zero_lash.views import PLAIN, ahead_out, kept_station, station_out
 from vivid_arm.records import nods
 from vivid_arm.records.entries import (
     CountBackIn,
@@ -26,7 +28,9 @@ from vivid_arm.records.entries import (
     TrialIn,
     VoidIn,
 )
-from vivid_arm.records.rows.line import KeptLine
+from vivid_arm.records.rows.log import Added
+from vivid_arm.records.state.ahead import rod_as_set
+from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.load import seen_after, state_of
 from vivid_arm.records.tables import Valve
 from vivid_arm.records.writes import readings, setup
@@ -39,6 +43,24 @@ waiting_router = APIRouter(prefix="/api/nods", tags=["zero_lash"])
 def read_station(build_id: UUID, valve_id: UUID, session: Rx) -> Response:
     """Everything the station shows for a valve."""
     return written(station_out(*seen_valve(session, build_id, valve_id)))
+
+
+@router.get("/ahead", response_model=AheadOut)
+def look_ahead(
+    build_id: UUID,
+    valve_id: UUID,
+    session: Rx,
+    turns: Annotated[float, Query(ge=0, le=100)],
+    request: Request,
+    crank_deg: Annotated[float | None, Query(ge=0, lt=720)] = None,
+) -> Response:
+    """What each feel would make of the station, the checking rod as it is set. Keeps nothing.
+
+    Nothing is worked out while others wait for what they have entered.
+    """
+    state, valve = seen_valve(session, build_id, valve_id)
+    feels = () if is_busy(request) else PLAIN
+    return written(ahead_out(state, valve, rod_as_set(state, turns, crank_deg), feels))
 
 
 @router.patch("", response_model=KeptStation)
@@ -59,9 +81,9 @@ def add_trial(
     build_id: UUID, valve_id: UUID, body: TrialIn, session: Tx, request: Request
 ) -> Response:
     """Keep a trial at once. Safe to repeat: one key is one reading."""
-    valve = found_valve(session, build_id, valve_id)
-    added = readings.add_trial(session, valve, body)
-    return _kept(session, valve, request, added=added)
+    before, seen = seen_valve(session, build_id, valve_id)
+    added = readings.add_trial(session, seen.valve, body)
+    return _kept(session, seen.valve, request, added=added, before=before)
 
 
 @router.post("/measures", status_code=201, response_model=KeptStation)
@@ -69,9 +91,9 @@ def add_measure(
     build_id: UUID, valve_id: UUID, body: MeasureIn, session: Tx, request: Request
 ) -> Response:
     """Keep a measurement by a method beside the bracket. Safe to repeat: one key is one reading."""
-    valve = found_valve(session, build_id, valve_id)
-    added = readings.add_measure(session, valve, body)
-    return _kept(session, valve, request, added=added)
+    before, seen = seen_valve(session, build_id, valve_id)
+    added = readings.add_measure(session, seen.valve, body)
+    return _kept(session, seen.valve, request, added=added, before=before)
 
 
 @router.post("/count-backs", status_code=201, response_model=KeptStation)
@@ -143,10 +165,13 @@ def _kept(
     valve: Valve,
     request: Request,
     status: int = 201,
-    added: KeptLine | None = None,
+    added: Added | None = None,
+    before: BuildState | None = None,
 ) -> Response:
     """The station from the whole build's log: the neighbours tell what is believable."""
-    state = seen_after(session, valve.build, added)
+    state = seen_after(session, valve.build, added, before)
+    answer = written(kept_station(*state.with_valve(valve.id)), status)
+    session.commit()
     rows: Rows = request.app.state.rows
     rows.put(state)
-    return written(kept_station(*state.with_valve(valve.id)), status)
+    return answer

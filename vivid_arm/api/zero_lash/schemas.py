@@ -144,6 +144,18 @@ class KeptStation(StationOut):
     build: BuildSummary
 
 
+class AheadOut(BaseModel):
+    """What the station would say once the rod as set is felt, by feel; its log as it is now.
+
+    ``instrument_id``, ``instrument_version``: the checking rod that was counted on. No feel is
+    there while the shop is busy.
+    """
+
+    instrument_id: UUID
+    instrument_version: int
+    once_felt: dict[Feel, StationOut]
+
+
 class MethodIn(Strict):
     """One measurement without a build: the figures its method needs, inches and turns."""
 

@@ -1,5 +1,6 @@
 """A valve and its station as the interface gives them."""
 
+from collections.abc import Sequence
 from typing import cast
 
 from vivid_arm.api.board.views import valve_summary
@@ -9,6 +10,7 @@ from vivid_arm.api.said.schemas import ExplanationOut
 from vivid_arm.api.said.views import _explained, verdict_out
 from vivid_arm.api.setup.views import build_summary
 from vivid_arm.api.zero_lash.schemas import (
+    AheadOut,
     CombinedOut,
     KeptStation,
     LogLine,
@@ -36,9 +38,11 @@ from vivid_arm.core.said.explanations import (
 )
 from vivid_arm.core.said.verdicts import recount_words
 from vivid_arm.core.words import say, say_all
+from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.core.zero_lash.predict import MOUNTS
+from vivid_arm.records.state.ahead import NOT_KEPT, RodAsSet, once_felt
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.log import LogEntry
 from vivid_arm.records.state.measuring import figures_of
@@ -46,6 +50,9 @@ from vivid_arm.records.state.plan import plan_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build
+
+PLAIN: tuple[Feel, ...] = ("loose", "zero", "tight")
+"""The feels that are looked ahead to: what a hand says most."""
 
 
 def station_out(state: BuildState, valve: ValveState) -> StationOut:
@@ -107,6 +114,21 @@ def _by_geometry(state: BuildState, valve: ValveState) -> str:
 def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
     """The answer to a reading of a valve."""
     return KeptStation(**dict(station_out(state, valve)), build=build_summary(state))
+
+
+def ahead_out(
+    state: BuildState, valve: ValveState, rod: RodAsSet, feels: Sequence[Feel] = PLAIN
+) -> AheadOut:
+    """What the station would say once the rod as set is felt, by feel."""
+    found = {feel: _ahead(once_felt(state, valve, rod, feel), valve) for feel in feels}
+    return AheadOut(instrument_id=rod.tool.id, instrument_version=rod.tool.version, once_felt=found)
+
+
+def _ahead(state: BuildState, valve: ValveState) -> StationOut:
+    """The station but for the line of the log that is not there yet."""
+    out = station_out(*state.with_valve(valve.valve.id))
+    out.log = [line for line in out.log if line.id != NOT_KEPT]
+    return out
 
 
 def _cautions(build: Build) -> list[str]:

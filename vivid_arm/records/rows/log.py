@@ -2,14 +2,14 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Sequence
+from datetime import datetime
 from functools import lru_cache
 from itertools import groupby
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 from uuid import UUID
 
 from sqlalchemy import (
     ColumnElement,
-    Row,
     Select,
     Table,
     Uuid,
@@ -17,6 +17,7 @@ from sqlalchemy import (
     bindparam,
     func,
     inspect,
+    literal,
     or_,
     select,
     update,
@@ -60,7 +61,10 @@ _NEXT = (
 
 @lru_cache(64)
 def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[*tuple[Any, ...]]:
-    """Insert a line and, where it is added, touch its build: the line as kept, or nothing."""
+    """Insert a line and, where it is added, touch its build.
+
+    Gives the line as kept and how the build was touched, or nothing.
+    """
     types = {c.key: c.type for c in inspect(Reading).columns}
     values: dict[str, Any] = {c: bindparam(f"new_{c}", type_=types[c]) for c in columns}
     if numbered:
@@ -68,8 +72,16 @@ def _one_and_touch(columns: tuple[str, ...], *, numbered: bool) -> Select[*tuple
     added = _NEW.values(values).returning(*_COLUMNS).cte("added")
     its_build = select(Valve.build_id).join(added, Valve.id == added.c.valve_id)
     build = cast(Table, Build.__table__)
-    touched = update(build).where(build.c.id.in_(its_build)).values(TOUCHED)
-    return select(*(added.c[name] for name in COLUMNS)).add_cte(touched.cte("touched"))
+    touched = (
+        update(build)
+        .where(build.c.id.in_(its_build))
+        .values(TOUCHED)
+        .returning(build.c.updated_at, build.c.log_count)
+        .cte("touched")
+    )
+    return select(*(added.c[name] for name in COLUMNS), *touched.c).join_from(
+        added, touched, literal(True)
+    )
 
 
 def readings_of(session: Session, valve_ids: Collection[UUID]) -> dict[UUID, list[KeptLine]]:
@@ -89,9 +101,12 @@ _BY_WHAT, _OF_WHICH = COLUMNS.index("instrument_id"), COLUMNS.index("valve_id")
 
 
 def _by_valve(
-    session: Session, rows: Sequence[Row[*tuple[Any, ...]]]
+    session: Session, rows: Sequence[Sequence[Any]], tool: Instrument | None = None
 ) -> dict[UUID, list[KeptLine]]:
-    tools = {i: i and session.get(Instrument, i) for i in {row[_BY_WHAT] for row in rows}}
+    """Lines by their valve, each with its instrument; ``tool`` need not be asked for."""
+    known = {tool.id: tool} if tool is not None else {}
+    named = {row[_BY_WHAT] for row in rows}
+    tools = {i: i and (known.get(i) or session.get(Instrument, i)) for i in named}
     found: dict[UUID, list[KeptLine]] = defaultdict(list)
     for row in rows:
         found[row[_OF_WHICH]].append(KeptLine(tools[row[_BY_WHAT]], *row))
@@ -102,11 +117,19 @@ def reading_by_key(session: Session, key: UUID) -> Reading | None:
     return session.scalar(select(Reading).where(Reading.key == key))
 
 
-def append_reading(session: Session, line: Reading) -> KeptLine | None:
+class Added(NamedTuple):
+    """A line as it was kept, and when and how often its build was touched by then."""
+
+    line: KeptLine
+    touched: tuple[datetime, int]
+
+
+def append_reading(session: Session, line: Reading, tool: Instrument | None = None) -> Added | None:
     """Add a line to the log, numbered here; the same key again changes nothing.
 
-    The line as it is kept, None where it was before. Raises Conflict when the key was used for
-    another reading, or when the line to strike out was already struck out.
+    None where it is kept already. ``tool``: an instrument it may name, where that is loaded.
+    Raises Conflict when the key was used for another reading, or when the line to strike out
+    was already struck out.
     """
     plain_rows(session, _ONE_LOCKED, {"valve": line.valve_id})
     columns = _columns(line)
@@ -116,7 +139,8 @@ def append_reading(session: Session, line: Reading) -> KeptLine | None:
     if row is None:
         _explain_refusal(session, line)
         return None
-    return _by_valve(session, [row])[line.valve_id][0]
+    kept, touched = row[: len(COLUMNS)], row[len(COLUMNS) :]
+    return Added(_by_valve(session, [kept], tool)[line.valve_id][0], touched)
 
 
 def append_readings(session: Session, lines: Sequence[Reading]) -> None:

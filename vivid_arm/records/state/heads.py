@@ -240,6 +240,12 @@ class HeadsState(OnSetUp):
         """Whether the turns of one checking rod gave every length of the build."""
         return len(set[UUID | None]().union(*(v.told.tools for v in self.valves))) == 1
 
+    @property
+    def named_tools(self) -> set[UUID]:
+        """The instruments that the build or a line of its log names."""
+        rows = (row.instrument_id for told in self.logs.values() for row in told.rows)
+        return {i for i in (self.build.instrument_id, *rows) if i is not None}
+
     @cached_property
     def _read(self) -> list[tuple[str, KeptLine]]:
         """The measured valves with their last reading, in the order they were read."""

@@ -15,7 +15,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import Fingerprint, fingerprints
 from vivid_arm.records.rows.line import KeptLine
-from vivid_arm.records.rows.log import readings_of, readings_since
+from vivid_arm.records.rows.log import Added, readings_of, readings_since
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.heads import Shop
 from vivid_arm.records.state.log import ValveLog
@@ -47,6 +47,8 @@ def state_of(session: Session, build: Build) -> BuildState:
 
 
 def _made(build: Build, rows: Mapping[UUID, Sequence[KeptLine]], shop: Shop) -> BuildState:
+    for valve in build.valves:
+        set_committed_value(valve, "build", build)
     logs = {v.id: ValveLog(build, v, rows.get(v.id, ())) for v in build.valves}
     return BuildState(build, logs, shop)
 
@@ -76,17 +78,32 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
     return None if mark is None else _seen(session, build_id, mark)
 
 
-def seen_after(session: Session, build: Build, added: KeptLine | None = None) -> BuildState:
+def seen_after(
+    session: Session, build: Build, added: Added | None = None, before: BuildState | None = None
+) -> BuildState:
     """A build as a write has left it, remembered for whoever looks at it next.
 
-    ``added`` is the line that was written, where it was one. The state belongs to no session
-    afterwards. A write that is undone leaves a mark that no build has.
+    ``added`` is the line that was written, where it was one, and ``before`` the build as it was
+    seen before. The state belongs to no session afterwards. A write that is undone leaves a mark
+    that no build has.
     """
     session.flush()
     # The mark first: what moves in between makes the state newer than its mark, never older.
-    found = _seen(session, build.id, fingerprints(session, [build.id])[build.id], added)
+    mark = _mark_with(added, before) or fingerprints(session, [build.id])[build.id]
+    found = _seen(session, build.id, mark, added.line if added else None)
     assert found is not None
     return found
+
+
+def _mark_with(added: Added | None, before: BuildState | None) -> Fingerprint | None:
+    """A build's mark once a line was added; None where the database has to be asked for it."""
+    mark = mark_of(before) if before is not None else None
+    if added is None or before is None or mark is None:
+        return None
+    tool = added.line.instrument_id
+    if tool is not None and tool not in before.named_tools:
+        return None
+    return mark.with_line(added.line.id, added.touched)
 
 
 def look_ahead(session: Session, build: Build) -> None:
@@ -140,7 +157,7 @@ def _brought_up(
     """
     if not before.lines or not now.but_for_the_log(before):
         return None
-    count, last, total = (int(x) for x in (*before.lines.split(":"), "0", "0")[:3])
+    count, last, total = before.counted
 
     def with_these(ids: Sequence[int]) -> str:
         return f"{count + len(ids)}:{max(ids, default=0)}:{total + sum(ids)}"

@@ -42,7 +42,7 @@ from vivid_arm.records.entries import (
 )
 from vivid_arm.records.rows.kept import Conflict, exact
 from vivid_arm.records.rows.line import KeptLine
-from vivid_arm.records.rows.log import append_reading, append_readings
+from vivid_arm.records.rows.log import Added, append_reading, append_readings
 from vivid_arm.records.state.measuring import measure_of
 from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import ValveState
@@ -52,14 +52,15 @@ from vivid_arm.records.writes.setup import known_instrument
 
 def add_trial(
     session: Session, valve: Valve, entry: TrialIn, at: datetime | None = None
-) -> KeptLine | None:
+) -> Added | None:
     """Keep a trial, taken now or ``at`` another time; None where it is kept already.
 
     Raises InputError for anything that cannot be right, Conflict when the key
     or the reading to replace was used before.
     """
     _ask_turns_or_length(valve, entry)
-    return append_reading(session, trial_line(session, valve, entry, at))
+    line = trial_line(session, valve, entry, at)
+    return append_reading(session, line, valve.build.instrument)
 
 
 def trial_line(
@@ -96,7 +97,8 @@ def _instrument(
     now = build.instrument
     if entry.instrument_id is None:
         return now
-    shown = known_instrument(session, entry.instrument_id)
+    own = now is not None and now.id == entry.instrument_id
+    shown = now if now is not None and own else known_instrument(session, entry.instrument_id)
     if not entry.sure and (shown is not now or not _as_shown(shown, entry)):
         tools = [t for t in (shown, now if now is not shown else None) if t is not None]
         raise _moved(tools, shown is not now, text, unit)
@@ -193,7 +195,7 @@ def _read_setting(instrument: Instrument, text: str, unit: Unit) -> tuple[Decima
 
 def add_measure(
     session: Session, valve: Valve, entry: MeasureIn, at: datetime | None = None
-) -> KeptLine | None:
+) -> Added | None:
     """Keep one measurement by another method: its reading and the known rod.
 
     None where it is kept already. Raises InputError or Conflict.

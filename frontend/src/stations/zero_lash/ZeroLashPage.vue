@@ -14,6 +14,7 @@ import {
 } from '../../api/client'
 import LengthLadder from '../../drawings/ladder/LengthLadder.vue'
 import type { LadderTrial } from '../../drawings/ladder/plan'
+import { useAfterPaint } from '../../kit/afterPaint'
 import CautionList from '../../kit/CautionList.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { useKeys } from '../../kit/keys'
@@ -38,6 +39,7 @@ import StationSays from './StationSays.vue'
 import TrialEntry from './TrialEntry.vue'
 import TrialLog from './TrialLog.vue'
 import { useFollow } from './useFollow'
+import { useForeseen } from './useForeseen'
 import { useStation } from './useStation'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
@@ -119,7 +121,8 @@ watch(
 let underway: Promise<unknown> = Promise.resolve()
 const atStop = () => ({ crank_deg: place.value?.stop.crank_deg ?? null })
 function keep(body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) {
-  const sending = trial({ ...body, ...atStop() }, inches)
+  const placed = { ...body, ...atStop() }
+  const sending = trial(placed, inches, foreseen(placed))
   underway = sending
   return sending
 }
@@ -188,6 +191,15 @@ const valves = computed(() => build.value?.valves ?? [])
 const { placeOf, after, leave, turnBetween, finished } = useFollowed(() => props.buildId)
 const { turn } = useCrank(() => props.buildId)
 const place = computed(() => placeOf(station.value?.valve.name ?? ''))
+const painted = useAfterPaint(() => station.value)
+const foreseen = useForeseen(
+  () => props.buildId,
+  () => props.valveId,
+  () =>
+    painted.value && counts.value && way.value === 'bracket' && !followed.value
+      ? { turns: turns.value, ...atStop() }
+      : null,
+)
 const planDone = computed(() =>
   finished(valves.value.filter((v) => v.state === 'settled').map((v) => v.name)),
 )

@@ -39,9 +39,38 @@ export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGet
   })
   const unsent = computed(() => entries.value.filter((e) => e.valve === toValue(valve)))
 
-  function trial(body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) {
+  /** Trials that are not answered yet: what is foreseen holds for the log before them. */
+  let underway = 0
+  /** `foreseen`: what the station says once this is kept; it stands there until it is. */
+  async function trial(
+    body: Omit<TrialIn, 'key' | 'by'>,
+    inches: number | null,
+    foreseen: Station | null = null,
+  ) {
     const words = `${body.setting}, ${FEELS[body.feel]}`
-    return seen(post({ kind: 'trial', words, ...here(), body, inches }))
+    const alone = !underway++ && !unsent.value.length
+    const early = foreseen && alone ? beforehand(foreseen) : null
+    try {
+      return await seen(post({ kind: 'trial', words, ...here(), body, inches }, early?.show))
+    } finally {
+      underway--
+      early?.takeBack()
+    }
+  }
+  /** A station shown before its reading is kept, and taken back where it still stands after. */
+  function beforehand(foreseen: Station) {
+    const key = keys.station(toValue(build), toValue(valve))
+    const before = client.getQueryData<Station>(key)
+    let shown: Station | undefined
+    const stands = (one?: Station) => one !== undefined && client.getQueryData(key) === one
+    return {
+      show() {
+        if (stands(before)) shown = client.setQueryData<Station>(key, foreseen)
+      },
+      takeBack() {
+        if (stands(shown)) client.setQueryData(key, before)
+      },
+    }
   }
   function countBack(turns: string, change: Change = {}) {
     const words = t('counted back {turns}', { turns })
