@@ -6,10 +6,11 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncGenerator, AsyncIterator, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
+from types import SimpleNamespace
+from typing import Any, cast
 from uuid import uuid4
 
 import httpx
@@ -20,7 +21,7 @@ from tests.builders import web
 from tests.hearing import hearing
 from tests.standins import serving
 from vivid_arm.api.app import make_app
-from vivid_arm.api.live import _together
+from vivid_arm.api.live import _Together, live
 from vivid_arm.demo import shop
 from vivid_arm.records import database
 from vivid_arm.records.cluster import free_port, running_cluster
@@ -181,13 +182,56 @@ async def _goes_on() -> AsyncIterator[int]:
 
 async def _told(*sources: AsyncIterator[int]) -> list[int]:
     async with asyncio.timeout(20):
-        return [told async for told in _together(*sources)]
+        async with _Together(*sources) as both:
+            return [told async for told in both]
 
 
 def test_a_stream_ends_when_one_of_its_sources_fails() -> None:
     """The page comes again and asks for everything: a stream that stays mute would leave it old."""
     with ThreadPoolExecutor(1) as pool:
         assert pool.submit(asyncio.run, _told(_breaks(), _goes_on())).result() == [1]
+
+
+async def _tells() -> AsyncIterator[Notice]:
+    while True:
+        yield Notice("build", "1")
+        await asyncio.sleep(30)
+
+
+def _stream() -> AsyncGenerator[Any]:
+    """What a page is told, on a shop that has gauges."""
+    happenings, gauges = SimpleNamespace(listen=_tells), SimpleNamespace(listen=_goes_on)
+    shop = SimpleNamespace(happenings=happenings, gauges=gauges, accounts=False)
+    request = SimpleNamespace(app=SimpleNamespace(state=shop))
+    return cast(AsyncGenerator[Any], live(cast(Any, request)))
+
+
+async def _left_behind() -> list[str]:
+    """What still runs after a page has gone while it was being told something."""
+    stream = _stream()
+    await anext(stream)
+    await stream.aclose()
+    return [str(t) for t in asyncio.all_tasks() if t is not asyncio.current_task()]
+
+
+def test_a_page_that_goes_leaves_nothing_running() -> None:
+    with ThreadPoolExecutor(1) as pool:
+        assert pool.submit(asyncio.run, _left_behind()).result() == []
+
+
+def test_a_server_that_ends_while_a_page_is_told_something_ends_in_peace() -> None:
+    """The loop closes what is still open by itself, all at once."""
+    complaints: list[dict[str, Any]] = []
+    told = []
+
+    async def ends() -> None:
+        asyncio.get_running_loop().set_exception_handler(lambda _, what: complaints.append(what))
+        told.append(_stream())
+        await anext(told[0])
+
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, ends()).result()
+    assert complaints == []
 
 
 async def _stopped(url: str) -> Happenings:

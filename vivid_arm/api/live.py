@@ -3,7 +3,7 @@
 import asyncio
 from collections.abc import AsyncIterator
 from dataclasses import asdict
-from typing import Any
+from typing import Any, Self
 
 import anyio
 from fastapi import APIRouter, Request
@@ -27,37 +27,53 @@ async def live(request: Request) -> AsyncIterator[ServerSentEvent]:
     happenings: Happenings = request.app.state.happenings
     hub: GaugeHub | None = request.app.state.gauges
     told = while_let_in(request, happenings.listen(), _may_end_it)
-    async for found in _together(told, *([hub.listen()] if hub else [])):
-        if isinstance(found, Notice):
-            yield ServerSentEvent(data=asdict(found), retry=_AGAIN_MS)
-        else:
-            value = None if found is None else asdict(found)
-            yield ServerSentEvent(data={"what": "gauge", "value": value})
+    async with _Together(told, *([hub.listen()] if hub else [])) as both:
+        async for found in both:
+            if isinstance(found, Notice):
+                yield ServerSentEvent(data=asdict(found), retry=_AGAIN_MS)
+            else:
+                value = None if found is None else asdict(found)
+                yield ServerSentEvent(data={"what": "gauge", "value": value})
 
 
-async def _together(*sources: AsyncIterator[Any]) -> AsyncIterator[Any]:
-    """What several sources tell, as it comes, until one of them ends or fails."""
-    queue: asyncio.Queue[Any] = asyncio.Queue(1)
+class _Together:
+    """What several sources tell, as it comes, until one of them ends or fails.
 
-    async def pour(source: AsyncIterator[Any]) -> None:
+    No generator: a loop that ends closes every generator by itself, this one and whoever reads it.
+    """
+
+    def __init__(self, *sources: AsyncIterator[Any]) -> None:
+        self._sources = sources
+        self._queue: asyncio.Queue[Any] = asyncio.Queue(1)
+        self._pouring: list[asyncio.Task[None]] = []
+
+    async def _pour(self, source: AsyncIterator[Any]) -> None:
         async for told in source:
-            await queue.put(told)
+            await self._queue.put(told)
 
-    pouring = [asyncio.create_task(pour(source)) for source in sources]
-    getting = asyncio.create_task(queue.get())
-    try:
-        while True:
-            await asyncio.wait({getting, *pouring}, return_when=asyncio.FIRST_COMPLETED)
+    async def __aenter__(self) -> Self:
+        self._pouring = [asyncio.create_task(self._pour(source)) for source in self._sources]
+        return self
+
+    def __aiter__(self) -> Self:
+        return self
+
+    async def __anext__(self) -> Any:
+        getting = asyncio.create_task(self._queue.get())
+        try:
+            await asyncio.wait({getting, *self._pouring}, return_when=asyncio.FIRST_COMPLETED)
             if not getting.done():
-                return
-            yield getting.result()
-            getting = asyncio.create_task(queue.get())
-    finally:
-        for task in (getting, *pouring):
+                raise StopAsyncIteration
+            return getting.result()
+        finally:
+            getting.cancel()
+
+    async def __aexit__(self, *_: object) -> None:
+        for task in self._pouring:
             task.cancel()
         # What a source failed with is told by the stream's end: the page comes again.
         with anyio.CancelScope(shield=True):
-            await asyncio.gather(getting, *pouring, return_exceptions=True)
+            await asyncio.gather(*self._pouring, return_exceptions=True)
 
 
 def _may_end_it(happened: Notice) -> bool:
