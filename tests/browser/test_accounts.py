@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 from sqlalchemy import Engine
 
+from tests.builders import first_held, wait_for
 from tests.standins import serving
 from vivid_arm.api.app import make_app
 from vivid_arm.demo import shop
@@ -50,6 +51,39 @@ def by_code(page: Page, code: str, password: str) -> None:
     page.get_by_role("button", name="Set it and go in").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(page.get_by_role("heading", name="Builds")).to_be_visible()
+
+
+def test_a_refusal_older_than_the_sign_in_shuts_nobody_out(
+    over_tls: str, opened: Opened, empty: Engine
+) -> None:
+    """What was asked before, on a slow line, is refused after somebody has come in."""
+    with database.sessions(empty).begin() as session:
+        code = accounts.first_code(session) or ""
+    office = opened(BENCH)
+    asked: list[Route] = []
+    office.route("**/api/builds?**", lambda route: asked.append(route))
+    # The board asks before it is known whether anybody is signed in.
+    who: list[Route] = []
+    office.route("**/api/me", lambda route: who.append(route))
+    office.goto(over_tls)
+    wait_for(lambda: office.evaluate("true") and len(asked) == 1)
+    office.unroute("**/api/me")
+    for route in who:
+        route.continue_()
+    office.get_by_label("Name").fill("Orla")
+    office.get_by_label("Code").fill(code)
+    office.get_by_label("Password", exact=True).fill("three words apart")
+    office.get_by_label("The same again").fill("three words apart")
+    office.get_by_role("button", name="Set it and go in").click()
+    expect(office.get_by_role("link", name="Signed in as Orla")).to_be_visible()
+    wait_for(lambda: office.evaluate("true") and len(asked) > 1)
+    with office.expect_response(lambda answer: answer.status == 401):
+        asked[0].fulfill(status=401, json={"detail": "Sign in first."})
+    for route in asked[1:]:
+        route.continue_()
+    expect(office.get_by_text("Courier van")).to_be_visible()
+    expect(office.get_by_role("link", name="Signed in as Orla")).to_be_visible()
+    expect(office.get_by_role("dialog")).to_have_count(0)
 
 
 def test_an_owner_lets_an_apprentice_in_who_measures_and_does_not_sign(
@@ -100,7 +134,7 @@ def test_an_owner_lets_an_apprentice_in_who_measures_and_does_not_sign(
     jory = people.filter(has_text="Jory")
     jory.get_by_role("button", name="Sign out").click()
     expect(jory).to_contain_text("Signed in nowhere")
-    under_way[0].continue_()
+    first_held(phone, under_way).continue_()
     phone.unroute("**/trials")
     expect(phone.get_by_role("dialog", name="Sign in")).to_be_visible()
     phone.get_by_label("Name").fill("jory")

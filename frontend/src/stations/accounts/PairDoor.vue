@@ -1,15 +1,15 @@
 <script setup lang="ts">
 /** A device that a code signs in: the code stands in the picture it has read. */
 import { t } from '../../kit/words'
-import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { useComingIn } from './comingIn'
 import DoorFrame from './DoorFrame.vue'
 
-const client = useQueryClient()
+const comeIn = useComingIn()
 const router = useRouter()
 const read = decodeURIComponent(location.hash.slice(1))
 const code = ref(read)
@@ -21,8 +21,7 @@ async function pair() {
   busy.value = true
   try {
     const body = { code: code.value, label: label.value }
-    me.value = await answer(api.POST('/api/pair', { body }))
-    await client.invalidateQueries()
+    await comeIn(await answer(api.POST('/api/pair', { body })))
     await router.replace('/')
   } catch (thrown) {
     problem.value = problemOf(thrown)

@@ -14,7 +14,7 @@ import {
   type Role,
 } from '../../api/client'
 import { when } from '../../kit/format'
-import { me } from '../../kit/me'
+import { isNow, me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { called, useOthers } from '../../kit/whereabouts'
@@ -85,7 +85,7 @@ async function leave(everywhere: boolean) {
   const now = await run(() => answer(api.POST('/api/sign-out', { body: { everywhere } })))
   if (!now) return
   client.clear()
-  me.value = now
+  isNow(now)
 }
 
 const name = ref('')

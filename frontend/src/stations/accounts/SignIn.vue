@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** Before anything is seen: a name and its password, or a code that sets one. */
 import { t } from '../../kit/words'
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, problemOf, type Problem } from '../../api/client'
 import { me } from '../../kit/me'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { useComingIn } from './comingIn'
 import DoorFrame from './DoorFrame.vue'
 
-const client = useQueryClient()
+const comeIn = useComingIn()
 const byCode = ref(false)
 watch(
   () => me.value.first,
@@ -33,10 +33,11 @@ async function enter() {
   busy.value = true
   try {
     const known = { name: name.value.trim(), password: password.value }
-    me.value = byCode.value
-      ? await answer(api.POST('/api/join', { body: { ...known, code: code.value } }))
-      : await answer(api.POST('/api/sign-in', { body: known }))
-    await client.invalidateQueries()
+    await comeIn(
+      byCode.value
+        ? await answer(api.POST('/api/join', { body: { ...known, code: code.value } }))
+        : await answer(api.POST('/api/sign-in', { body: known })),
+    )
   } catch (thrown) {
     problem.value = problemOf(thrown)
     password.value = again.value = ''
