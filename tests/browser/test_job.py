@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
-from tests.builders import open_station, press_settled, web
+from tests.builders import first_held, open_station, press_settled, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -328,7 +328,7 @@ def test_what_changes_while_a_length_is_being_read_is_not_overwritten(
     one.get_by_label("Plunger travel").fill("0.180")
     one.keyboard.press("Enter")
     expect(two.get_by_text("180 thou", exact=True)).to_be_visible()
-    held[0].continue_()
+    first_held(two, held).continue_()
     alert = two.get_by_role("alert")
     expect(alert).to_contain_text("yours 160 thou")
     expect(alert).to_contain_text("kept 180 thou")
@@ -361,7 +361,7 @@ def test_what_is_refused_after_the_other_value_stood_there_comes_back(
     one.get_by_label("Rocker ratio, intake").fill("1.7")
     one.keyboard.press("Enter")
     expect(two.get_by_label("Rocker ratio, intake")).to_have_value("1.7")
-    held[0].continue_()
+    first_held(two, held).continue_()
     alert = two.get_by_role("alert")
     expect(alert).to_contain_text("yours 1.5")
     expect(two.get_by_label("Rocker ratio, intake")).to_have_value("1.5")

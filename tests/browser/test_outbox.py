@@ -1,7 +1,6 @@
 """The outbox in real tabs: outages, killed pages, several tabs, refusals."""
 
 import re
-import time
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
@@ -10,7 +9,7 @@ import pytest
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
 from benchmarks.serving import quiet
-from tests.builders import open_station, station_url, web
+from tests.builders import first_held, open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -75,10 +74,7 @@ def test_a_page_killed_in_flight_leaves_its_reading_to_the_next(
     page.keyboard.press("+")
     page.keyboard.press("l")
     expect(page.locator(".log .unsent")).to_contain_text("saving")
-    deadline = time.monotonic() + 30
-    while not held and time.monotonic() < deadline:
-        page.wait_for_timeout(50)
-    assert held
+    first_held(page, held)
     page.close()
     following = context.new_page()
     following.goto(station_url(live, build))

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.builders import open_station, settle_by_web, station_url, wait_for, web
+from tests.builders import first_held, open_station, settle_by_web, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -134,6 +134,8 @@ def test_a_figure_typed_as_the_page_is_left_is_kept(page: Page, live: str, shop:
         # Away in the same breath: no time for an answer.
         page.keyboard.press("Enter")
         page.evaluate("location.href = 'about:blank'")
+        # Else the next page may be asked for while this one is still being left, and never comes.
+        page.wait_for_url("about:blank")
         expect_kept(page, live, build, lambda b: b["ratio_intake"], ratio)
 
 
@@ -152,8 +154,7 @@ def test_a_length_that_is_being_read_as_the_page_is_left_is_asked_about(
         page.evaluate("setTimeout(() => { location.href = 'about:blank' })")
     assert asked.value.type == "beforeunload"
     asked.value.dismiss()
-    wait_for(lambda: page.evaluate("true") and bool(held))
-    held[0].continue_()
+    first_held(page, held).continue_()
     expect_kept(page, live, build, lambda b: b["travel_in"], 0.18)
 
 
@@ -210,7 +211,7 @@ def test_a_figure_that_is_still_being_read_is_kept_by_the_button_pressed_next(
     with page.expect_request("**/api/compute/length"):
         page.get_by_role("button", name="Keep the correction").click()
     expect(page.get_by_role("dialog")).to_be_visible()
-    held[0].continue_()
+    first_held(page, held).continue_()
     expect(page.get_by_role("dialog")).to_be_hidden()
     assert web.get(f"{live}/api/builds/{build['id']}").json()["instrument"]["closed_in"] == 6.3
 

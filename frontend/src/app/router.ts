@@ -1,5 +1,8 @@
+import { nextTick } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
+import { allRead } from '../kit/entries'
 
+/** The addresses of the pages; a page is left when what was typed on it has been read. */
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -90,4 +93,11 @@ export const router = createRouter({
     },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
+})
+// What cannot be read is brought into sight once; whoever goes again leaves it behind.
+router.beforeEach(async () => {
+  if (await allRead()) return true
+  await nextTick()
+  document.querySelector('[aria-invalid="true"]')?.scrollIntoView({ block: 'center' })
+  return false
 })

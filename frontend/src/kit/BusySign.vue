@@ -5,7 +5,8 @@ import { useIsFetching, useIsMutating } from '@tanstack/vue-query'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 
 const AFTER_MS = 300
-const fetching = useIsFetching()
+/** Nobody waits for what is asked before anybody wants it. */
+const fetching = useIsFetching({ predicate: ({ meta }) => !meta?.beforehand })
 const mutating = useIsMutating()
 const waits = computed(() => fetching.value + mutating.value > 0)
 const shown = ref(false)

@@ -19,10 +19,14 @@ const props = defineProps<{
   refusal?: Problem | null
   hint?: string
   optional?: boolean
+  /** What another entry of the same hand brings here: nobody else's change. */
+  brought?: number | null
   /** Only the field, for a table that labels it. */
   bare?: boolean
+  /** No emit: what is read after the field has gone from the page is kept all the same. */
+  // eslint-disable-next-line vue/prop-name-casing
+  'onUpdate:modelValue'?: (inches: number | null) => void
 }>()
-const emit = defineEmits<{ 'update:modelValue': [inches: number | null] }>()
 
 const { unit } = usePrefs()
 const id = useId()
@@ -70,7 +74,9 @@ watch(
       sent = null
       return
     }
-    overtaken = typed.value !== null && (beingRead || typed.value !== finished)
+    const typing = typed.value !== null && (beingRead || typed.value !== finished)
+    if (typing && now === props.brought) return
+    overtaken = typing
     if (!overtaken) typed.value = own.value = null
   },
 )
@@ -86,7 +92,7 @@ function keep(inches: number | null) {
   overtaken = false
   emitted = inches
   sent = typed.value
-  emit('update:modelValue', inches)
+  props['onUpdate:modelValue']?.(inches)
 }
 
 /** Leaving the field after Enter is not a second entry. */

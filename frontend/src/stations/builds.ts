@@ -15,6 +15,8 @@ export const keys = {
   builds: ['builds'] as const,
   build: (id: string) => ['build', id] as const,
   station: (build: string, valve: string) => ['station', build, valve] as const,
+  ahead: (build: string, valve: string, rod: unknown) =>
+    ['station', build, valve, 'ahead', rod] as const,
   rocker: (build: string, valve: string) => ['station', build, valve, 'rocker'] as const,
   motion: (build: string, valve: string) => ['station', build, valve, 'rocker', 'motion'] as const,
   heads: (build: string) => ['build', build, 'heads'] as const,
@@ -126,6 +128,22 @@ export function useRules(enabled: MaybeRefOrGetter<boolean> = true) {
   return useQuery({ ...RULES, enabled: computed(() => toValue(enabled)) })
 }
 
+type Values = Omit<BuildChange, 'version'>
+/**
+ * What a build shall have. A field that holds several figures is told how it is made of the build
+ * as it stands when its turn comes: what was typed just before it is in there by then.
+ */
+export type Wanted = {
+  [Field in keyof Values]: Values[Field] | ((build: Build) => Values[Field])
+}
+const made = (wanted: Wanted, build: Build) =>
+  Object.fromEntries(
+    Object.entries(wanted).map(([field, value]) => [
+      field,
+      typeof value === 'function' ? value(build) : value,
+    ]),
+  ) as Values
+
 /** Change a build as the page shows it; a refusal leaves what is kept untouched. */
 export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
@@ -136,14 +154,13 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
   const change = useMutation({
     // One after the other: each change is made on the version the one before it left.
     scope: { id: 'build-change' },
-    mutationFn: async ({ version, ...values }: BuildChange) => {
+    mutationFn: async ({ on, wanted }: { on: Build; wanted: Wanted }) => {
       await refreshed
-      const build_id = toValue(id)
-      const since = left?.id === build_id ? left.version : 0
+      const now = left?.id === on.id && left.version > on.version ? left : on
       return answer(
         api.PATCH('/api/builds/{build_id}', {
-          params: { path: { build_id } },
-          body: { ...values, version: Math.max(version, since) },
+          params: { path: { build_id: on.id } },
+          body: { ...made(wanted, now), version: now.version },
           // Typed and the page left at once: it is sent all the same.
           keepalive: true,
         }),
@@ -154,15 +171,17 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
       keepBuild(client, build)
     },
     // After a refusal the next try is made on what is kept now.
-    onError: () => {
-      const key = keys.build(toValue(id))
+    onError: (_, { on }) => {
+      const key = keys.build(on.id)
       refreshed = client.invalidateQueries({ queryKey: key }).then(() => {
         left = client.getQueryData<Build>(key)
       })
     },
   })
-  return (values: Omit<BuildChange, 'version'>) =>
-    change.mutateAsync({ ...values, version: shown.value?.version ?? 1 })
+  return async (wanted: Wanted) => {
+    if (!shown.value) throw new Error(keys.build(toValue(id)).join(' '))
+    return change.mutateAsync({ on: shown.value, wanted })
+  }
 }
 
 /** Put a build where the pages read it; what is worked out from it is asked for again. */

@@ -1,28 +1,26 @@
 /** Keeping a set-up: each change at once, each refusal beside the field it is about. */
 import { ref, type MaybeRefOrGetter } from 'vue'
-import { problemOf, type BuildChange, type Problem } from '../api/client'
-import { useBuildChange } from './builds'
-
-export type Values = Omit<BuildChange, 'version'>
+import { problemOf, type Problem } from '../api/client'
+import { useBuildChange, type Wanted } from './builds'
 
 export function useKeeper(buildId: MaybeRefOrGetter<string>) {
   const change = useBuildChange(buildId)
   const refusals = ref<Record<string, Problem>>({})
 
-  function settle(values: Values, problem: Problem | null) {
-    const names = Object.keys(values)
+  function settle(wanted: Wanted, problem: Problem | null) {
+    const names = Object.keys(wanted)
     const others = Object.entries(refusals.value).filter(([name]) => !names.includes(name))
     const own = problem ? names.map((name) => [name, problem] as const) : []
     refusals.value = Object.fromEntries([...others, ...own])
   }
 
-  async function keep(values: Values): Promise<boolean> {
+  async function keep(wanted: Wanted): Promise<boolean> {
     try {
-      await change(values)
-      settle(values, null)
+      await change(wanted)
+      settle(wanted, null)
       return true
     } catch (thrown) {
-      settle(values, problemOf(thrown))
+      settle(wanted, problemOf(thrown))
       return false
     }
   }

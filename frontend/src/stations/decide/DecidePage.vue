@@ -20,7 +20,7 @@ import HotView from './HotView.vue'
 import LengthsView from './LengthsView.vue'
 import RodView from './RodView.vue'
 import InHandView from './InHandView.vue'
-import { planOf, useDecision, useInHand } from './useDecide'
+import { planOf, planWith, useDecision, useInHand } from './useDecide'
 import WayTable from './WayTable.vue'
 
 const props = defineProps<{ buildId: string }>()
@@ -51,8 +51,7 @@ async function keepHad(text: string) {
     )
   try {
     const lengths = await Promise.all(parts.map(read))
-    if (plan.value)
-      void keeper.keep({ plan: { ...plan.value, lengths_in: lengths.map((l) => l.inches) } })
+    void keeper.keep(planWith(() => ({ lengths_in: lengths.map((l) => l.inches) })))
     hadProblem.value = null
   } catch (thrown) {
     hadProblem.value = problemOf(thrown)
@@ -70,7 +69,7 @@ const VIEWS = [
 const view = ref<(typeof VIEWS)[number]['value']>('valves')
 
 function take(strategy: Decision['strategy']) {
-  if (plan.value) void keeper.keep({ plan: { ...plan.value, strategy } })
+  void keeper.keep(planWith(() => ({ strategy })))
 }
 useKeys([
   { key: '1', does: t('Fewest lengths'), run: () => take('fewest') },
@@ -194,20 +193,20 @@ const gain = computed(() => {
           :label="t('Rods come within ±')"
           field="tolerance"
           :model-value="decision.tolerance_in"
-          @update:model-value="keeper.keep({ plan: { ...planOf(build), tolerance_in: $event } })"
+          @update:model-value="keeper.keep(planWith(() => ({ tolerance_in: $event })))"
         />
         <FigureEntry
           v-if="decision.mode !== 'length'"
           :label="t('Adjuster may move by')"
           :suffix="t('turns')"
           :model-value="decision.reach_turns"
-          @keep-number="keeper.keep({ plan: { ...planOf(build), reach_turns: $event } })"
+          @keep-number="keeper.keep(planWith(() => ({ reach_turns: $event })))"
         />
         <FigureEntry
           v-if="decision.rows.some((r) => r.inferred)"
           :label="t('Odd valves in your engines: one in')"
           :model-value="decision.odd_one_in"
-          @keep-number="keeper.keep({ plan: { ...planOf(build), odd_one_in: $event } })"
+          @keep-number="keeper.keep(planWith(() => ({ odd_one_in: $event })))"
         />
         <ProblemNote :problem="hadProblem" />
         <label class="had">

@@ -11,7 +11,7 @@ import PickOne from '../../kit/PickOne.vue'
 import { small, within } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Keeper } from '../useKeeper'
-import { planOf } from './useDecide'
+import { planOf, planWith } from './useDecide'
 
 const props = defineProps<{ build: Build; decision: Decision | null; keeper: Keeper }>()
 const { unit } = usePrefs()
@@ -22,27 +22,30 @@ const MATERIALS = [
   { value: 'steel', words: t('Steel') },
 ] as const
 type Material = (typeof MATERIALS)[number]['value']
-const keep = (values: Partial<RodPlanFigures>) =>
-  props.keeper.keep({ plan: { ...plan.value, ...values } })
+const keep = (change: (plan: RodPlanFigures) => Partial<RodPlanFigures>) =>
+  props.keeper.keep(planWith(change))
 
 /** Other materials start from usual figures again. */
 function takeMaterial(part: 'block' | 'head', material: Material) {
   const other = part === 'block' ? 'head' : 'block'
-  void keep({ [part]: material, [other]: plan.value[other] ?? material, parts: {} })
+  void keep((plan) => ({ [part]: material, [other]: plan[other] ?? material, parts: {} }))
 }
 type Part = Decision['stack'][number]
 function keepPart(part: Part, values: Partial<Part>) {
-  const { height_in, material, rise_k, within_in, within_k } = { ...part, ...values }
-  const own = { height_in, material, rise_k, within_in, within_k }
-  void keep({ parts: { ...plan.value.parts, [part.part]: own } })
+  const { height_in, material, rise_k, within_in, within_k } = part
+  const shown = { height_in, material, rise_k, within_in, within_k }
+  void keep(({ parts }) => ({
+    parts: { ...parts, [part.part]: { ...shown, ...parts?.[part.part], ...values } },
+  }))
 }
 const KINDS = ['intake', 'exhaust'] as const
 const termOf = (kind: (typeof KINDS)[number], part: string) =>
   props.decision?.growth[kind]?.terms.find((t) => t.part === part)
 function keepGrown(kind: (typeof KINDS)[number], value: number | null) {
-  const others = Object.entries(plan.value.grown_in).filter(([k]) => k !== kind)
-  const all = value === null ? others : [...others, [kind, value] as const]
-  void keep({ grown_in: Object.fromEntries(all) })
+  const own = value === null ? [] : [[kind, value] as const]
+  void keep(({ grown_in }) => ({
+    grown_in: Object.fromEntries([...Object.entries(grown_in).filter(([k]) => k !== kind), ...own]),
+  }))
 }
 /** Where what was read differs from the stack, by how much every part would have to grow. */
 function fitWords(kind: (typeof KINDS)[number]) {
@@ -79,9 +82,11 @@ const signed = (inches: number) => `${inches > 0 ? '+' : ''}${small(inches, unit
     <ProblemNote :problem="keeper.refusalOf('plan')" />
     <p v-if="!decision?.stack.length" class="quiet">
       {{
-        t(
-          'Choose what block and heads are made of: the preload hot follows from it. Growth is left out until then.',
-        )
+        plan.block && plan.head
+          ? t('Kept. What it does to the preload follows when a valve has been read.')
+          : t(
+              'Choose what block and heads are made of: the preload hot follows from it. Growth is left out until then.',
+            )
       }}
     </p>
     <template v-else>

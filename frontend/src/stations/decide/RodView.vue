@@ -24,9 +24,14 @@ import { useRod } from './useDecide'
 const props = defineProps<{ build: Build; keeper: Keeper }>()
 const { unit } = usePrefs()
 const { data: rod } = useRod(() => props.build.id)
-const keep = (values: Partial<RodFigures>) => {
-  if (rod.value) void props.keeper.keep({ rod: { ...rod.value.figures, ...values } })
+function change(made: (figures: RodFigures) => Partial<RodFigures>) {
+  const shown = rod.value?.figures
+  if (!shown) return
+  void props.keeper.keep({
+    rod: ({ rod: own }) => ({ ...(own ?? shown), ...made(own ?? shown) }),
+  })
 }
+const keep = (values: Partial<RodFigures>) => change(() => values)
 const { data: rules } = useRules()
 const diameters = computed(() => sizes(rules.value?.diameters))
 const walls = computed(() => sizes(rules.value?.walls))
@@ -36,12 +41,22 @@ const forms = computed(
   () => (rules.value?.forms ?? []) as { value: RodFigures['form']; words: string }[],
 )
 const others = computed(() => rod.value?.figures.others ?? [])
+type Other = NonNullable<RodFigures['others']>[number]
+const same = (a: Other, b: Other) =>
+  a.diameter_in === b.diameter_in && a.wall_in === b.wall_in && a.form === b.form
+/** Compared once, however often it is pressed before the answer. */
 function compare(diameter_in: number) {
-  const base = rod.value?.figures
-  if (!base || others.value.length >= 3) return
-  keep({ others: [...others.value, { diameter_in, wall_in: base.wall_in, form: base.form }] })
+  change(({ wall_in, form, others = [] }) => {
+    const own = { diameter_in, wall_in, form }
+    return others.length < 3 && !others.some((o) => same(o, own))
+      ? { others: [...others, own] }
+      : {}
+  })
 }
-const drop = (i: number) => keep({ others: others.value.filter((_, k) => k !== i - 1) })
+function drop(i: number) {
+  const gone = others.value[i - 1]
+  if (gone) change(({ others }) => ({ others: others?.filter((o) => !same(o, gone)) }))
+}
 const typed = ref('')
 const refused = ref<Problem | null>(null)
 const pressed = ref<Pressed[]>([])

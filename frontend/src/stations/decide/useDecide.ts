@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, type BoxRod, type RodPlanFigures, type Build } from '../../api/client'
-import { asks, keys } from '../builds'
+import { asks, keys, type Wanted } from '../builds'
 
 export function useDecision(build: MaybeRefOrGetter<string>) {
   return useQuery({
@@ -48,6 +48,10 @@ export const planOf = (build: Build): RodPlanFigures => ({
   lengths_in: [],
   grown_in: {},
   ...build.plan,
+})
+/** A change of the plan of rods. */
+export const planWith = (change: (plan: RodPlanFigures) => Partial<RodPlanFigures>): Wanted => ({
+  plan: (build) => ({ ...planOf(build), ...change(planOf(build)) }),
 })
 
 export function useBox() {

@@ -10,7 +10,7 @@ const props = defineProps<{ build: Build }>()
 const keeper = useKeeper(() => props.build.id)
 const BLANK: FinalFigures = { measured_with: '', lifter: null, changes: {} }
 const say = (lifter: FinalFigures['lifter']) =>
-  keeper.keep({ final: { ...(props.build.final ?? BLANK), lifter } })
+  keeper.keep({ final: (build) => ({ ...(build.final ?? BLANK), lifter }) })
 </script>
 
 <template>

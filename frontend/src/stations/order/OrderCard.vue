@@ -461,6 +461,9 @@ h2 {
   align-items: end;
 }
 .receive label {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
   font-size: 14px;
   color: var(--quiet);
 }

@@ -10,6 +10,7 @@ import NumberEntry from '../../kit/NumberEntry.vue'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import type { Keeper } from '../useKeeper'
+import { sheetWith } from './sheet'
 
 const props = defineProps<{ build: Build; arm: Rocker; keeper: Keeper }>()
 const { unit } = usePrefs()
@@ -51,20 +52,17 @@ function spread(line: Line): string {
     : `${decimal(String(Number(two.toFixed(1))))}°`
 }
 
-function keep(values: Partial<GeometryFigures>) {
-  const geometry = {
-    intake: props.build.geometry?.intake ?? null,
-    exhaust: props.build.geometry?.exhaust ?? null,
-    [props.arm.valve.kind]: { ...props.arm.figures, ...values },
-  }
-  return props.keeper.keep({ geometry })
-}
+const keep = (values: Partial<GeometryFigures>) =>
+  props.keeper.keep(sheetWith(props.arm, () => values))
 function keepLine(line: Line, value: number | null) {
-  const others = Object.entries(props.arm.figures.measured ?? {}).filter(
-    ([name]) => name !== line.name,
-  )
   const own = value === null ? [] : [[line.name, { value, u: line.measured_u }] as const]
-  void keep({ measured: Object.fromEntries([...others, ...own]) })
+  const others = (measured: GeometryFigures['measured']) =>
+    Object.entries(measured ?? {}).filter(([name]) => name !== line.name)
+  void props.keeper.keep(
+    sheetWith(props.arm, ({ measured }) => ({
+      measured: Object.fromEntries([...others(measured), ...own]),
+    })),
+  )
 }
 </script>
 

@@ -13,6 +13,7 @@ import StrikeDialog from '../../kit/StrikeDialog.vue'
 import ValveStrip from '../../kit/ValveStrip.vue'
 import VerdictNote from '../../kit/VerdictNote.vue'
 import { useBuild } from '../builds'
+import { sheetWith } from './sheet'
 import { useKeeper } from '../useKeeper'
 import ArmPlayer from './ArmPlayer.vue'
 import BesideTip from './BesideTip.vue'
@@ -78,13 +79,7 @@ async function countAgain(tried: Mark) {
 const strikeLast = () => (striking.value = arm.value?.marks.findLast((m) => !m.struck) ?? null)
 
 function keepSchool(school: 'mid_lift' | 'centred') {
-  if (!build.value || !arm.value) return
-  const geometry = {
-    intake: build.value.geometry?.intake ?? null,
-    exhaust: build.value.geometry?.exhaust ?? null,
-    [arm.value.valve.kind]: { ...arm.value.figures, school },
-  }
-  void keeper.keep({ geometry })
+  if (arm.value) void keeper.keep(sheetWith(arm.value, () => ({ school })))
 }
 
 function neighbour(by: number) {

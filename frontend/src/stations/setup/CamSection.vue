@@ -6,6 +6,7 @@ import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Build, type CamFigures, type Problem } from '../../api/client'
 import LobeCurve from '../../drawings/LobeCurve.vue'
 import CurveValues from '../../kit/CurveValues.vue'
+import { allRead } from '../../kit/entries'
 import FilePick from '../../kit/FilePick.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import { degrees, small } from '../../kit/format'
@@ -22,12 +23,13 @@ type Lobe = CamFigures['intake']
 type Draft = { intake: Partial<Lobe>; exhaust: Partial<Lobe>; icl_deg?: number; lsa_deg?: number }
 
 const draft = ref<Draft>({ intake: {}, exhaust: {} })
-const card = computed<Draft>(() => ({
-  intake: { advertised_at_in: 0.006, ...props.build.cam?.intake, ...draft.value.intake },
-  exhaust: { advertised_at_in: 0.006, ...props.build.cam?.exhaust, ...draft.value.exhaust },
-  icl_deg: draft.value.icl_deg ?? props.build.cam?.icl_deg,
-  lsa_deg: draft.value.lsa_deg ?? props.build.cam?.lsa_deg,
-}))
+const cardOf = ({ cam }: Build, drafted: Draft): Draft => ({
+  intake: { advertised_at_in: 0.006, ...cam?.intake, ...drafted.intake },
+  exhaust: { advertised_at_in: 0.006, ...cam?.exhaust, ...drafted.exhaust },
+  icl_deg: drafted.icl_deg ?? cam?.icl_deg,
+  lsa_deg: drafted.lsa_deg ?? cam?.lsa_deg,
+})
+const card = computed(() => cardOf(props.build, draft.value))
 const NEEDED = ['advertised_deg', 'advertised_at_in', 'duration_050_deg', 'lobe_lift_in'] as const
 const missing = computed(
   () =>
@@ -43,13 +45,16 @@ const started = computed(
 async function keep(change: (d: Draft) => Draft) {
   draft.value = change(draft.value)
   if (missing.value) return
-  if (await props.keeper.keep({ cam: card.value as CamFigures }))
-    draft.value = { intake: {}, exhaust: {} }
+  const sent = draft.value
+  if (!(await props.keeper.keep({ cam: (build) => cardOf(build, sent) as CamFigures }))) return
+  // What was typed since is still to be kept.
+  if (draft.value === sent) draft.value = { intake: {}, exhaust: {} }
 }
 const keepLobe = (kind: 'intake' | 'exhaust', values: Partial<Lobe>) =>
   keep((d) => ({ ...d, [kind]: { ...d[kind], ...values } }))
-function sameAsIntake() {
-  void keepLobe('exhaust', card.value.intake)
+async function sameAsIntake() {
+  await allRead()
+  await keepLobe('exhaust', card.value.intake)
 }
 function remove() {
   draft.value = { intake: {}, exhaust: {} }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Dimensions that went up by so much, intakes and exhausts, with how well that is known. */
 import { t } from '../../kit/words'
+import { ref } from 'vue'
 import type { PriorFigures } from '../../api/client'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { useRules } from '../builds'
@@ -18,18 +19,24 @@ const props = withDefaults(
   }>(),
   { prefix: '' },
 )
-const emit = defineEmits<{ keep: [changes: Changes] }>()
+const emit = defineEmits<{ keep: [change: (changes: Changes) => Changes] }>()
 const { data: rules } = useRules()
 const FIELDS = ['intake_in', 'exhaust_in', 'within_in'] as const
 const WORDS = { intake_in: t('intake'), exhaust_in: t('exhaust'), within_in: t('within') }
 
-const row = (change: Change): Row =>
-  props.changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }
+const rowOf = (changes: Changes, change: Change): Row =>
+  changes[change] ?? { intake_in: 0, exhaust_in: 0, within_in: 0 }
+const row = (change: Change) => rowOf(props.changes, change)
+/** An exhaust that is as its intake goes with it. */
+const brought = ref<Partial<Record<Change, number>>>({})
 function keep(change: Change, values: Partial<Row>) {
-  const before = row(change)
-  const both = values.intake_in !== undefined && before.intake_in === before.exhaust_in
-  const next = { ...before, ...values, ...(both ? { exhaust_in: values.intake_in ?? 0 } : {}) }
-  emit('keep', { ...props.changes, [change]: next })
+  if (values.intake_in !== undefined) brought.value[change] = values.intake_in
+  emit('keep', (changes) => {
+    const before = rowOf(changes, change)
+    const both = values.intake_in !== undefined && before.intake_in === before.exhaust_in
+    const next = { ...before, ...values, ...(both ? { exhaust_in: values.intake_in ?? 0 } : {}) }
+    return { ...changes, [change]: next }
+  })
 }
 </script>
 
@@ -51,6 +58,7 @@ function keep(change: Change, values: Partial<Row>) {
             bare
             :label="`${prefix}${c.words} ${WORDS[field]}`"
             :field="field === 'within_in' ? 'within' : 'change'"
+            :brought="field === 'exhaust_in' ? brought[c.value as Change] : undefined"
             :model-value="row(c.value as Change)[field]"
             @update:model-value="keep(c.value as Change, { [field]: $event ?? 0 })"
           />

@@ -10,11 +10,11 @@ import ChangesTable from './ChangesTable.vue'
 import { LIFTERS } from './lifters'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
-const final = computed<FinalFigures>(
-  () => props.build.final ?? { measured_with: '', lifter: null, changes: {} },
-)
-const keep = (values: Partial<FinalFigures>) =>
-  props.keeper.keep({ final: { ...final.value, ...values } })
+const of = (build: Build): FinalFigures =>
+  build.final ?? { measured_with: '', lifter: null, changes: {} }
+const final = computed(() => of(props.build))
+const keep = (change: (final: FinalFigures) => Partial<FinalFigures>) =>
+  props.keeper.keep({ final: (build) => ({ ...of(build), ...change(of(build)) }) })
 </script>
 
 <template>
@@ -34,7 +34,7 @@ const keep = (values: Partial<FinalFigures>) =>
       :options="LIFTERS"
       :none="t('not said')"
       :model-value="final.lifter ?? null"
-      @update:model-value="keep({ lifter: $event || null })"
+      @update:model-value="keep(() => ({ lifter: $event || null }))"
     />
     <label class="quiet" for="measured-with">{{
       t('Measured with (gasket, springs, torque)')
@@ -44,13 +44,13 @@ const keep = (values: Partial<FinalFigures>) =>
       :model-value="final.measured_with"
       maxlength="200"
       autocomplete="off"
-      @change="keep({ measured_with: $event })"
+      @change="keep(() => ({ measured_with: $event }))"
     />
     <ChangesTable
       :label="t('Final engine')"
       :prefix="`${t('Final engine')}: `"
       :changes="final.changes"
-      @keep="keep({ changes: $event })"
+      @keep="(change) => keep(({ changes }) => ({ changes: change(changes) }))"
     />
     <ProblemNote :problem="keeper.refusalOf('final')" />
   </section>

@@ -14,19 +14,19 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
-import { useRules } from '../builds'
-import type { Keeper, Values } from '../useKeeper'
+import { useRules, type Wanted } from '../builds'
+import type { Keeper } from '../useKeeper'
 
 const props = defineProps<{ build: Build; keeper: Keeper }>()
-const emit = defineEmits<{ engine: [values: Values] }>()
+const emit = defineEmits<{ engine: [wanted: Wanted] }>()
 const { data: rules } = useRules()
 const engine = computed(() => props.build.engine)
 const problem = ref<Problem | null>(null)
 const refusal = computed(() => problem.value ?? props.keeper.refusalOf('engine'))
 
-function keep(values: Partial<EngineFigures>) {
+function keep(change: (engine: EngineFigures) => Partial<EngineFigures>) {
   problem.value = null
-  return props.keeper.keep({ engine: { ...engine.value, ...values } })
+  return props.keeper.keep({ engine: ({ engine }) => ({ ...engine, ...change(engine) }) })
 }
 
 const presets = computed(() => rules.value?.presets ?? [])
@@ -44,7 +44,7 @@ async function keepOrder(text: string) {
   try {
     const body = { text }
     const read = await answer(api.POST('/api/compute/firing-order', { body }))
-    await keep({ firing_order: read.firing_order })
+    await keep(() => ({ firing_order: read.firing_order }))
   } catch (error) {
     problem.value = problemOf(error)
   }
@@ -59,20 +59,21 @@ const odd = ref(false)
 function keepFiring(value: 'even' | 'odd') {
   odd.value = value === 'odd'
   const n = props.build.cylinders
-  if (value === 'even') void keep({ intervals_deg: Array.from({ length: n }, () => 720 / n) })
+  if (value === 'even')
+    void keep(() => ({ intervals_deg: Array.from({ length: n }, () => 720 / n) }))
 }
 function keepIntervals(text: string) {
   const parts = text.split(/[\s;,]+/).filter(Boolean)
-  void keep({ intervals_deg: parts.map((p) => Number(p.replace('°', '')) || 0) })
+  void keep(() => ({ intervals_deg: parts.map((p) => Number(p.replace('°', '')) || 0) }))
 }
 const heads = computed(() =>
   engine.value.valve_orders.length === 2 ? [t('left bank'), t('right bank')] : [t('head')],
 )
 function keepValves(head: number, text: string) {
   const letters = text.toUpperCase().replace(/[^A-Z]/g, '')
-  void keep({
-    valve_orders: engine.value.valve_orders.map((order, i) => (i === head ? letters : order)),
-  })
+  void keep(({ valve_orders }) => ({
+    valve_orders: valve_orders.map((order, i) => (i === head ? letters : order)),
+  }))
 }
 const NUMBERING = [
   { value: 'along', words: t('Along the bank') },
@@ -122,26 +123,26 @@ const ROTATIONS = [
         :label="t('Bank angle')"
         suffix="°"
         :model-value="engine.bank_angle_deg"
-        @keep-number="keep({ bank_angle_deg: $event ?? 0 })"
+        @keep-number="keep(() => ({ bank_angle_deg: $event ?? 0 }))"
       />
       <ChoiceRow
         :label="t('Cylinder numbers run')"
         :options="NUMBERING"
         :model-value="engine.numbering"
-        @update:model-value="keep({ numbering: $event })"
+        @update:model-value="keep(() => ({ numbering: $event }))"
       />
       <ChoiceRow
         :label="t('Bank of cylinder 1, seen from behind')"
         :options="SIDES"
         :model-value="engine.first_bank"
-        @update:model-value="keep({ first_bank: $event })"
+        @update:model-value="keep(() => ({ first_bank: $event }))"
       />
     </template>
     <ChoiceRow
       :label="t('Turns, seen from the front')"
       :options="ROTATIONS"
       :model-value="engine.rotation"
-      @update:model-value="keep({ rotation: $event })"
+      @update:model-value="keep(() => ({ rotation: $event }))"
     />
     <FigureEntry
       v-for="(words, i) in heads"

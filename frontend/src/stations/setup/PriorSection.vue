@@ -15,26 +15,24 @@ const { unit } = usePrefs()
 const KINDS = ['intake', 'exhaust'] as const
 type Kind = (typeof KINDS)[number]
 
-const prior = computed<PriorFigures>(
-  () =>
-    props.build.prior ?? {
-      convention: props.build.order_convention,
-      intake: null,
-      exhaust: null,
-      changes: {},
-    },
-)
-const keep = (values: Partial<PriorFigures>) =>
-  props.keeper.keep({ prior: { ...prior.value, ...values } })
+const of = (build: Build): PriorFigures =>
+  build.prior ?? {
+    convention: build.order_convention,
+    intake: null,
+    exhaust: null,
+    changes: {},
+  }
+const prior = computed(() => of(props.build))
+const keep = (change: (prior: PriorFigures) => Partial<PriorFigures>) =>
+  props.keeper.keep({ prior: (build) => ({ ...of(build), ...change(of(build)) }) })
 
 function keepRod(kind: Kind, rod_in: number | null) {
-  if (rod_in === null) return keep({ [kind]: null })
+  if (rod_in === null) return keep(() => ({ [kind]: null }))
   const known = { preload_in: props.build.preload_target_in, within_in: 0.005 }
-  return keep({ [kind]: { ...known, ...prior.value[kind], rod_in } })
+  return keep((prior) => ({ [kind]: { ...known, ...prior[kind], rod_in } }))
 }
 function keepKnown(kind: Kind, field: 'preload_in' | 'within_in', value: number | null) {
-  const known = prior.value[kind]
-  if (known) void keep({ [kind]: { ...known, [field]: value ?? 0 } })
+  void keep((prior) => ({ [kind]: prior[kind] && { ...prior[kind], [field]: value ?? 0 } }))
 }
 const predicted = (kind: Kind) => props.build.valves.find((v) => v.kind === kind) ?? null
 const started = computed(() => prior.value.intake || prior.value.exhaust)
@@ -84,7 +82,7 @@ const started = computed(() => prior.value.intake || prior.value.exhaust)
       v-if="started"
       :label="t('What changed')"
       :changes="prior.changes"
-      @keep="keep({ changes: $event })"
+      @keep="(change) => keep(({ changes }) => ({ changes: change(changes) }))"
     />
     <ProblemNote :problem="keeper.refusalOf('prior')" />
     <p

@@ -21,14 +21,14 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { useBuild, useInstruments, useRules } from '../builds'
+import { useBuild, useInstruments, useRules, type Wanted } from '../builds'
 import CamSection from './CamSection.vue'
 import FiringSection from './FiringSection.vue'
 import InstrumentDialog from './InstrumentDialog.vue'
 import FinalSection from './FinalSection.vue'
 import PriorSection from './PriorSection.vue'
 import StartingSection from './StartingSection.vue'
-import { useKeeper, type Values } from '../useKeeper'
+import { useKeeper } from '../useKeeper'
 import TermLink from '../../kit/TermLink.vue'
 import PickOne from '../../kit/PickOne.vue'
 
@@ -102,7 +102,7 @@ const RULES = [
 ] as const satisfies { value: string; words: string }[]
 const turnsWindow = computed(() => build.value?.preload_turns ?? null)
 const keepTurns = (values: Partial<NonNullable<Build['preload_turns']>>) =>
-  keep({ preload_turns: { ...(turnsWindow.value ?? USUAL_TURNS), ...values } })
+  keep({ preload_turns: (now) => ({ ...(now.preload_turns ?? USUAL_TURNS), ...values }) })
 const turnsProblem = ref<Problem | null>(null)
 async function keepTurnsText(end: 'low' | 'high', text: string) {
   try {
@@ -187,8 +187,8 @@ function keepLayout(layout: Layout) {
 const hasReadings = computed(() => build.value?.valves.some((v) => v.readings) ?? false)
 /** Another engine under readings that were taken: asked first. */
 const another = useTemplateRef('another')
-async function keepEngine(values: Values) {
-  if (!hasReadings.value || (await another.value?.ask())) await keep(values)
+async function keepEngine(wanted: Wanted) {
+  if (!hasReadings.value || (await another.value?.ask())) await keep(wanted)
 }
 </script>
 

@@ -92,10 +92,12 @@ useKeys([
 ])
 type Limits = NonNullable<Build['limits']>
 function keepLimit(kind: 'intake' | 'exhaust', value: number | null) {
-  const own: Limits = props.build.limits ?? {}
-  const before = own[props.check.name] ?? {}
+  const { name } = props.check
   void props.keeper.keep({
-    limits: { ...own, [props.check.name]: { ...before, [`${kind}_in`]: value } },
+    limits: ({ limits }): Limits => ({
+      ...limits,
+      [name]: { ...limits?.[name], [`${kind}_in`]: value },
+    }),
   })
 }
 const editable = computed(() => props.check.usual_intake_in !== null)

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The build's fasteners as the maker's sheet gives them, in every unit, stage by stage. */
 import { decimal, language, t } from '../../kit/words'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 import type { Build, SignOff, TorqueFigures } from '../../api/client'
+import { takeOut } from '../../kit/entries'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
@@ -11,8 +12,9 @@ import { stagesIn } from './stages'
 
 const props = defineProps<{ build: Build; finish: SignOff; keeper: Keeper }>()
 type Fastener = TorqueFigures['fasteners'][number]
-const kept = computed<Fastener[]>(() => props.build.torque?.fasteners ?? [])
-const keep = (fasteners: Fastener[]) => props.keeper.keep({ torque: { fasteners } })
+const of = (build: Build): Fastener[] => build.torque?.fasteners ?? []
+const keep = (change: (fasteners: Fastener[]) => Fastener[]) =>
+  props.keeper.keep({ torque: (build) => ({ fasteners: change(of(build)) }) })
 const UNITS = [
   { value: 'lbf_ft', words: 'lbf·ft' },
   { value: 'lbf_in', words: 'lbf·in' },
@@ -24,7 +26,7 @@ const unit = ref<TorqueUnit>('lbf_ft')
 const stages = ref('')
 const ownProblem = ref('')
 
-function add() {
+async function add() {
   const read = stagesIn(stages.value, language)
   ownProblem.value = ''
   if (read.wrong !== null) {
@@ -35,13 +37,19 @@ function add() {
     return
   }
   const found = read.stages.map((stage) => ({ ...stage, unit: unit.value }))
-  void keep([...kept.value, { name: name.value.trim(), note: '', stages: found }]).then((ok) => {
-    if (ok) name.value = stages.value = ''
-  })
+  const own = { name: name.value.trim(), note: '', stages: found }
+  const putBack = takeOut(name, stages)
+  if (!(await keep((others) => [...others, own]))) putBack()
 }
-const drop = (at: number) => keep(kept.value.filter((_, i) => i !== at))
-const note = (at: number, text: string) =>
-  keep(kept.value.map((f, i) => (i === at ? { ...f, note: text.slice(0, 200) } : f)))
+/** The line on the card, wherever it stands by the time its turn comes; -1 once it is gone. */
+const placeOf = (all: Fastener[], shown: { name: string }, at: number) =>
+  all[at]?.name === shown.name ? at : all.findIndex((f) => f.name === shown.name)
+const drop = (shown: { name: string }, at: number) =>
+  keep((all) => all.filter((_, i) => i !== placeOf(all, shown, at)))
+const note = (shown: { name: string }, at: number, text: string) =>
+  keep((all) =>
+    all.map((f, i) => (i === placeOf(all, shown, at) ? { ...f, note: text.slice(0, 200) } : f)),
+  )
 </script>
 
 <template>
@@ -83,7 +91,7 @@ const note = (at: number, text: string) =>
               type="button"
               class="plain"
               :aria-label="t('Drop {name}', { name: row.name })"
-              @click="drop(at)"
+              @click="drop(row, at)"
             >
               ✕
             </button>
@@ -95,7 +103,7 @@ const note = (at: number, text: string) =>
               text
               :label="t('Note to {name}', { name: row.name })"
               :model-value="row.note"
-              @keep="note(at, $event)"
+              @keep="note(row, at, $event)"
             />
           </td>
         </tr>
