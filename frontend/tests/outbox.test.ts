@@ -100,7 +100,7 @@ describe('the outbox', () => {
       expect(server.kept).toEqual([])
       expect((await box.all()).map((e) => [e.words, e.unnamed])).toEqual([['1 turn', false]])
     })
-    const posted = box.post(draft('1 turn'), safe)
+    const posted = box.post(draft('1 turn'), { safe })
     await vi.waitFor(async () => expect(await box.all()).toHaveLength(1))
     expect(safe).not.toHaveBeenCalled()
     await vi.waitFor(() => (say('Tess'), expect(safe).toHaveBeenCalledOnce()))
@@ -164,6 +164,17 @@ describe('the outbox', () => {
     const { box } = tab()
     server.refuses.add('wrong')
     expect((await box.post(draft('wrong')))?.status).toBe(422)
+    expect(await box.all()).toEqual([])
+  })
+
+  it('keeps a refused write in sight where nobody sees its field any more', async () => {
+    const { box } = tab()
+    server.refuses.add('wrong')
+    expect(await box.post(draft('wrong'), { here: () => false })).toBeNull()
+    const [left] = await box.all()
+    expect(left).toMatchObject({ words: 'wrong', refused: true, problem: { status: 422 } })
+    await box.drop(left?.key ?? '')
+    expect((await box.post(draft('wrong'), { here: () => true }))?.status).toBe(422)
     expect(await box.all()).toEqual([])
   })
 

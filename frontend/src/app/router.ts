@@ -1,6 +1,7 @@
 import { nextTick } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 import { allRead } from '../kit/entries'
+import { leaving } from '../kit/leftBehind'
 
 /** The addresses of the pages; a page is left when what was typed on it has been read. */
 export const router = createRouter({
@@ -96,8 +97,12 @@ export const router = createRouter({
 })
 // What cannot be read is brought into sight once; whoever goes again leaves it behind.
 router.beforeEach(async () => {
-  if (await allRead()) return true
+  const read = await allRead()
+  leaving.value = read
+  if (read) return true
   await nextTick()
   document.querySelector('[aria-invalid="true"]')?.scrollIntoView({ block: 'center' })
   return false
 })
+router.afterEach(() => (leaving.value = false))
+router.onError(() => (leaving.value = false))

@@ -7,6 +7,7 @@ import { computed, ref, useId, watch } from 'vue'
 import { answer, api, problemOf, type ParseField, type Problem } from '../api/client'
 import { changedElsewhere, isRead } from './entries'
 import { bareLength, length, small } from './format'
+import { useTelling } from './leftBehind'
 import { usePrefs } from './prefs'
 import ProblemNote from './ProblemNote.vue'
 import { chooseRefused, refusedBy } from './refused'
@@ -54,6 +55,7 @@ const reading = computed(() => {
     : small(props.modelValue, unit.value)
 })
 chooseRefused(id, problem)
+const tell = useTelling(() => props.label)
 
 watch(unit, () => {
   if (!problem.value) typed.value = null
@@ -106,6 +108,8 @@ async function read(): Promise<boolean> {
   const text = typed.value
   if (text === null) return true
   finished = text
+  const page = location.pathname
+  const refuse = (why: Problem) => tell(why, page, (problem) => (own.value = problem))
   if (props.optional && !text.trim()) {
     keep(null)
     return true
@@ -115,14 +119,14 @@ async function read(): Promise<boolean> {
     const body = { text, field: props.field, unit: unit.value }
     const { inches } = await answer(api.POST('/api/compute/length', { body }))
     if (overtaken && inches !== props.modelValue) {
-      own.value = changedElsewhere(`${props.label}_in`, inches, props.modelValue)
+      refuse(changedElsewhere(`${props.label}_in`, inches, props.modelValue))
       overtaken = false
       return false
     }
     keep(inches)
     return true
   } catch (error) {
-    own.value = problemOf(error)
+    refuse(problemOf(error))
     return false
   } finally {
     beingRead = false

@@ -1,15 +1,18 @@
 <script setup lang="ts">
-/** How many readings wait for the server or were refused, and a list to act on them. */
+/** What waits for the server or was refused out of sight, and a list to act on it. */
 import { t } from './words'
 import { computed, ref } from 'vue'
 import { choicesOf } from '../api/client'
 import { clock } from './format'
+import { forget, leftBehind } from './leftBehind'
 import type { Entry } from './outbox'
+import ProblemNote from './ProblemNote.vue'
 import { useOutbox } from './useOutbox'
 
 const { waiting, refused, retry, drop } = useOutbox()
 const open = ref(false)
 const listed = computed(() => [...refused.value, ...waiting.value])
+const count = computed(() => listed.value.length + leftBehind.value.length)
 const counted = (n: number) => (n === 1 ? t('1 reading') : t('{n} readings', { n }))
 const words = computed(() =>
   [
@@ -18,6 +21,14 @@ const words = computed(() =>
       ? t('{waiting} {waiting2} for the server', {
           waiting: counted(waiting.value.length),
           waiting2: waiting.value.length === 1 ? t('waits') : t('wait'),
+        })
+      : '',
+    leftBehind.value.length
+      ? t('{n} not kept', {
+          n:
+            leftBehind.value.length === 1
+              ? t('1 change')
+              : t('{n} changes', { n: leftBehind.value.length }),
         })
       : '',
   ]
@@ -30,17 +41,17 @@ function copy(entry: Entry) {
 </script>
 
 <template>
-  <button v-if="listed.length" type="button" class="notice" role="status" @click="open = true">
+  <button v-if="count" type="button" class="notice" role="status" @click="open = true">
     {{ words }}
   </button>
   <el-dialog
-    v-if="listed.length || open"
+    v-if="count || open"
     v-model="open"
     :title="t('Not kept by the server yet')"
     width="560px"
     align-center
   >
-    <p v-if="!listed.length">{{ t('Everything is kept.') }}</p>
+    <p v-if="!count">{{ t('Everything is kept.') }}</p>
     <ol v-else>
       <li v-for="entry in listed" :key="entry.key">
         <span>
@@ -63,6 +74,16 @@ function copy(entry: Entry) {
         </button>
         <button type="button" class="plain" @click="copy(entry)">{{ t('Copy') }}</button>
         <button type="button" class="plain" @click="drop(entry.key)">{{ t('Discard') }}</button>
+      </li>
+      <li v-for="(left, i) in leftBehind" :key="i">
+        <span>
+          <b>{{ left.what }}</b>
+          <ProblemNote :problem="left.problem" />
+        </span>
+        <RouterLink class="plain" :to="left.page" @click="((open = false), forget(left))">{{
+          t('Enter it again')
+        }}</RouterLink>
+        <button type="button" class="plain" @click="forget(left)">{{ t('Discard') }}</button>
       </li>
     </ol>
   </el-dialog>

@@ -52,6 +52,14 @@ export interface Means {
   name?: string
 }
 
+/** What whoever enters something is told of it, and tells. */
+export interface Entering {
+  /** It cannot be lost any more: it is stored, and who entered it is known. */
+  safe?: () => void
+  /** Whether a refusal would still be seen where it was entered. */
+  here?: () => boolean
+}
+
 /** No answer, trouble at the server, or nobody signed in: it is sent again. */
 export const unanswered = ({ status }: Problem) => status === 0 || status === 401 || status >= 500
 
@@ -96,11 +104,16 @@ export function createOutbox(means: Means) {
     means.changed()
   }
 
-  /** Send one entry that is still in the box; its problem, or null when it is kept. */
-  async function sendOne(entry: Entry): Promise<Problem | null> {
+  /**
+   * Send one entry that is still in the box; its problem, or null when it is kept. A refusal that
+   * is given back to who entered it leaves the box, never shown there.
+   */
+  async function sendOne(entry: Entry, givenBack: () => boolean): Promise<Problem | null> {
     const answer = await means.send(entry)
     if ('problem' in answer) {
-      await mark(entry.key, { problem: answer.problem, refused: !unanswered(answer.problem) })
+      const refused = !unanswered(answer.problem)
+      if (refused && givenBack()) await drop(entry.key)
+      else await mark(entry.key, { problem: answer.problem, refused })
       return answer.problem
     }
     try {
@@ -114,16 +127,17 @@ export function createOutbox(means: Means) {
   /**
    * Send what waits, in order. Where the server does not answer at all, the rest is not tried;
    * what it refuses is passed over and stays. `last` ends it: what was entered after is another's
-   * to send.
+   * to send; `lastGivenBack` tells whether who entered it takes its refusal.
    */
-  function flush(last?: string): Promise<Map<string, Problem | null>> {
+  function flush(last?: string, lastGivenBack = () => false): Promise<Map<string, Problem | null>> {
     return means.alone(async () => {
       const outcomes = new Map<string, Problem | null>()
       let away: Problem | null = null
       for (const entry of await all()) {
         if (entry.refused || entry.unnamed) continue
         if (away) await mark(entry.key, { problem: away })
-        const problem: Problem | null = away ?? (await sendOne(entry))
+        const givenBack = () => entry.key === last && lastGivenBack()
+        const problem: Problem | null = away ?? (await sendOne(entry, givenBack))
         outcomes.set(entry.key, problem)
         if (problem?.status === 0) away = problem
         if (entry.key === last) break
@@ -147,9 +161,9 @@ export function createOutbox(means: Means) {
   /**
    * Store a write, then send it and all that waits before it. The problem when it was refused or
    * not answered, null when it is kept. A refused one is given back to who entered it: it leaves
-   * the box, since it stands in the field as typed. `safe` is called once it cannot be lost.
+   * the box, since it stands in the field as typed. Where that field has gone it stays in the box.
    */
-  async function post(draft: Draft, safe?: () => void): Promise<Problem | null> {
+  async function post(draft: Draft, { safe, here }: Entering = {}): Promise<Problem | null> {
     const by = means.known()
     const entry: Entry = {
       ...draft,
@@ -165,9 +179,9 @@ export function createOutbox(means: Means) {
       if (entry.unnamed) await name(entry)
     }
     safe?.()
-    const outcome = (await flush(entry.key)).get(entry.key)
-    if (outcome && !unanswered(outcome)) await drop(entry.key)
-    return outcome ?? null
+    let seen = true
+    const outcomes = await flush(entry.key, () => (seen = here?.() ?? true))
+    return (seen && outcomes.get(entry.key)) || null
   }
 
   /** Send a refused one again, as it is or with what was chosen. */

@@ -4,7 +4,8 @@ import { createGlobalState, useDebounceFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, answer, problemOf, type Problem } from '../api/client'
 import type { paths } from '../api/schema'
-import { createOutbox, unanswered, type Entry } from './outbox'
+import { useInSight } from './leftBehind'
+import { createOutbox, unanswered, type Entering, type Entry } from './outbox'
 import { useWho } from './who'
 
 const BUILD = '/api/builds/{build_id}'
@@ -115,9 +116,11 @@ export const useOutbox = createGlobalState(() => {
 
   /**
    * Keep a write: the problem when the server refused it. One it did not answer waits here.
-   * `safe` is called once it is stored in this browser, and who entered it is known.
    */
-  async function post<K extends Kind>(write: Write<K>, safe?: () => void): Promise<Problem | null> {
+  async function post<K extends Kind>(
+    write: Write<K>,
+    entering: Entering,
+  ): Promise<Problem | null> {
     const draft = {
       kind: write.kind,
       words: write.words,
@@ -126,7 +129,7 @@ export const useOutbox = createGlobalState(() => {
       inches: write.inches ?? null,
       body: { ...write.body, key: crypto.randomUUID() },
     }
-    const problem = await box.post(draft, safe)
+    const problem = await box.post(draft, entering)
     return problem && !unanswered(problem) ? problem : null
   }
 
@@ -144,3 +147,16 @@ export const useOutbox = createGlobalState(() => {
   const refused = computed(() => entries.value.filter((e) => e.refused))
   return { entries, waiting, refused, post, start, retry: box.retry, drop: box.drop }
 })
+
+/**
+ * Keep writes from a page. A refusal is given back where the page still shows what it showed
+ * (`place`) when the write was entered; else it stays in the box, in sight of every page.
+ */
+export function usePost(place: () => string = () => '') {
+  const { post } = useOutbox()
+  const inSight = useInSight()
+  return <K extends Kind>(write: Write<K>, safe?: () => void) => {
+    const from = place()
+    return post(write, { safe, here: () => inSight() && place() === from })
+  }
+}

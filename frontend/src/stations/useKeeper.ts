@@ -1,10 +1,12 @@
 /** Keeping a set-up: each change at once, each refusal beside the field it is about. */
 import { ref, type MaybeRefOrGetter } from 'vue'
 import { problemOf, type Problem } from '../api/client'
+import { useTelling } from '../kit/leftBehind'
 import { useBuildChange, type Wanted } from './builds'
 
 export function useKeeper(buildId: MaybeRefOrGetter<string>) {
   const change = useBuildChange(buildId)
+  const tell = useTelling()
   const refusals = ref<Record<string, Problem>>({})
 
   function settle(wanted: Wanted, problem: Problem | null) {
@@ -15,12 +17,13 @@ export function useKeeper(buildId: MaybeRefOrGetter<string>) {
   }
 
   async function keep(wanted: Wanted): Promise<boolean> {
+    const page = location.pathname
     try {
       await change(wanted)
       settle(wanted, null)
       return true
     } catch (thrown) {
-      settle(wanted, problemOf(thrown))
+      tell(problemOf(thrown), page, (problem) => settle(wanted, problem))
       return false
     }
   }

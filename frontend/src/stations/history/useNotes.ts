@@ -3,7 +3,7 @@ import { t } from '../../kit/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, problemOf, type Note, type Problem } from '../../api/client'
-import { onKept, useOutbox } from '../../kit/useOutbox'
+import { onKept, usePost } from '../../kit/useOutbox'
 
 const keyOf = (build: string) => ['build', build, 'notes'] as const
 
@@ -22,7 +22,7 @@ export interface NewNote {
 
 export function useNotes(build: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
-  const { post } = useOutbox()
+  const post = usePost()
   const problem = ref<Problem | null>(null)
   const path = () => ({ build_id: toValue(build) })
   const query = useQuery({

@@ -52,15 +52,10 @@ function takeTheirs() {
 }
 const lines = computed(() => offers.value?.lines ?? all.value?.set_lines ?? [])
 const open = computed(() => all.value?.orders.filter((o: Order) => o.state !== 'withdrawn') ?? [])
+/** What is drafted goes out first, and what is on its way is tried or fitted first. */
+const UNDER_WAY = ['draft', 'asked', 'unknown', 'placed', 'received', 'fitted']
+const first = computed(() => open.value.some((o: Order) => UNDER_WAY.includes(o.state)))
 /** The latest order that was withdrawn: it can come back while it never went out. */
-/** What is drafted goes out first, and trial rods that are on their way are tried first. */
-const first = computed(() =>
-  open.value.some(
-    (o: Order) =>
-      ['draft', 'asked', 'unknown'].includes(o.state) ||
-      (o.purpose === 'trial' && ['placed', 'received'].includes(o.state)),
-  ),
-)
 const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state === 'withdrawn'))
 useKeys([
   {

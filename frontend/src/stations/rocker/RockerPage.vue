@@ -34,6 +34,7 @@ const { data: build } = useBuild(() => props.buildId)
 const { query, motion, mark, strike, restore, photo } = useRocker(
   () => props.buildId,
   () => props.valveId,
+  () => tab.value,
 )
 const arm = query.data
 const batch = motion.data

@@ -11,7 +11,7 @@ import {
   type Problem,
 } from '../../api/client'
 import { usePrefs } from '../../kit/prefs'
-import { onKept, useOutbox } from '../../kit/useOutbox'
+import { onKept, usePost } from '../../kit/useOutbox'
 import { asks, keepReading, keys } from '../builds'
 
 /** What was seen and set at a try; what is left out was not seen, or stands as before. */
@@ -48,7 +48,12 @@ onKept(['mark', 'mark_void', 'mark_restore'], (entry, kept: KeptRocker, client) 
   keepReading(client, keys.rocker(entry.build, kept.valve.id), kept),
 )
 
-export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
+/** `view`: which entries are in sight; a refusal is told where it was entered. */
+export function useRocker(
+  build: MaybeRefOrGetter<string>,
+  valve: MaybeRefOrGetter<string>,
+  view: () => string,
+) {
   const { unit } = usePrefs()
   const query = useQuery({
     queryKey: computed(() => keys.rocker(toValue(build), toValue(valve))),
@@ -61,7 +66,7 @@ export function useRocker(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGett
   })
 
   const here = () => ({ build: toValue(build), valve: toValue(valve) })
-  const { post } = useOutbox()
+  const post = usePost(() => `${toValue(build)} ${toValue(valve)} ${view()}`)
   function mark(seen: Seen) {
     const body = { ...BLANK, unit: unit.value, ...seen }
     const told = [body.inboard, body.outboard].filter(Boolean).join(' to ')

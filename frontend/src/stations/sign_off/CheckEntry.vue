@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The check in hand: one valve after the other, typed or answered, each with its margin. */
 import { decimal, t } from '../../kit/words'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
@@ -11,18 +11,22 @@ import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { chooseRefused, refusedBy } from '../../kit/refused'
 import type { Keeper } from '../useKeeper'
 
+type Unsent = FindingIn & { problem: Problem | null; refused: boolean }
 const props = defineProps<{
   build: Build
   check: Check
   valve: string
   problem: Problem | null
+  /** What was found and is not kept yet, of every check. */
+  unsent: Unsent[]
   keeper: Keeper
-  /** Keep what was found; whether it was. */
-  find: (body: Omit<FindingIn, 'key' | 'by' | 'unit'>) => Promise<boolean>
+  /** Keep what was found; false where it was refused and `free` for it to be entered again. */
+  find: (body: Omit<FindingIn, 'key' | 'by' | 'unit'>, free: () => boolean) => Promise<boolean>
 }>()
-const emit = defineEmits<{ select: [valve: string] }>()
+const emit = defineEmits<{ select: [valve: string]; hold: [] }>()
 const { unit } = usePrefs()
 const typed = ref('')
 const way = ref(props.check.ways[0] ?? '')
@@ -56,6 +60,13 @@ const found = (p: CheckPoint) => {
   if (p.yes !== null) return p.yes ? t('yes') : t('no')
   return p.value_in === null ? '' : small(p.value_in, unit.value)
 }
+const unsentOf = (p: CheckPoint) =>
+  props.unsent.find((u) => u.name === props.check.name && u.valve === p.valve) ?? null
+function unsentWords({ yes, text, problem, refused }: Unsent) {
+  const what = yes == null ? text : yes ? t('yes') : t('no')
+  if (!problem) return `${what}, ${t('saving…')}`
+  return `${what}, ${refused ? problem.detail : t('waits for the server')}`
+}
 const ASK: Record<string, string> = {
   turns: t('Turns from zero lash to seated'),
   indicator: t('Indicator: rod pushed by'),
@@ -66,25 +77,18 @@ const ASK: Record<string, string> = {
   clay: t('Clay at its thinnest'),
 }
 const ask = computed(() => ASK[way.value] ?? t('Clearance'))
-/** Once it is kept the check goes on by itself: what was typed meanwhile is for the next valve. */
-let sending = false
 async function send() {
   const text = typed.value
   if (!text.trim()) return
   const putBack = takeOut(typed)
-  sending = true
-  if (!(await props.find({ name: props.check.name, valve: props.valve, way: way.value, text })))
-    putBack()
-  await nextTick()
-  sending = false
+  const body = { name: props.check.name, valve: props.valve, way: way.value, text }
+  if (!(await props.find(body, () => !typed.value))) putBack()
 }
 const answerWith = (yes: boolean) =>
-  props.find({ name: props.check.name, valve: props.valve, way: '', text: '', yes })
+  props.find({ name: props.check.name, valve: props.valve, way: '', text: '', yes }, () => true)
 watch(
   () => props.valve,
-  () => {
-    if (!sending) typed.value = ''
-  },
+  () => (typed.value = ''),
 )
 useKeys([
   { key: 'y', does: t('Yes'), run: () => props.check.yes_no && answerWith(true) },
@@ -93,6 +97,7 @@ useKeys([
 type Limits = NonNullable<Build['limits']>
 function keepLimit(kind: 'intake' | 'exhaust', value: number | null) {
   const { name } = props.check
+  emit('hold')
   void props.keeper.keep({
     limits: ({ limits }): Limits => ({
       ...limits,
@@ -104,6 +109,7 @@ const editable = computed(() => props.check.usual_intake_in !== null)
 const ownLimit = (kind: 'intake' | 'exhaust') =>
   props.build.limits?.[props.check.name]?.[`${kind}_in`] ??
   (kind === 'intake' ? props.check.usual_intake_in : props.check.usual_exhaust_in)
+chooseRefused('found', toRef(props, 'problem'))
 wantGauge(() => !props.check.yes_no && way.value !== 'turns')
 </script>
 
@@ -137,8 +143,10 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
       <label v-else>
         {{ ask }}
         <el-input
+          id="found"
           ref="field"
           v-model="typed"
+          v-bind="refusedBy('found', problem)"
           data-gauge
           autocomplete="off"
           :aria-label="ask"
@@ -157,7 +165,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
         })
       }}</span>
     </div>
-    <ProblemNote :problem="problem" @use="((typed = $event), send())" />
+    <ProblemNote id="found-why" :problem="problem" @use="((typed = $event), send())" />
     <table>
       <thead>
         <tr>
@@ -180,7 +188,8 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
         >
           <th scope="row">{{ p.valve }}</th>
           <td>
-            {{ found(p) }}
+            <template v-if="!unsentOf(p)">{{ found(p) }}</template>
+            <span v-else class="quiet">{{ unsentWords(unsentOf(p)!) }}</span>
             <span v-if="p.crank_deg !== null" class="quiet">{{
               t('at {a}°', { a: decimal(p.crank_deg.toFixed(1)) })
             }}</span>

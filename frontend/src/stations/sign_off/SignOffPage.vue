@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Did it come out right: every check after fitting, its limit and margin, and the signature. */
 import { t } from '../../kit/words'
-import { computed, ref, watch } from 'vue'
-import { problemOf, type FindingIn } from '../../api/client'
+import { computed, nextTick, ref, watch } from 'vue'
+import { problemOf, type CheckPoint, type FindingIn, type Problem } from '../../api/client'
 import SignMap from '../../drawings/SignMap.vue'
 import CautionList from '../../kit/CautionList.vue'
 import { clock, day } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
+import { useInSight } from '../../kit/leftBehind'
 import { me } from '../../kit/me'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -43,18 +44,41 @@ const pickedValve = ref('')
 const valve = computed(() => {
   const points = check.value?.points ?? []
   const own = points.find((p) => p.valve === pickedValve.value)
-  return (own ?? points.find((p) => p.state === 'open') ?? points[0])?.valve ?? ''
+  return (own ?? points.find(isOpen) ?? points[0])?.valve ?? ''
 })
 
-async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>) {
-  const name = body.name
-  // The check stays in hand until another is chosen, also while this one is being kept.
+/** What was found and is not kept yet, by check and valve. */
+const found = new Set<string>()
+const isOpen = (p: CheckPoint) =>
+  p.state === 'open' && !found.has(`${check.value?.name} ${p.valve}`)
+const problem = ref<Problem | null>(null)
+watch([() => check.value?.name, valve], () => (problem.value = null))
+const inSight = useInSight()
+
+/**
+ * Keep what was found: the check stays in hand, and its next open valve is asked for at once. What
+ * is refused comes back for its valve, unless something else is being entered by then (`free`).
+ */
+async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>, free: () => boolean) {
+  const { name, valve: at } = body
+  problem.value = null
+  found.add(`${name} ${at}`)
+  const next = check.value?.points.find(isOpen)?.valve ?? at
+  hold(name, next)
+  const stands = () => inSight() && picked.value === name && pickedValve.value === next && free()
+  const title = check.value?.title ?? name
+  const refused = await finish.find(title, { ...body, unit: unit.value }, stands)
+  if (!refused) return true
+  found.delete(`${name} ${at}`)
+  hold(name, at)
+  await nextTick()
+  problem.value = refused
+  return false
+}
+/** A check stays in hand until another is chosen. */
+function hold(name: string, at: string) {
   picked.value = name
-  if (!(await finish.find({ ...body, unit: unit.value }))) return false
-  const now = all.value?.checks.find((c) => c.name === name)
-  const left = now?.points.find((p) => p.state === 'open')
-  if (left && picked.value === name) pickedValve.value = left.valve
-  return true
+  pickedValve.value = at
 }
 function select(name: string) {
   pickedValve.value = name
@@ -146,10 +170,12 @@ const headline = computed(() => {
         :build="build"
         :check="check"
         :valve="valve"
-        :problem="finish.problem.value"
+        :problem="problem"
+        :unsent="finish.unsent.value"
         :keeper="keeper"
         :find="find"
         @select="select"
+        @hold="hold(check.name, valve)"
       />
       <section class="sign" :aria-label="t('Signature')">
         <h2>{{ t('Sign off') }}</h2>

@@ -1,4 +1,5 @@
 /** Checks and signatures of a build; every write answers with all of them. */
+import { t } from '../../kit/words'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import {
@@ -19,7 +20,13 @@ onKept(['finding'], (entry, found: SignOff, client) =>
 export function useSignOff(build: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
   const key = computed(() => keys.sign_off(toValue(build)))
-  const { post } = useOutbox()
+  const { entries, post } = useOutbox()
+  /** What was found and is not kept yet, or was refused. */
+  const unsent = computed(() =>
+    entries.value
+      .filter((e) => e.kind === 'finding' && e.build === toValue(build))
+      .map(({ body, problem, refused }) => ({ ...(body as FindingIn), problem, refused })),
+  )
   const path = () => ({ build_id: toValue(build) })
   const problem = ref<Problem | null>(null)
   const query = useQuery({
@@ -44,11 +51,12 @@ export function useSignOff(build: MaybeRefOrGetter<string>) {
   return {
     ...query,
     problem,
-    find: async (body: Omit<FindingIn, 'key' | 'by'>) => {
-      const what = body.yes == null ? body.text : body.yes ? 'yes' : 'no'
-      const words = `${body.name} ${body.valve}: ${what}`
-      problem.value = await post({ kind: 'finding', words, build: toValue(build), body })
-      return problem.value === null
+    unsent,
+    /** Keep what was found; its refusal, where that is still seen `here`. */
+    find: (title: string, body: Omit<FindingIn, 'key' | 'by'>, here: () => boolean) => {
+      const what = body.yes == null ? body.text : body.yes ? t('yes') : t('no')
+      const words = `${title} ${body.valve}: ${what}`
+      return post({ kind: 'finding', words, build: toValue(build), body }, { here })
     },
     sign: (body: { key: string; by: string; reason: string }) =>
       run(() =>

@@ -52,6 +52,7 @@ const { data: build } = useBuild(() => props.buildId)
 const kept = useStation(
   () => props.buildId,
   () => props.valveId,
+  () => `${way.value} ${benchMode.value}`,
 )
 const { query, unsent, retry, drop, trial, measure, countBack, recount } = kept
 const { strike, restore, move, expect, stem } = kept

@@ -16,7 +16,7 @@ import {
   type ValveChange,
 } from '../../api/client'
 import { FEELS } from '../../kit/format'
-import { onKept, useOutbox } from '../../kit/useOutbox'
+import { onKept, useOutbox, usePost } from '../../kit/useOutbox'
 import { asks, keepReading, keys } from '../builds'
 
 /** Put a station's answer where the pages read it. */
@@ -28,9 +28,15 @@ onKept(
   (_, kept: KeptStation, client) => keep(client, kept),
 )
 
-export function useStation(build: MaybeRefOrGetter<string>, valve: MaybeRefOrGetter<string>) {
+/** `view`: what of the station is in sight; a refusal is told where it was entered. */
+export function useStation(
+  build: MaybeRefOrGetter<string>,
+  valve: MaybeRefOrGetter<string>,
+  view: () => string,
+) {
   const client = useQueryClient()
-  const { entries, post, retry, drop } = useOutbox()
+  const { entries, retry, drop } = useOutbox()
+  const post = usePost(() => `${toValue(build)} ${toValue(valve)} ${view()}`)
   const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
   const here = () => ({ build: toValue(build), valve: toValue(valve) })
   const query = useQuery({

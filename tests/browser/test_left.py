@@ -1,0 +1,238 @@
+"""What is refused after the place it was entered in has been left: it stays in sight."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from playwright.sync_api import Locator, Page, Route, expect
+
+from tests.builders import first_held, open_station, web
+
+Json = dict[str, Any]
+Shop = Callable[..., Json]
+NO = {"title": "No", "status": 422, "code": "no", "detail": "Not that one.", "context": {}}
+TWO = {"layout": "single", "cylinders": 1}
+
+
+class Held:
+    """The first request of a kind waits until the test says what becomes of it; others with it."""
+
+    def __init__(self, page: Page, url: str, method: str = "POST") -> None:
+        self.page, self.method = page, method
+        self.routes: list[Route] = []
+        self.over = False
+        page.route(url, self._hold)
+
+    def _hold(self, route: Route) -> None:
+        if route.request.method == self.method and not self.over:
+            self.routes.append(route)
+        else:
+            route.continue_()
+
+    def there(self) -> None:
+        first_held(self.page, self.routes)
+
+    def end(self, refused: bool = False) -> None:
+        """The first goes on, or is refused; all others go on."""
+        first = first_held(self.page, self.routes)
+        self.over = True
+        first.fulfill(status=422, json=NO) if refused else first.continue_()
+        for route in self.routes[1:]:
+            route.continue_()
+
+
+def notice(page: Page, words: str) -> Locator:
+    """What the header says is not kept, opened."""
+    page.get_by_role("status").filter(has_text=words).click()
+    return page.get_by_role("dialog", name="Not kept by the server yet")
+
+
+def found_in(live: str, build: Json, check: str) -> dict[str, Json]:
+    """The findings of a check, by valve."""
+    checks = web.get(f"{live}/api/builds/{build['id']}/sign_off").json()["checks"]
+    points = next(c["points"] for c in checks if c["name"] == check)
+    return {p["valve"]: p for p in points}
+
+
+def in_words(page: Page, name: str) -> None:
+    page.get_by_role("button", name=re.compile(f"^{name}")).click()
+
+
+@pytest.mark.parametrize("gone", ["valve", "way", "page", "bench mode"])
+def test_a_reading_refused_behind_the_builder_is_not_lost(
+    page: Page, live: str, shop: Shop, gone: str
+) -> None:
+    """It waits in its valve's log and in the header, and is told nowhere else."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    here = page.url
+    if gone == "bench mode":
+        page.keyboard.press("w")
+    held = Held(page, "**/trials")
+    page.keyboard.press("+")
+    page.keyboard.press("l")
+    held.there()
+    if gone == "valve":
+        page.keyboard.press("v")
+        expect(page).not_to_have_url(here)
+    elif gone == "way":
+        page.keyboard.press("m")
+        expect(page.get_by_role("region", name="Set the rod")).to_have_count(0)
+    elif gone == "page":
+        page.get_by_role("link", name="Heads").click()
+        expect(page.get_by_role("heading", name="Test build")).to_be_visible()
+    else:
+        page.keyboard.press("Escape")
+    held.end(refused=True)
+    said = notice(page, "1 reading refused")
+    expect(said).to_contain_text("1, loose")
+    expect(said).to_contain_text("Not that one.")
+    expect(page.locator("#station [role=alert]")).to_have_count(0)
+    said.get_by_role("button", name="Send again").click()
+    expect(said).to_contain_text("Everything is kept.")
+    page.goto(here)
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+
+
+def test_answers_as_fast_as_the_finger_go_from_valve_to_valve(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """Nobody waits for the server between two valves, and none gets another's answer."""
+    build = shop(layout="inline", cylinders=2)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    in_words(page, "Rod spins")
+    held = Held(page, "**/findings")
+    for key in "yyny":
+        page.keyboard.press(key)
+    expect(page.get_by_role("row", name=re.compile("^2E yes, saving…"))).to_be_visible()
+    held.end()
+    expect(page.get_by_role("row", name=re.compile("saving…"))).to_have_count(0)
+    given = found_in(live, build, "spin")
+    assert {v: p["yes"] for v, p in given.items()} == {
+        "1I": True, "1E": True, "2I": False, "2E": True,
+    }  # fmt: skip
+
+
+def test_figures_as_fast_as_the_finger_go_from_valve_to_valve(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop(**TWO)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    in_words(page, "Spring coil clearance")
+    held = Held(page, "**/findings")
+    for text in ("0.070", "0.080"):
+        page.get_by_role("textbox", name="Clearance").fill(text)
+        page.keyboard.press("Enter")
+    held.end()
+    expect(page.get_by_role("row", name=re.compile("^1E 80 thou"))).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("^1I 70 thou"))).to_be_visible()
+
+
+def test_a_finding_that_is_refused_comes_back_for_its_valve(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop(**TWO)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    in_words(page, "Spring coil clearance")
+    field = page.get_by_role("textbox", name="Clearance")
+    field.fill("wide")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_have_count(1)
+    expect(field).to_have_value("wide")
+    expect(field).to_have_attribute("aria-invalid", "true")
+    expect(page.locator(".ask .valve")).to_have_text("1I")
+    field.fill("0.070")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^1I 70 thou"))).to_be_visible()
+    expect(page.locator(".ask .valve")).to_have_text("1E")
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_finding_refused_while_the_next_is_typed_waits_in_sight(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """What is being typed for the next valve stays there, and stays its own."""
+    build = shop(**TWO)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    in_words(page, "Spring coil clearance")
+    field = page.get_by_role("textbox", name="Clearance")
+    held = Held(page, "**/findings")
+    field.fill("0.070")
+    page.keyboard.press("Enter")
+    field.fill("0.080")
+    held.end(refused=True)
+    expect(page.get_by_role("row", name=re.compile("^1I 0.070, Not that one."))).to_be_visible()
+    expect(field).to_have_value("0.080")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^1E 80 thou"))).to_be_visible()
+    said = notice(page, "1 reading refused")
+    expect(said).to_contain_text("Spring coil clearance 1I: 0.070")
+    said.get_by_role("button", name="Send again").click()
+    expect(page.get_by_role("row", name=re.compile("^1I 70 thou"))).to_be_visible()
+
+
+def test_a_check_stays_in_hand_when_its_limit_lets_it_pass(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """It was shown because it fails; with another limit it passes, and is shown all the same."""
+    build = shop(**TWO)
+    found: list[Json] = [
+        {"name": "preload", "way": "indicator", "text": "0.070"},
+        {"name": "spin", "way": "", "text": "", "yes": True},
+        {"name": "mark_edge", "way": "", "text": "0.030"},
+    ]
+    for what in found:
+        for valve in ("1I", "1E"):
+            body = {"key": str(uuid4()), "valve": valve, "unit": "in", **what}
+            url = f"{live}/api/builds/{build['id']}/findings"
+            web.post(url, json=body).raise_for_status()
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    heading = page.get_by_role("heading", name="Mark to the tip's edge")
+    expect(heading).to_be_visible()
+    for kind in ("intake", "exhaust"):
+        page.get_by_label(f"Least, {kind}", exact=True).fill("0.020")
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("cell", name="✓ passes")).to_have_count(2)
+    expect(heading).to_be_visible()
+
+
+def test_a_change_refused_after_its_page_was_left_is_told_on_every_page(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop()
+    setup = f"{live}/builds/{build['id']}/setup"
+    page.goto(setup)
+    held = Held(page, f"**/api/builds/{build['id']}", "PATCH")
+    page.get_by_label("Plunger travel").fill("0.160")
+    page.keyboard.press("Enter")
+    held.there()
+    page.get_by_role("link", name="Heads").click()
+    expect(page).to_have_url(re.compile("/heads$"))
+    held.end(refused=True)
+    said = notice(page, "1 change not kept")
+    expect(said).to_contain_text("Not that one.")
+    said.get_by_role("link", name="Enter it again").click()
+    expect(page).to_have_url(setup)
+    expect(page.get_by_role("status").filter(has_text="not kept")).to_have_count(0)
+
+
+def test_a_length_that_cannot_be_read_is_told_after_its_view_has_gone(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop()
+    page.goto(f"{live}/builds/{build['id']}/decide")
+    page.get_by_role("button", name="The rod", exact=True).click()
+    held = Held(page, "**/api/compute/length")
+    page.get_by_label("Rod tried, diameter", exact=True).fill("thick")
+    page.keyboard.press("Tab")
+    held.there()
+    page.get_by_role("button", name="Hot engine", exact=True).click()
+    expect(page.get_by_label("Rod tried, diameter", exact=True)).to_have_count(0)
+    held.end()
+    said = notice(page, "1 change not kept")
+    expect(said).to_contain_text("Rod tried, diameter")
+    expect(said).to_contain_text("“thick” is not a length")
+    said.get_by_role("button", name="Discard").click()
+    expect(said).to_contain_text("Everything is kept.")
