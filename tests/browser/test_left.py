@@ -8,7 +8,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
-from tests.builders import first_held, open_station, web
+from tests.builders import first_held, open_station, wait_for, web
 
 Json = dict[str, Any]
 Shop = Callable[..., Json]
@@ -94,6 +94,62 @@ def test_a_reading_refused_behind_the_builder_is_not_lost(
     expect(said).to_contain_text("Everything is kept.")
     page.goto(here)
     expect(page.locator(".log li .number")).to_have_text(["1"])
+
+
+@pytest.mark.parametrize("way", ["bracket", "turns"])
+def test_a_reading_stays_with_its_valve_when_the_next_is_asked_for(
+    page: Page, live: str, shop: Shop, way: str
+) -> None:
+    """The turns are still being read as the hand goes on to the next valve."""
+    build = shop(gaps=False, fastener_pitch_in=0.05)
+    open_station(page, live, build)
+    here = page.url
+    held = Held(page, "**/api/compute/turns")
+    if way == "turns":
+        page.get_by_role("button", name="Turns", exact=True).click()
+        page.get_by_label("Rod in place").fill("7.480")
+        page.get_by_label("Turns, first drag to seated").fill("1 1/2")
+        page.keyboard.press("Enter")
+    else:
+        page.get_by_role("textbox", name="Turns from closed").fill("9 1/2")
+        page.keyboard.press("Enter")
+        page.locator(".feel", has_text="Loose").first.click()
+    held.there()
+    with page.expect_response(re.compile("/(trials|measures)$")) as kept:
+        page.get_by_role("navigation", name="Valves").get_by_role("link").nth(1).click()
+        held.end()
+    expect(page).not_to_have_url(here)
+    assert build["valves"][0]["id"] in kept.value.url
+
+
+def test_an_expected_length_is_one_entry_and_its_refusal_is_seen(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """Enter and the field left at once, and then the valve left before the answer."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    here = page.url
+    field = page.get_by_label(re.compile("^Expected length"))
+    held = Held(page, "**/valves/*", "PATCH")
+    field.fill("7.400")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    held.end()
+    expect(page.get_by_text("Expected near 7.4000 in: the length entered")).to_be_visible()
+    expect(page.get_by_role("alert")).to_have_count(0)
+    assert len(held.routes) == 1
+    again = Held(page, "**/valves/*", "PATCH")
+    field.fill("7.300")
+    page.keyboard.press("Enter")
+    again.there()
+    page.get_by_role("navigation", name="Valves").get_by_role("link").nth(1).click()
+    expect(page).not_to_have_url(here)
+    again.end(refused=True)
+    said = notice(page, "1 change not kept")
+    expect(said).to_contain_text("Not that one.")
+    expect(said.get_by_role("link", name="Enter it again")).to_have_attribute(
+        "href", here.removeprefix(live)
+    )
 
 
 def test_answers_as_fast_as_the_finger_go_from_valve_to_valve(
@@ -198,6 +254,22 @@ def test_a_check_stays_in_hand_when_its_limit_lets_it_pass(
     expect(heading).to_be_visible()
 
 
+def test_a_limit_stays_with_its_check_when_the_next_is_asked_for(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop(**TWO)
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    in_words(page, "Spring coil clearance")
+    held = Held(page, "**/api/compute/length")
+    page.get_by_label("Least, intake", exact=True).fill("0.050")
+    page.keyboard.press("Enter")
+    held.there()
+    in_words(page, "Retainer to seal")
+    with page.expect_response(lambda answer: answer.request.method == "PATCH") as kept:
+        held.end()
+    assert list(kept.value.json()["limits"]) == ["coil"]
+
+
 def test_a_change_refused_after_its_page_was_left_is_told_on_every_page(
     page: Page, live: str, shop: Shop
 ) -> None:
@@ -236,3 +308,24 @@ def test_a_length_that_cannot_be_read_is_told_after_its_view_has_gone(
     expect(said).to_contain_text("“thick” is not a length")
     said.get_by_role("button", name="Discard").click()
     expect(said).to_contain_text("Everything is kept.")
+
+
+@pytest.mark.parametrize("reads", [True, False])
+def test_a_firing_order_is_read_before_its_page_is_left(
+    page: Page, live: str, shop: Shop, reads: bool
+) -> None:
+    """What cannot be read keeps the page once, and stands there."""
+    build = shop(layout="inline", cylinders=4)
+    page.goto(f"{live}/builds/{build['id']}/setup")
+    held = Held(page, "**/api/compute/firing-order")
+    field = page.get_by_role("textbox", name="Firing order")
+    field.fill("1-2-4-3" if reads else "1-2-x-3")
+    page.get_by_role("link", name="Heads").click()
+    held.end()
+    if reads:
+        expect(page).to_have_url(re.compile("/heads$"))
+        address = f"{live}/api/builds/{build['id']}"
+        wait_for(lambda: web.get(address).json()["engine"]["firing_order"] == [1, 2, 4, 3])
+    else:
+        expect(page.get_by_role("alert")).to_be_visible()
+        expect(field).to_have_value("1-2-x-3")

@@ -55,7 +55,7 @@ const reading = computed(() => {
     : small(props.modelValue, unit.value)
 })
 chooseRefused(id, problem)
-const tell = useTelling(() => props.label)
+const tell = useTelling(undefined, () => props.label)
 
 watch(unit, () => {
   if (!problem.value) typed.value = null
@@ -108,8 +108,7 @@ async function read(): Promise<boolean> {
   const text = typed.value
   if (text === null) return true
   finished = text
-  const page = location.pathname
-  const refuse = (why: Problem) => tell(why, page, (problem) => (own.value = problem))
+  const told = tell()
   if (props.optional && !text.trim()) {
     keep(null)
     return true
@@ -119,14 +118,14 @@ async function read(): Promise<boolean> {
     const body = { text, field: props.field, unit: unit.value }
     const { inches } = await answer(api.POST('/api/compute/length', { body }))
     if (overtaken && inches !== props.modelValue) {
-      refuse(changedElsewhere(`${props.label}_in`, inches, props.modelValue))
+      own.value = told(changedElsewhere(`${props.label}_in`, inches, props.modelValue))
       overtaken = false
       return false
     }
     keep(inches)
     return true
   } catch (error) {
-    refuse(problemOf(error))
+    own.value = told(problemOf(error))
     return false
   } finally {
     beingRead = false

@@ -18,18 +18,28 @@ export function forget(one: LeftBehind) {
 /** Another page has been asked for: what is told here now, nobody reads. */
 export const leaving = ref(false)
 
-/** Whether what asks is still in sight. */
-export function useInSight(): () => boolean {
+/** Whether what was in sight (`place`) when this is called still is when it is asked. */
+export function useInSight(place: () => string = () => ''): () => () => boolean {
   let alive = true
   onScopeDispose(() => (alive = false))
-  return () => alive && !leaving.value
+  return () => {
+    const from = place()
+    return () => alive && !leaving.value && place() === from
+  }
 }
 
-/** Tells a refusal to where it was entered, or, once that has gone, to every page. */
-export function useTelling(what: () => string = () => '') {
-  const inSight = useInSight()
-  return (problem: Problem, page: string, tell: (problem: Problem) => void) => {
-    if (inSight()) tell(problem)
-    else leftBehind.value = [...leftBehind.value, { page, what: what(), problem }]
+/**
+ * Called as something is entered: gives what tells its refusal. Where that was entered is still in
+ * sight it is given back; else it is told on every page.
+ */
+export function useTelling(place: () => string = () => '', what: () => string = () => '') {
+  const inSight = useInSight(place)
+  return () => {
+    const [seen, page] = [inSight(), location.pathname]
+    return (problem: Problem): Problem | null => {
+      if (seen()) return problem
+      leftBehind.value = [...leftBehind.value, { page, what: what(), problem }]
+      return null
+    }
   }
 }

@@ -154,9 +154,7 @@ export const useOutbox = createGlobalState(() => {
  */
 export function usePost(place: () => string = () => '') {
   const { post } = useOutbox()
-  const inSight = useInSight()
-  return <K extends Kind>(write: Write<K>, safe?: () => void) => {
-    const from = place()
-    return post(write, { safe, here: () => inSight() && place() === from })
-  }
+  const inSight = useInSight(place)
+  return <K extends Kind>(write: Write<K>, safe?: () => void) =>
+    post(write, { safe, here: inSight() })
 }

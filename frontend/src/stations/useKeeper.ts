@@ -17,13 +17,14 @@ export function useKeeper(buildId: MaybeRefOrGetter<string>) {
   }
 
   async function keep(wanted: Wanted): Promise<boolean> {
-    const page = location.pathname
+    const told = tell()
     try {
       await change(wanted)
       settle(wanted, null)
       return true
     } catch (thrown) {
-      tell(problemOf(thrown), page, (problem) => settle(wanted, problem))
+      const problem = told(problemOf(thrown))
+      if (problem) settle(wanted, problem)
       return false
     }
   }

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Decision, type Problem } from '../../api/client'
 import FitStrips from '../../drawings/FitStrips.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { isRead } from '../../kit/entries'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import { bareLength, length, percent, small } from '../../kit/format'
@@ -41,7 +42,8 @@ const keeper = useKeeper(() => props.buildId)
 const plan = computed(() => (build.value ? planOf(build.value) : null))
 
 const had = computed(() => plan.value?.lengths_in.map((c) => bareLength(c, unit.value)).join(' '))
-async function keepHad(text: string) {
+const keepHad = (text: string) => isRead(readHad(text))
+async function readHad(text: string): Promise<boolean> {
   const parts = text.split(/[\s;]+/).filter(Boolean)
   const read = (part: string) =>
     answer(
@@ -53,8 +55,10 @@ async function keepHad(text: string) {
     const lengths = await Promise.all(parts.map(read))
     void keeper.keep(planWith(() => ({ lengths_in: lengths.map((l) => l.inches) })))
     hadProblem.value = null
+    return true
   } catch (thrown) {
     hadProblem.value = problemOf(thrown)
+    return false
   }
 }
 const hadProblem = ref<Problem | null>(null)

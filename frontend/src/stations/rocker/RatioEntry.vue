@@ -3,6 +3,7 @@
 import { decimal, t } from '../../kit/words'
 import { computed, ref } from 'vue'
 import type { Rocker, Problem } from '../../api/client'
+import { takeOut } from '../../kit/entries'
 import FigureButton from '../../kit/FigureButton.vue'
 import { small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
@@ -23,12 +24,10 @@ const read = computed(() => props.arm.marks.findLast((m) => !m.struck && m.ratio
 const sprung = computed(() => props.arm.marks.findLast((m) => !m.struck && m.lost_in !== null))
 
 async function record() {
-  problem.value = await props.keep({
-    lift: light.value,
-    real_lift: real.value,
-    pairs: pairs.value,
-  })
-  if (!problem.value) pairs.value = light.value = real.value = ''
+  const seen = { lift: light.value, real_lift: real.value, pairs: pairs.value }
+  const putBack = takeOut(pairs, light, real)
+  problem.value = await props.keep(seen)
+  if (problem.value) putBack()
 }
 </script>
 

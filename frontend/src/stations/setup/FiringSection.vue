@@ -11,6 +11,7 @@ import {
   type Problem,
 } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
+import { isRead } from '../../kit/entries'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
@@ -40,13 +41,16 @@ function takePreset(words: string) {
     })
 }
 
-async function keepOrder(text: string) {
+const keepOrder = (text: string) => isRead(readOrder(text))
+async function readOrder(text: string): Promise<boolean> {
   try {
     const body = { text }
     const read = await answer(api.POST('/api/compute/firing-order', { body }))
-    await keep(() => ({ firing_order: read.firing_order }))
+    void keep(() => ({ firing_order: read.firing_order }))
+    return true
   } catch (error) {
     problem.value = problemOf(error)
+    return false
   }
 }
 

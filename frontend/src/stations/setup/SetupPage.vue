@@ -13,6 +13,7 @@ import {
   type Rules,
 } from '../../api/client'
 import RodConvention from '../../drawings/RodConvention.vue'
+import { isRead } from '../../kit/entries'
 import { CONVENTION_LIST, CONVENTIONS, small, smallSpan, turnsWords } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import { useAfterPaint } from '../../kit/afterPaint'
@@ -104,13 +105,16 @@ const turnsWindow = computed(() => build.value?.preload_turns ?? null)
 const keepTurns = (values: Partial<NonNullable<Build['preload_turns']>>) =>
   keep({ preload_turns: (now) => ({ ...(now.preload_turns ?? USUAL_TURNS), ...values }) })
 const turnsProblem = ref<Problem | null>(null)
-async function keepTurnsText(end: 'low' | 'high', text: string) {
+const keepTurnsText = (end: 'low' | 'high', text: string) => isRead(readTurns(end, text))
+async function readTurns(end: 'low' | 'high', text: string): Promise<boolean> {
   try {
     const read = await answer(api.POST('/api/compute/turns', { body: { text, bolts: false } }))
     turnsProblem.value = null
-    await keepTurns({ [end]: read.turns })
+    void keepTurns({ [end]: read.turns })
+    return true
   } catch (thrown) {
     turnsProblem.value = problemOf(thrown)
+    return false
   }
 }
 const bothRules = computed(() => {

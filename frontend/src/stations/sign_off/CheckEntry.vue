@@ -95,9 +95,9 @@ useKeys([
   { key: 'n', does: t('No'), run: () => props.check.yes_no && answerWith(false) },
 ])
 type Limits = NonNullable<Build['limits']>
-function keepLimit(kind: 'intake' | 'exhaust', value: number | null) {
-  const { name } = props.check
-  emit('hold')
+/** Bound to its check: what is read after another was taken in hand is this one's all the same. */
+const keepLimitOf = (name: string, kind: 'intake' | 'exhaust') => (value: number | null) => {
+  if (name === props.check.name) emit('hold')
   void props.keeper.keep({
     limits: ({ limits }): Limits => ({
       ...limits,
@@ -213,7 +213,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
         field="clearance"
         optional
         :model-value="ownLimit(kind) ?? null"
-        @update:model-value="keepLimit(kind, $event)"
+        v-bind="{ 'onUpdate:modelValue': keepLimitOf(check.name, kind) }"
       />
     </div>
     <ProblemNote :problem="keeper.refusalOf('limits')" />

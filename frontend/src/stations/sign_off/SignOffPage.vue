@@ -53,7 +53,7 @@ const isOpen = (p: CheckPoint) =>
   p.state === 'open' && !found.has(`${check.value?.name} ${p.valve}`)
 const problem = ref<Problem | null>(null)
 watch([() => check.value?.name, valve], () => (problem.value = null))
-const inSight = useInSight()
+const inSight = useInSight(() => `${picked.value} ${pickedValve.value}`)
 
 /**
  * Keep what was found: the check stays in hand, and its next open valve is asked for at once. What
@@ -65,7 +65,8 @@ async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>, free: () => bo
   found.add(`${name} ${at}`)
   const next = check.value?.points.find(isOpen)?.valve ?? at
   hold(name, next)
-  const stands = () => inSight() && picked.value === name && pickedValve.value === next && free()
+  const seen = inSight()
+  const stands = () => seen() && free()
   const title = check.value?.title ?? name
   const refused = await finish.find(title, { ...body, unit: unit.value }, stands)
   if (!refused) return true

@@ -18,7 +18,7 @@ import TurnDial from '../../drawings/TurnDial.vue'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { CONVENTIONS, small, turnsWords } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
-import { takeOut } from '../../kit/entries'
+import { isRead, takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { useInstruments, useRules } from '../builds'
@@ -148,9 +148,14 @@ async function record(change: Change = {}) {
 }
 
 async function readingEntered() {
-  if (method.value === 'turns') await takeTurns()
+  // The valve is left when the reading is on its way: it belongs to this one.
+  if (method.value === 'turns') await isRead(takeTurns().then(goOn))
+  else goOn()
+}
+function goOn() {
   if (wantsRod.value && !rod.value.trim()) rodBox.value?.focus()
-  else await record()
+  else void record()
+  return true
 }
 function useSuggestion(text: string) {
   if (problem.value?.field === 'rod_length' || problem.value?.field === 'rod') rod.value = text

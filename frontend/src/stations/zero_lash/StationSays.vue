@@ -43,11 +43,16 @@ const atNext = computed(() => props.station.next_trial?.turns === props.turns)
 
 const expectText = ref<string | null>(null)
 const expectProblem = ref<Problem | null>(null)
+/** Leaving the field after Enter is not a second entry. */
+let sentText: string | null = null
 async function takeExpected() {
-  if (expectText.value === null) return
+  const text = expectText.value
+  if (text === null || text === sentText) return
+  sentText = text
   const { version } = props.station.valve
-  expectProblem.value = await props.expect(version, expectText.value, unit.value)
-  if (!expectProblem.value) expectText.value = null
+  expectProblem.value = await props.expect(version, text, unit.value)
+  if (!expectProblem.value && expectText.value === text) expectText.value = null
+  sentText = null
 }
 const stemProblem = ref<Problem | null>(null)
 async function keepStem(inches: number | null) {

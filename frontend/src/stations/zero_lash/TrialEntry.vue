@@ -15,7 +15,7 @@ import {
 import TurnDial from '../../drawings/TurnDial.vue'
 import FeelGlyph from '../../kit/FeelGlyph.vue'
 import { CONVENTIONS, length, turnsWords } from '../../kit/format'
-import { takeOut } from '../../kit/entries'
+import { isRead, takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { unanswered } from '../../kit/outbox'
 import { usePrefs } from '../../kit/prefs'
@@ -56,19 +56,25 @@ let last: Body | null = null
 /** What was typed is read before a feel is kept, however fast the next key comes. */
 let reading: Promise<unknown> = Promise.resolve()
 async function feel(felt: Feel) {
+  // The valve is left when the reading is on its way: it belongs to this one.
+  if (await isRead(begin(felt))) await sending
+}
+let sending: Promise<void> = Promise.resolve()
+/** Send what was felt; whether what was typed with it could be read. */
+async function begin(felt: Feel): Promise<boolean> {
   const typed = counts.value ? turnsText.value.trim() : ''
   const set = typed ? await enterTurns() : null
   await reading
   await nextTick()
   // Where nobody answers it goes as it was typed, and is read when it arrives: never another.
   const unread = set === null ? typed : ''
-  if (unread && problem.value && !unanswered(problem.value)) return
+  if (unread && problem.value && !unanswered(problem.value)) return false
   problem.value = missing()
   if (problem.value) {
     caliperBox.value?.focus()
-    return
+    return false
   }
-  await record(
+  sending = record(
     {
       setting: unread || (counts.value ? turnsWords(set ?? props.turns) : caliper.value),
       feel: felt,
@@ -81,6 +87,7 @@ async function feel(felt: Feel) {
     },
     unread ? null : props.inches,
   )
+  return true
 }
 async function record(body: Body, inches = props.inches) {
   last = body

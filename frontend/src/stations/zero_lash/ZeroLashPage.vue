@@ -128,7 +128,9 @@ function keep(body: Omit<TrialIn, 'key' | 'by'>, inches: number | null) {
   return sending
 }
 async function setNext() {
+  const { valveId } = props
   await underway
+  if (valveId !== props.valveId) return
   const step = station.value?.next_trial
   if (step?.turns != null) setTurns(step.turns)
 }

@@ -16,6 +16,7 @@ import {
   type ValveChange,
 } from '../../api/client'
 import { FEELS } from '../../kit/format'
+import { useTelling } from '../../kit/leftBehind'
 import { onKept, useOutbox, usePost } from '../../kit/useOutbox'
 import { asks, keepReading, keys } from '../builds'
 
@@ -36,7 +37,9 @@ export function useStation(
 ) {
   const client = useQueryClient()
   const { entries, retry, drop } = useOutbox()
-  const post = usePost(() => `${toValue(build)} ${toValue(valve)} ${view()}`)
+  const place = () => `${toValue(build)} ${toValue(valve)} ${view()}`
+  const post = usePost(place)
+  const tell = useTelling(place)
   const path = () => ({ build_id: toValue(build), valve_id: toValue(valve) })
   const here = () => ({ build: toValue(build), valve: toValue(valve) })
   const query = useQuery({
@@ -123,12 +126,13 @@ export function useStation(
     changeValve({ version, stem: inches === null ? '' : `${inches} in`, unit: 'in' })
   async function changeValve(body: ValveChange): Promise<Problem | null> {
     const url = '/api/builds/{build_id}/valves/{valve_id}'
+    const told = tell()
     try {
       const sent = api.PATCH(url, { params: { path: path() }, body, keepalive: true })
       keep(client, await answer(sent))
       return null
     } catch (error) {
-      return problemOf(error)
+      return told(problemOf(error))
     }
   }
 
