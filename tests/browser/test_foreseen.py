@@ -26,15 +26,20 @@ def turn_on(page: Page, key: str, turns: str) -> None:
     page.evaluate(FRAMES)
 
 
-def test_the_verdict_comes_before_the_answer(page: Page, live: str, shop: Shop) -> None:
-    """Rod of 6.800 in, a turn of 0.050, loose at one turn: longer than 6.850."""
-    open_station(page, live, shop(gaps=False))
+def loose_at_one_turn(page: Page) -> list[Route]:
+    """Rod of 6.800 in, a turn of 0.050: longer than 6.850 before it is kept. The way is held up."""
     held: list[Route] = []
     page.route("**/trials", lambda route: held.append(route))
     turn_on(page, "+", "1")
     page.keyboard.press("l")
     expect(page.get_by_role("heading", name="Longer than 6.8500 in.")).to_be_visible()
     expect(page.locator(".log .unsent")).to_contain_text("saving")
+    return held
+
+
+def test_the_verdict_comes_before_the_answer(page: Page, live: str, shop: Shop) -> None:
+    open_station(page, live, shop(gaps=False))
+    held = loose_at_one_turn(page)
     expect(page.locator(".log li .number")).to_have_count(0)
     first_held(page, held).continue_()
     expect(page.locator(".log li .number")).to_have_text(["1"])
@@ -52,12 +57,7 @@ def test_a_verdict_whose_reading_is_not_kept_is_taken_back(
     problem = {"title": "No", "status": 422, "code": "no", "detail": "Not that one.", "context": {}}
     open_station(page, live, shop(gaps=False))
     before = page.locator(".say h3, .say h2").first.inner_text()
-    held: list[Route] = []
-    page.route("**/trials", lambda route: held.append(route))
-    turn_on(page, "+", "1")
-    page.keyboard.press("l")
-    expect(page.get_by_role("heading", name="Longer than 6.8500 in.")).to_be_visible()
-    expect(page.locator(".log .unsent")).to_contain_text("saving")
+    held = loose_at_one_turn(page)
     if refused:
         first_held(page, held).fulfill(status=422, json=problem)
     else:

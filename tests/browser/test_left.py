@@ -56,8 +56,15 @@ def found_in(live: str, build: Json, check: str) -> dict[str, Json]:
     return {p["valve"]: p for p in points}
 
 
-def in_words(page: Page, name: str) -> None:
-    page.get_by_role("button", name=re.compile(f"^{name}")).click()
+def take_in_hand(page: Page, check: str) -> Locator:
+    """A check by its name, and the field for a clearance."""
+    page.get_by_role("button", name=re.compile(f"^{check}")).click()
+    return page.get_by_role("textbox", name="Clearance")
+
+
+def checking(page: Page, live: str, build: Json, check: str) -> Locator:
+    page.goto(f"{live}/builds/{build['id']}/sign_off")
+    return take_in_hand(page, check)
 
 
 @pytest.mark.parametrize("gone", ["valve", "way", "page", "bench mode"])
@@ -157,8 +164,7 @@ def test_answers_as_fast_as_the_finger_go_from_valve_to_valve(
 ) -> None:
     """Nobody waits for the server between two valves, and none gets another's answer."""
     build = shop(layout="inline", cylinders=2)
-    page.goto(f"{live}/builds/{build['id']}/sign_off")
-    in_words(page, "Rod spins")
+    checking(page, live, build, "Rod spins")
     held = Held(page, "**/findings")
     for key in "yyny":
         page.keyboard.press(key)
@@ -175,8 +181,7 @@ def test_figures_as_fast_as_the_finger_go_from_valve_to_valve(
     page: Page, live: str, shop: Shop
 ) -> None:
     build = shop(**TWO)
-    page.goto(f"{live}/builds/{build['id']}/sign_off")
-    in_words(page, "Spring coil clearance")
+    checking(page, live, build, "Spring coil clearance")
     held = Held(page, "**/findings")
     for text in ("0.070", "0.080"):
         page.get_by_role("textbox", name="Clearance").fill(text)
@@ -189,10 +194,7 @@ def test_figures_as_fast_as_the_finger_go_from_valve_to_valve(
 def test_a_finding_that_is_refused_comes_back_for_its_valve(
     page: Page, live: str, shop: Shop
 ) -> None:
-    build = shop(**TWO)
-    page.goto(f"{live}/builds/{build['id']}/sign_off")
-    in_words(page, "Spring coil clearance")
-    field = page.get_by_role("textbox", name="Clearance")
+    field = checking(page, live, shop(**TWO), "Spring coil clearance")
     field.fill("wide")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_have_count(1)
@@ -210,10 +212,7 @@ def test_a_finding_refused_while_the_next_is_typed_waits_in_sight(
     page: Page, live: str, shop: Shop
 ) -> None:
     """What is being typed for the next valve stays there, and stays its own."""
-    build = shop(**TWO)
-    page.goto(f"{live}/builds/{build['id']}/sign_off")
-    in_words(page, "Spring coil clearance")
-    field = page.get_by_role("textbox", name="Clearance")
+    field = checking(page, live, shop(**TWO), "Spring coil clearance")
     held = Held(page, "**/findings")
     field.fill("0.070")
     page.keyboard.press("Enter")
@@ -258,13 +257,12 @@ def test_a_limit_stays_with_its_check_when_the_next_is_asked_for(
     page: Page, live: str, shop: Shop
 ) -> None:
     build = shop(**TWO)
-    page.goto(f"{live}/builds/{build['id']}/sign_off")
-    in_words(page, "Spring coil clearance")
+    checking(page, live, build, "Spring coil clearance")
     held = Held(page, "**/api/compute/length")
     page.get_by_label("Least, intake", exact=True).fill("0.050")
     page.keyboard.press("Enter")
     held.there()
-    in_words(page, "Retainer to seal")
+    take_in_hand(page, "Retainer to seal")
     with page.expect_response(lambda answer: answer.request.method == "PATCH") as kept:
         held.end()
     assert list(kept.value.json()["limits"]) == ["coil"]
