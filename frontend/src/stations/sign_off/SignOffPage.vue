@@ -47,10 +47,12 @@ const valve = computed(() => {
   return (own ?? points.find(isOpen) ?? points[0])?.valve ?? ''
 })
 
-/** What was found and is not kept yet, by check and valve. */
-const found = new Set<string>()
+/** What is on its way, by check and valve: it is not asked for again. */
+const sent = new Set<string>()
 const isOpen = (p: CheckPoint) =>
-  p.state === 'open' && !found.has(`${check.value?.name} ${p.valve}`)
+  p.state === 'open' &&
+  !sent.has(`${check.value?.name} ${p.valve}`) &&
+  !finish.unsent.value.some((u) => u.name === check.value?.name && u.valve === p.valve)
 const problem = ref<Problem | null>(null)
 watch([() => check.value?.name, valve], () => (problem.value = null))
 const inSight = useInSight(() => `${picked.value} ${pickedValve.value}`)
@@ -62,15 +64,15 @@ const inSight = useInSight(() => `${picked.value} ${pickedValve.value}`)
 async function find(body: Omit<FindingIn, 'key' | 'by' | 'unit'>, free: () => boolean) {
   const { name, valve: at } = body
   problem.value = null
-  found.add(`${name} ${at}`)
+  sent.add(`${name} ${at}`)
   const next = check.value?.points.find(isOpen)?.valve ?? at
   hold(name, next)
   const seen = inSight()
   const stands = () => seen() && free()
   const title = check.value?.title ?? name
   const refused = await finish.find(title, { ...body, unit: unit.value }, stands)
+  sent.delete(`${name} ${at}`)
   if (!refused) return true
-  found.delete(`${name} ${at}`)
   hold(name, at)
   await nextTick()
   problem.value = refused
