@@ -186,6 +186,8 @@ def test_a_corrected_closed_length_moves_the_trials(page: Page, live: str, shop:
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Zero Z").click()
     expect(page.get_by_role("heading", name="About 7.3000 in so far.")).to_be_visible()
+    # Foreseen, it stands there before it is kept.
+    expect(page.locator(".log li .number")).to_have_text(["1"])
     page.goto(f"{live}/builds/{build['id']}/setup")
     page.get_by_role("button", name="Correct…").click()
     type_into(page, "Closed length (maker's figure)", "6.300")
