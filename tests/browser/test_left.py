@@ -180,8 +180,7 @@ def test_answers_as_fast_as_the_finger_go_from_valve_to_valve(
 def test_figures_as_fast_as_the_finger_go_from_valve_to_valve(
     page: Page, live: str, shop: Shop
 ) -> None:
-    build = shop(**TWO)
-    checking(page, live, build, "Spring coil clearance")
+    checking(page, live, shop(**TWO), "Spring coil clearance")
     held = Held(page, "**/findings")
     for text in ("0.070", "0.080"):
         page.get_by_role("textbox", name="Clearance").fill(text)

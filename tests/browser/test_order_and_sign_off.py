@@ -109,6 +109,7 @@ def test_from_the_head_map_to_a_signed_build(
     order = kept(live, build, "orders")["orders"][0]
 
     # Receive: measured, one reject, sorted onto the valves.
+    expect(page.locator(".plain.strong:visible")).to_have_text(["Receive"])
     lengths = [x["length_in"] for x in order["lines"] for _ in range(x["quantity"])]
     lengths[0] += 0.1
     card.get_by_role("textbox", name="Measured lengths").fill(" ".join(f"{x:.4f}" for x in lengths))

@@ -114,9 +114,7 @@ export const useOutbox = createGlobalState(() => {
     if (message.data.kept) stale(message.data.kept)
   }
 
-  /**
-   * Keep a write: the problem when the server refused it. One it did not answer waits here.
-   */
+  /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
   async function post<K extends Kind>(
     write: Write<K>,
     entering: Entering,

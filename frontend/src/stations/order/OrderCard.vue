@@ -281,7 +281,12 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           :options="CONVENTION_LIST"
         />
       </label>
-      <button type="submit" class="plain" :disabled="!typed.trim()">
+      <button
+        type="submit"
+        class="plain"
+        :class="{ strong: !order.rods.length }"
+        :disabled="!typed.trim()"
+      >
         {{ order.rods.length ? t('Measure again') : t('Receive') }}
       </button>
       <button v-if="unsent" type="button" class="plain" @click="receive(true)">
