@@ -302,6 +302,33 @@ def test_by_keyboard_the_focus_goes_on_with_the_order(page: Page, live: str, sho
     on("Set, order 1")
 
 
+def test_an_order_says_what_he_makes_of_it_and_mends_a_slip(
+    page: Page, live: str, shop: Shop, standin: SupplierStandIn
+) -> None:
+    """His gauge length and what it is off, before it goes out; a slip is put right where it is."""
+    build = measured(live, shop)
+    page.goto(f"{live}/builds/{build['id']}/order")
+    page.get_by_role("button", name="Draft the set for the supplier").click()
+    card = page.get_by_role("article", name="Set, order 1")
+    card.get_by_role("button", name="Place with the supplier").click()
+    going = page.get_by_role("dialog")
+    lines = kept(live, build, "offers")["lines"]
+    for line in lines:
+        expect(going).to_contain_text(f"sold as {line['offered_in']:.4f} in gauge length")
+    going.get_by_role("button", name="Send it").click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    standin.simulate("none", 0, pace_s=0.001)
+    expect(card.locator(".answer")).to_contain_text(re.compile(r"delivered, \d+\.\d\d credits"))
+    came = [f"{x['length_in']:.4f}" for x in lines for _ in range(x["quantity"])]
+    typed = card.get_by_role("textbox", name="Measured lengths")
+    typed.fill(" ".join([*came[:-1], came[-1].replace(".", "")[:4]]))
+    typed.press("Enter")
+    expect(typed).to_have_attribute("aria-invalid", "true")
+    card.get_by_role("alert").get_by_role("button", name=re.compile("^Use")).click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Received")
+    expect(card.get_by_role("button", name="They are fitted")).to_be_focused()
+
+
 def test_mistakes_stand_beside_their_field(page: Page, live: str, shop: Shop) -> None:
     build = measured(live, shop)
     page.goto(f"{live}/builds/{build['id']}/decide")

@@ -8,12 +8,13 @@ import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
 import { changedElsewhere } from './entries'
 import ProblemNote from './ProblemNote.vue'
-import { chooseRefused, refusedBy } from './refused'
+import { mended, refusedBy } from './refused'
 
 const props = defineProps<{
   label: string
   modelValue: number | string | null
   suffix?: string
+  placeholder?: string
   /** Keep what is typed as text instead of as a number. */
   text?: boolean
   optional?: boolean
@@ -51,7 +52,6 @@ watch(
 )
 
 const problem = computed(() => own.value ?? props.refusal ?? null)
-chooseRefused(id, problem)
 /** A value goes to the page, unless another came under it meanwhile: then at the second Enter. */
 function keep(value: number | string | null) {
   if (overtaken && value !== props.modelValue) {
@@ -92,7 +92,9 @@ function finishNumber(text: string) {
   }
 }
 function use(text: string) {
-  typed.value = text
+  const whole = typed.value ?? ''
+  const parts = mended(whole, problem.value, text)
+  typed.value = parts === whole ? text : parts
   finish()
 }
 function type(text: string) {
@@ -109,6 +111,7 @@ function type(text: string) {
       :model-value="shown"
       :aria-label="bare ? label : undefined"
       autocomplete="off"
+      :placeholder="placeholder"
       :inputmode="text ? 'text' : 'decimal'"
       v-bind="refusedBy(id, problem)"
       @update:model-value="type"

@@ -10,7 +10,7 @@ import { bareLength, length, small } from './format'
 import { useTelling } from './leftBehind'
 import { usePrefs } from './prefs'
 import ProblemNote from './ProblemNote.vue'
-import { chooseRefused, refusedBy } from './refused'
+import { refusedBy } from './refused'
 
 const props = defineProps<{
   label: string
@@ -54,7 +54,6 @@ const reading = computed(() => {
     ? length(props.modelValue, unit.value === 'in' ? 'mm' : 'in')
     : small(props.modelValue, unit.value)
 })
-chooseRefused(id, problem)
 const tell = useTelling(undefined, () => props.label)
 
 watch(unit, () => {

@@ -1,19 +1,42 @@
 <script setup lang="ts">
 /** A refusal beside its field, with the likely figure to take instead. */
 import { t } from './words'
-import { computed } from 'vue'
+import { computed, useTemplateRef, watch } from 'vue'
 import { choicesOf, type Change, type Problem } from '../api/client'
 import { length, small } from './format'
 import { usePrefs } from './prefs'
 
-const props = defineProps<{ problem: Problem | null }>()
-const emit = defineEmits<{ use: [text: string]; choose: [change: Change] }>()
+const props = defineProps<{
+  problem: Problem | null
+  /** By which its field names it: see `refusedBy`. */
+  id?: string
+  /** Take the likely figure instead: offered only where somebody does. */
+  onUse?: (text: string) => void
+}>()
+const emit = defineEmits<{ choose: [change: Change] }>()
 
 const { unit } = usePrefs()
 function shown(name: string, value: unknown): string {
   if (typeof value !== 'number' || !name.endsWith('_in')) return String(value ?? 'none')
   return value < 1 ? small(value, unit.value) : length(value, unit.value)
 }
+
+/**
+ * Once the fields hold what was refused again: the one in hand is chosen, to be typed over, and the
+ * refusal brought into view, unless somebody types elsewhere by then.
+ */
+const note = useTemplateRef('note')
+function show() {
+  const field = document.activeElement
+  const typing = field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement
+  const refused = typing && field.getAttribute('aria-invalid') === 'true'
+  if (refused && props.id && field.getAttribute('aria-describedby') === props.id) field.select()
+  if (refused || !typing) note.value?.scrollIntoView({ block: 'nearest' })
+}
+watch(
+  () => props.problem,
+  (now) => now && requestAnimationFrame(show),
+)
 
 const choices = computed(() => choicesOf(props.problem))
 const both = computed(() => {
@@ -29,7 +52,7 @@ const both = computed(() => {
 </script>
 
 <template>
-  <div v-if="problem" class="problem" role="alert">
+  <div v-if="problem" :id="id" ref="note" class="problem" role="alert">
     {{ problem.detail }}
     <span v-for="pair in both" :key="pair.name" class="pair">
       {{
@@ -44,10 +67,10 @@ const both = computed(() => {
       t('Enter it again to put yours in its place.')
     }}</span>
     <button
-      v-if="problem.suggestion"
+      v-if="problem.suggestion && onUse"
       type="button"
       class="use"
-      @click="emit('use', problem.suggestion.text)"
+      @click="onUse(problem.suggestion.text)"
     >
       {{ t('Use {text}', { text: problem.suggestion.text }) }}
     </button>

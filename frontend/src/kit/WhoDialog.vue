@@ -20,6 +20,13 @@ const names = computed(() =>
   [...new Set([by.value, ...(people.value ?? [])])].filter(Boolean).slice(0, 8),
 )
 const other = ref('')
+/** What is no name: a reading that was typed on while this opened, as it happens. */
+const refused = ref('')
+function take() {
+  const name = other.value.trim()
+  if (/\p{L}/u.test(name)) answered(name)
+  else refused.value = name
+}
 const chips = useTemplateRef<HTMLElement>('chips')
 const first = () => chips.value?.querySelector<HTMLElement>('button, input')
 /** Whoever types already is left alone. */
@@ -43,7 +50,7 @@ watch(
     align-center
     :title="t('Who measures?')"
     width="min(420px, 92vw)"
-    @open="other = ''"
+    @open="other = refused = ''"
     @opened="begin"
     @close="open && answered()"
   >
@@ -51,15 +58,20 @@ watch(
       <button v-for="n in names" :key="n" type="button" class="plain" @click="answered(n)">
         {{ n }}
       </button>
-      <form @submit.prevent="other.trim() && answered(other)">
+      <form @submit.prevent="take">
         <el-input
           v-model="other"
           :aria-label="t('Another name')"
           :placeholder="names.length ? t('Another name') : t('Name')"
           maxlength="60"
+          v-bind="refused ? { 'aria-invalid': 'true', 'aria-describedby': 'who-why' } : {}"
+          @input="refused = ''"
         />
         <button type="submit" class="plain" :disabled="!other.trim()">{{ t('This one') }}</button>
       </form>
+      <p v-if="refused" id="who-why" role="alert">
+        {{ t('“{text}” is not a name: it has no letter.', { text: refused }) }}
+      </p>
       <button type="button" class="plain none" @click="answered('')">{{ t('No name') }}</button>
     </div>
   </el-dialog>
@@ -78,6 +90,11 @@ form {
 }
 form button {
   white-space: nowrap;
+}
+p {
+  flex: 1 1 100%;
+  margin: 0;
+  color: var(--alarm-ink);
 }
 .none {
   margin-left: auto;

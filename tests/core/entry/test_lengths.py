@@ -78,6 +78,8 @@ def test_bare_figure_is_in_the_unit_in_use() -> None:
         ("188.15", ROD, "in", "188.15 mm"),
         ("7.4075", ROD, "mm", "7.4075 in"),
         ("-0.05", PRELOAD, "in", "0.05 in"),
+        # No clearance on an engine is 707 thou, though some are written so large.
+        ("7070", FIELDS["clearance"], "in", "70.7 thou"),
     ],
 )
 def test_suggests_the_likely_slip(text: str, field: object, unit: str, suggested: str) -> None:
@@ -87,6 +89,28 @@ def test_suggests_the_likely_slip(text: str, field: object, unit: str, suggested
     assert caught.value.suggestion.text == suggested
     again = parse_length(caught.value.suggestion.text, field)  # type: ignore[arg-type]
     assert again.inches > 0
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "slip"),
+    [
+        ("7.4750 7475", "in", "7475"),
+        ("7475 7.4750", "in", "7475"),
+        ("7.475, 7475; 7.5", "in", "7475"),
+        ("188.5 1889", "mm", "1889"),
+        ("7 19/32 7400", "in", "7400"),
+    ],
+)
+def test_a_slip_among_several_lengths_is_named_alone(text: str, unit: Unit, slip: str) -> None:
+    with pytest.raises(InputError) as caught:
+        parse_lengths(text, ROD, unit)
+    assert caught.value.received == slip
+    assert caught.value.suggestion is not None
+
+
+def test_whole_millimetres_are_several_lengths() -> None:
+    read = parse_lengths("188 189 190", ROD, "mm")
+    assert [round(float(p.inches) * 25.4, 3) for p in read] == [188.0, 189.0, 190.0]
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
-from math import atan2, copysign, degrees
+from math import atan2, copysign, degrees, inf
 from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion
@@ -33,19 +33,24 @@ _UNITS: dict[str, tuple[str, Decimal]] = {
 }
 _DECIMAL = re.compile(r"^([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)$")
 _FRACTION = re.compile(r"^([+-]?)(?:(\d+)[ +-]+)?(\d+)/(\d+)$")
-_BETWEEN = re.compile(r"\s*[;\n\t\r]+\s*|\s+(?=\d*[.,]\d|\d+\s+\d+/\d)")
+_BETWEEN = re.compile(r"\s*[;\n\t\r]+\s*|\s+(?=\d*[.,]\d|\d+\s+\d+/\d|\d{3,}(?![\d/]))")
 _COMMA_BETWEEN = re.compile(r"([./]\d+),|,(?=\s)")
 _SPLIT = re.compile(r"^(.*?)\s*(in|inch|inches|\"|″|thou|mm)?$", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
 class LengthField:
-    """A length that can be typed: its names and its closed range in inches."""
+    """A length that can be typed: its names and its closed range in inches.
+
+    ``usual_in``: the most of it that is met on engines, where the range goes well beyond: no
+    slip is taken for more.
+    """
 
     name: str
     label: Saying
     low_in: float
     high_in: float
+    usual_in: float = inf
 
 
 FIELDS: dict[str, LengthField] = {
@@ -90,7 +95,7 @@ FIELDS: dict[str, LengthField] = {
         LengthField("offset", Saying("Offset of the rod"), -1.0, 1.0),
         LengthField("rod_diameter", Saying("Rod diameter"), 0.2, 0.75),
         LengthField("wall", Saying("Wall"), 0.02, 0.375),
-        LengthField("clearance", Saying("Clearance"), 0.0, 1.0),
+        LengthField("clearance", Saying("Clearance"), 0.0, 1.0, usual_in=0.3),
         LengthField("tolerance", Saying("Length tolerance"), 0.0, 0.050),
         LengthField("part_height", Saying("Height of the part"), 0.0, 16.0),
         LengthField("tube", Saying("Tube"), 2.0, 16.0),
@@ -246,6 +251,8 @@ def parse_lengths(text: str, field: LengthField, unit: Unit = "in") -> list[Pars
     ['8.601000', '8.602500', '8.593750']
     >>> [str(p.inches) for p in parse_lengths("7,400 7,425, 7 3/8", FIELDS["rod_length"])]
     ['7.400000', '7.425000', '7.375000']
+    >>> [str(p.inches) for p in parse_lengths("188 mm 7.4", FIELDS["rod_length"])]
+    ['7.401575', '7.400000']
     """
     parted = _COMMA_BETWEEN.sub(lambda m: f"{m[1] or ''};", text.strip())
     parts = [p for p in _BETWEEN.split(parted) if p] or [""]
@@ -411,7 +418,7 @@ def _number(body: str) -> Decimal | None:
 def _likely_slip(number: Decimal, raw: str, unit: str, field: LengthField) -> Suggestion | None:
     """The first reading of the same digits that would fit the field."""
     for inches, text, why in _readings(number, raw, unit):
-        if field.low_in <= inches <= field.high_in and inches > 0:
+        if field.low_in <= inches <= min(field.high_in, field.usual_in) and inches > 0:
             return Suggestion(text, why)
     return None
 

@@ -6,6 +6,7 @@ import { answer, api, problemOf, type BoxRod, type Build, type Problem } from '.
 import { CONVENTIONS, length } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { refusedBy } from '../../kit/refused'
 import { useBox } from './useDecide'
 
 const props = defineProps<{ build: Build }>()
@@ -64,7 +65,12 @@ const shown = computed(() => box.value ?? [])
     <form data-pad @submit.prevent="add">
       <label>
         {{ t('Length, {CONVENTIONS}', { CONVENTIONS: CONVENTIONS[build.order_convention] }) }}
-        <el-input v-model="typed" autocomplete="off" :aria-label="t('Length of the rods')">
+        <el-input
+          v-model="typed"
+          v-bind="refusedBy('box', problem, typed)"
+          autocomplete="off"
+          :aria-label="t('Length of the rods')"
+        >
           <template #suffix>{{ unit }}</template>
         </el-input>
       </label>
@@ -72,6 +78,7 @@ const shown = computed(() => box.value ?? [])
         {{ t('How many') }}
         <el-input
           v-model="count"
+          v-bind="refusedBy('box', problem?.field === 'count' ? problem : null)"
           inputmode="numeric"
           autocomplete="off"
           :aria-label="t('How many')"
@@ -79,7 +86,7 @@ const shown = computed(() => box.value ?? [])
       </label>
       <button type="submit" class="plain strong">{{ t('Put in the box') }}</button>
     </form>
-    <ProblemNote :problem="problem" @use="((typed = $event), void add())" />
+    <ProblemNote id="box-why" :problem="problem" @use="((typed = $event), void add())" />
     <p v-if="!shown.length" class="none">{{ t('The box is empty.') }}</p>
     <table v-else>
       <thead>

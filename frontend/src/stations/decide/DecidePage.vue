@@ -41,10 +41,12 @@ const hotSafe = computed(() => {
 const keeper = useKeeper(() => props.buildId)
 const plan = computed(() => (build.value ? planOf(build.value) : null))
 
-const had = computed(() => plan.value?.lengths_in.map((c) => bareLength(c, unit.value)).join(' '))
+const had = computed(
+  () => plan.value?.lengths_in.map((c) => bareLength(c, unit.value)).join(' ') ?? '',
+)
 const keepHad = (text: string) => isRead(readHad(text))
 async function readHad(text: string): Promise<boolean> {
-  const parts = text.split(/[\s;]+/).filter(Boolean)
+  const parts = text.split(/[\s;]+|,\s+/).filter(Boolean)
   const read = (part: string) =>
     answer(
       api.POST('/api/compute/length', {
@@ -212,16 +214,15 @@ const gain = computed(() => {
           :model-value="decision.odd_one_in"
           @keep-number="keeper.keep(planWith(() => ({ odd_one_in: $event })))"
         />
-        <ProblemNote :problem="hadProblem" />
-        <label class="had">
-          {{ t('Lengths that can be had, when not every step') }}
-          <el-input
-            :model-value="had"
-            autocomplete="off"
-            :placeholder="t('every {stock_step}', { stock_step: small(build.stock_step_in, unit) })"
-            @change="keepHad"
-          />
-        </label>
+        <FigureEntry
+          text
+          class="had"
+          :label="t('Lengths that can be had, when not every step')"
+          :placeholder="t('every {stock_step}', { stock_step: small(build.stock_step_in, unit) })"
+          :model-value="had"
+          :refusal="hadProblem"
+          @keep="keepHad"
+        />
         <p class="quiet">
           {{
             t(

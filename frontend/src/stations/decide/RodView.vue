@@ -15,6 +15,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { mended, refusedBy } from '../../kit/refused'
 import { length, small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import type { Keeper } from '../useKeeper'
@@ -307,7 +308,12 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
         <form class="pressed" @submit.prevent="press">
           <label>
             {{ t('After pressing, measured in this order') }}
-            <el-input v-model="typed" autocomplete="off" :aria-label="t('Pressed lengths')" />
+            <el-input
+              v-model="typed"
+              v-bind="refusedBy('pressed', refused)"
+              autocomplete="off"
+              :aria-label="t('Pressed lengths')"
+            />
           </label>
           <NumberEntry
             :label="t('Within ±')"
@@ -317,7 +323,11 @@ const most = computed(() => Math.max(...(rod.value?.strengths.map((s) => s.lift_
           />
           <button type="submit" class="plain" :disabled="!typed.trim()">{{ t('Check') }}</button>
         </form>
-        <ProblemNote :problem="refused" />
+        <ProblemNote
+          id="pressed-why"
+          :problem="refused"
+          @use="((typed = mended(typed, refused, $event)), void press())"
+        />
         <p v-for="p in pressed" :key="p.valve" class="said" :class="{ out: !p.within }">
           <b>{{ p.valve }}</b> {{ length(p.measured_in, unit) }},
           {{ small(Math.abs(p.off_in), unit) }} {{ p.off_in > 0 ? t('long') : t('short') }}:

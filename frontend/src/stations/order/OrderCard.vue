@@ -2,11 +2,14 @@
 /** One order: its state, its lines, the rods as they measured, and the next step. */
 import { decimal, t } from '../../kit/words'
 import PickOne from '../../kit/PickOne.vue'
-import { computed, ref, useTemplateRef } from 'vue'
+import { until } from '@vueuse/core'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { Build, Order } from '../../api/client'
 import { CONVENTION_LIST, CONVENTIONS, clock, day, length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { mended, refusedBy } from '../../kit/refused'
 import { useOffers, type Tried, type useOrders } from './useOrders'
 
 const props = defineProps<{
@@ -43,8 +46,21 @@ const convention = ref<Order['convention']>(props.order.convention)
 const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
 async function receive(sure = false) {
   const { order } = props
-  if (await props.orders.receive(order, typed.value, convention.value, unit.value, sure))
-    typed.value = ''
+  if (!(await props.orders.receive(order, typed.value, convention.value, unit.value, sure))) return
+  typed.value = ''
+  if (matchMedia('(pointer: coarse)').matches) return
+  await until(() => props.order.version).not.toBe(order.version, { timeout: 1000 })
+  await nextTick()
+  next.value?.querySelector<HTMLElement>('input, .strong')?.focus()
+}
+const next = useTemplateRef('next')
+/** What was refused of the lengths. */
+const refusal = computed(() =>
+  props.orders.refused.value === `receive ${props.order.id}` ? props.orders.problem.value : null,
+)
+function mend(text: string) {
+  typed.value = mended(typed.value, refusal.value, text)
+  void receive()
 }
 const unsent = computed(() => props.orders.problem.value?.code === 'not_sent')
 const going = ref(false)
@@ -67,6 +83,19 @@ const price = computed(() => {
     days: offers.value.days,
   })
 })
+/** What his answer says it costs. */
+const total = computed(() => {
+  const { total, currency } = props.order.answer ?? {}
+  return total == null ? '' : `, ${decimal(Number(total).toFixed(2))} ${String(currency)}`
+})
+/** What he makes of a line: in his convention, and off by how much. */
+function soldAs({ length_in }: Order['lines'][number]): string {
+  const his = offers.value?.lines.find((l) => l.source === 'bought' && l.length_in === length_in)
+  const as = offers.value?.supplier.convention
+  if (his?.offered_in == null || !as) return ''
+  const sold = t('sold as {theirs}', { theirs: length(his.offered_in, unit.value) })
+  return [`${sold} ${CONVENTIONS[as]}`, ...(his.off_in ? [signed(his.off_in)] : [])].join(', ')
+}
 const TRIED: Tried[] = ['fits', 'too long', 'too short']
 const triedOn = ref(props.build.valves[0]?.name ?? '')
 const seen = ref('')
@@ -144,10 +173,9 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         </li>
       </ul>
       <p v-if="order.answer" class="answer">
-        {{ order.answer.reference }}: <b>{{ order.answer.state }}</b>, {{ order.answer.total }}
-        {{ order.answer.currency }}
+        {{ order.answer.reference }}: <b>{{ order.answer.state }}</b>{{ total }}
       </p>
-      <div class="do">
+      <div ref="next" class="do">
         <template v-if="draft || unknown">
           <button
             type="button"
@@ -237,7 +265,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       <ul class="lines">
         <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
           <b>{{ line.quantity }} × {{ length(line.length_in, unit) }}</b>
-          <span class="quiet">{{ line.source === 'box' ? t('from the box') : '' }}</span>
+          <span class="quiet">{{ line.source === 'box' ? t('from the box') : soldAs(line) }}</span>
         </li>
       </ul>
       <p class="goes">
@@ -267,7 +295,9 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
         {{ t('Measure every rod: {count} lengths, parted by blanks, commas or lines', { count }) }}
         <el-input
           v-model="typed"
+          v-bind="refusedBy(`rods-${order.id}`, refusal)"
           type="textarea"
+          data-main
           :autosize="{ minRows: 1, maxRows: 4 }"
           :aria-label="t('Measured lengths')"
           @keydown.enter.exact.prevent="receive()"
@@ -292,6 +322,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       <button v-if="unsent" type="button" class="plain" @click="receive(true)">
         {{ t('They are here all the same') }}
       </button>
+      <ProblemNote :id="`rods-${order.id}-why`" :problem="refusal" @use="mend" />
     </form>
     <div v-if="order.state === 'trial' && !order.closed_at" class="receive trying">
       <label>

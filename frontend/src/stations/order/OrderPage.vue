@@ -207,7 +207,10 @@ useKeys([
         </label>
       </div>
     </section>
-    <ProblemNote :problem="orders.problem.value" />
+    <ProblemNote
+      v-if="!orders.refused.value.startsWith('receive')"
+      :problem="orders.problem.value"
+    />
     <OrderCard
       v-for="order in open"
       :key="order.id"

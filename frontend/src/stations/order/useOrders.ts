@@ -36,6 +36,8 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
   const problem = ref<Problem | null>(null)
   /** Which order a write is under way for, and what. */
   const busy = ref('')
+  /** The write that the problem is of. */
+  const refused = ref('')
   const path = () => ({ build_id: toValue(build) })
   const underWay = (o: Order) =>
     o.state === 'placed' && o.supplier !== '' && o.answer?.state !== 'delivered'
@@ -69,8 +71,9 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
       void client.invalidateQueries({ queryKey: ['box'] })
       void client.invalidateQueries({ queryKey: [...keys.build(toValue(build)), 'decision'] })
     },
-    onError: (error) => {
+    onError: (error, { name }) => {
       problem.value = problemOf(error)
+      refused.value = name
       void client.invalidateQueries({ queryKey: key.value })
     },
     onSettled: () => (busy.value = ''),
@@ -84,6 +87,7 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
   return {
     ...query,
     problem,
+    refused,
     busy,
     draft: (id: string, purpose: 'trial' | 'set', supplier: boolean, by: string) =>
       run('draft', () =>

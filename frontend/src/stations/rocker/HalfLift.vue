@@ -10,6 +10,7 @@ import { wantGauge } from '../../kit/gauge'
 import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { mended, refusedBy } from '../../kit/refused'
 import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import type { KeepTry } from './useRocker'
 import TermLink from '../../kit/TermLink.vue'
@@ -75,6 +76,10 @@ async function record() {
   problem.value = await props.keep(entry)
   if (problem.value) putBack()
 }
+function mend(text: string) {
+  for (const field of [angle, net]) field.value = mended(field.value, problem.value, text)
+  void record()
+}
 wantGauge()
 </script>
 
@@ -122,6 +127,7 @@ wantGauge()
         <el-input
           id="half-angle"
           v-model="angle"
+          v-bind="refusedBy('half', problem, angle)"
           autocomplete="off"
           :placeholder="heights ? HEIGHTS_EXAMPLE : ''"
           @keydown.enter="record"
@@ -145,6 +151,7 @@ wantGauge()
         <el-input
           id="half-net"
           v-model="net"
+          v-bind="refusedBy('half', problem, net)"
           autocomplete="off"
           :placeholder="t('if read')"
           @keydown.enter="record"
@@ -156,7 +163,7 @@ wantGauge()
         {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
       </button>
     </div>
-    <ProblemNote :problem="problem" @use="angle = $event" />
+    <ProblemNote id="half-why" :problem="problem" @use="mend" />
   </section>
 </template>
 

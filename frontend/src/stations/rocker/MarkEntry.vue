@@ -17,6 +17,7 @@ import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { refusedBy } from '../../kit/refused'
 import { ANGLE_TOOLS, HEIGHTS_EXAMPLE, type AngleTool } from './angleTools'
 import PhotoEntry from './PhotoEntry.vue'
 import type { KeepTry } from './useRocker'
@@ -184,6 +185,7 @@ wantGauge()
           id="setting"
           ref="settingBox"
           v-model="setting"
+          v-bind="refusedBy('mark', problem, setting)"
           autocomplete="off"
           :placeholder="onEngine"
           @keydown.enter="boxes.low.value?.focus()"
@@ -220,6 +222,7 @@ wantGauge()
             id="mark-low"
             ref="lowBox"
             v-model="low"
+            v-bind="refusedBy('mark', problem, low)"
             data-main
             autocomplete="off"
             @keydown.enter="boxes.high.value?.focus()"
@@ -233,6 +236,7 @@ wantGauge()
             id="mark-high"
             ref="highBox"
             v-model="high"
+            v-bind="refusedBy('mark', problem, high)"
             autocomplete="off"
             @keydown.enter="record()"
           >
@@ -253,6 +257,7 @@ wantGauge()
         <el-input
           id="mark-angle"
           v-model="angle"
+          v-bind="refusedBy('mark', problem, angle)"
           autocomplete="off"
           :placeholder="tool === 'heights' ? HEIGHTS_EXAMPLE : t('if read')"
           @keydown.enter="record()"
@@ -276,6 +281,7 @@ wantGauge()
         <el-input
           id="mark-lift"
           v-model="lift"
+          v-bind="refusedBy('mark', problem, lift)"
           autocomplete="off"
           :placeholder="t('if read')"
           @keydown.enter="record()"
@@ -299,6 +305,7 @@ wantGauge()
         <el-input
           :id="box.id"
           v-model="box.text.value"
+          v-bind="refusedBy('mark', problem, box.text.value)"
           autocomplete="off"
           :placeholder="t('if read')"
           @keydown.enter="record()"
@@ -310,7 +317,7 @@ wantGauge()
     <button type="button" class="plain strong" @click="record()">
       {{ t('Record the try') }} <kbd>{{ t('Enter') }}</kbd>
     </button>
-    <ProblemNote :problem="problem" @use="useSuggestion" />
+    <ProblemNote id="mark-why" :problem="problem" @use="useSuggestion" />
     <PhotoEntry
       v-if="shot"
       :build-id="build.id"

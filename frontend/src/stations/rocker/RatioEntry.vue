@@ -8,6 +8,7 @@ import FigureButton from '../../kit/FigureButton.vue'
 import { small } from '../../kit/format'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { mended, refusedBy } from '../../kit/refused'
 import type { KeepTry } from './useRocker'
 
 const props = defineProps<{
@@ -28,6 +29,10 @@ async function record() {
   const putBack = takeOut(pairs, light, real)
   problem.value = await props.keep(seen)
   if (problem.value) putBack()
+}
+function mend(text: string) {
+  for (const field of [pairs, light, real]) field.value = mended(field.value, problem.value, text)
+  void record()
 }
 </script>
 
@@ -52,18 +57,36 @@ async function record() {
       <label for="pairs">{{
         t('Lobe and valve lift, light springs: 0.100 0.178; 0.200 0.350')
       }}</label>
-      <el-input id="pairs" v-model="pairs" autocomplete="off" @keydown.enter="record" />
+      <el-input
+        id="pairs"
+        v-model="pairs"
+        v-bind="refusedBy('ratio', problem, pairs)"
+        autocomplete="off"
+        @keydown.enter="record"
+      />
     </div>
     <div class="pair">
       <div>
         <label for="light">{{ t('Net lift, light springs') }}</label>
-        <el-input id="light" v-model="light" autocomplete="off" @keydown.enter="record">
+        <el-input
+          id="light"
+          v-model="light"
+          v-bind="refusedBy('ratio', problem, light)"
+          autocomplete="off"
+          @keydown.enter="record"
+        >
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
       <div>
         <label for="real">{{ t('Net lift, real springs') }}</label>
-        <el-input id="real" v-model="real" autocomplete="off" @keydown.enter="record">
+        <el-input
+          id="real"
+          v-model="real"
+          v-bind="refusedBy('ratio', problem, real)"
+          autocomplete="off"
+          @keydown.enter="record"
+        >
           <template #suffix>{{ unit }}</template>
         </el-input>
       </div>
@@ -71,7 +94,7 @@ async function record() {
     <button type="button" class="plain strong" @click="record">
       {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
     </button>
-    <ProblemNote :problem="problem" />
+    <ProblemNote id="ratio-why" :problem="problem" @use="mend" />
     <table v-if="read">
       <thead>
         <tr>

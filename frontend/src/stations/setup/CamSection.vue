@@ -53,7 +53,7 @@ async function keep(change: (d: Draft) => Draft) {
 const keepLobe = (kind: 'intake' | 'exhaust', values: Partial<Lobe>) =>
   keep((d) => ({ ...d, [kind]: { ...d[kind], ...values } }))
 async function sameAsIntake() {
-  await allRead()
+  if (!(await allRead())) return
   await keepLobe('exhaust', card.value.intake)
 }
 function remove() {

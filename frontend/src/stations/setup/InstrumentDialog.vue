@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Add or correct a checking rod, a caliper or an indicator. */
 import { t } from '../../kit/words'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import {
   answer,
   api,
@@ -13,9 +13,11 @@ import {
 import { CONVENTION_LIST } from '../../kit/format'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { allRead } from '../../kit/entries'
+import FigureEntry from '../../kit/FigureEntry.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
+import { goToRefused } from '../../kit/refused'
 import { useInstrumentKept } from '../builds'
 
 const open = defineModel<boolean>({ required: true })
@@ -37,6 +39,7 @@ const draft = reactive({
   resolution_in: null as number | null,
 })
 const problem = ref<Problem | null>(null)
+const form = ref<HTMLFormElement>()
 const KINDS = [
   { value: 'checking_rod', words: t('Checking rod') },
   { value: 'caliper', words: t('Caliper') },
@@ -64,12 +67,18 @@ watch(open, (now) => {
   Object.assign(draft, fresh, props.instrument ?? {})
 })
 
+// What was refused is being mended: the refusal was of what stood there.
+watch(draft, () => (problem.value = null))
+
 function refusalOf(field: string) {
   return problem.value?.field === field ? problem.value : null
 }
 
 async function keep() {
-  if (!(await allRead())) return
+  problem.value = null
+  await allRead()
+  await nextTick()
+  if (goToRefused(form.value)) return
   const { id, kind, convention, accuracy_in, resolution_in } = draft
   const { closed_in, pitch_in, most_turns, low_in, high_in } = draft
   const own = {
@@ -93,6 +102,8 @@ async function keep() {
     open.value = false
   } catch (error) {
     problem.value = problemOf(error)
+    await nextTick()
+    goToRefused(form.value)
   }
 }
 </script>
@@ -104,7 +115,7 @@ async function keep() {
     :title="instrument ? t('Correct the instrument') : t('Add an instrument')"
     width="min(480px, 94vw)"
   >
-    <form @submit.prevent="keep">
+    <form ref="form" @submit.prevent="keep">
       <ChoiceRow
         v-if="!instrument"
         v-model="draft.kind"
@@ -132,14 +143,12 @@ async function keep() {
           :label="t('Per turn (0.050 on most: 20 threads an inch)')"
           field="thread_pitch"
         />
-        <label for="most-turns">{{ t('Turns it opens') }}</label>
-        <el-input
-          id="most-turns"
-          :model-value="String(draft.most_turns ?? '')"
-          inputmode="numeric"
-          @update:model-value="draft.most_turns = Number($event) || 0"
+        <FigureEntry
+          :label="t('Turns it opens')"
+          :model-value="draft.most_turns"
+          :refusal="refusalOf('most_turns')"
+          @keep-number="draft.most_turns = $event"
         />
-        <ProblemNote :problem="refusalOf('most_turns')" />
       </template>
       <template v-else-if="draft.kind === 'caliper'">
         <NumberEntry v-model="draft.low_in" :label="t('Reads from')" field="caliper_low" />

@@ -36,6 +36,11 @@ import PickOne from '../../kit/PickOne.vue'
 const props = defineProps<{ buildId: string }>()
 const { data: build, error: unread } = useBuild(() => props.buildId)
 const { data: instruments, error: toolless } = useInstruments()
+const tools = computed(() =>
+  (instruments.value ?? [])
+    .filter((i) => i.kind !== 'indicator')
+    .map((i) => ({ value: i.id, words: i.name })),
+)
 const { data: rules, error: ruleless } = useRules()
 const error = computed(() => unread.value ?? toolless.value ?? ruleless.value)
 const layouts = computed(() =>
@@ -254,15 +259,18 @@ async function keepEngine(wanted: Wanted) {
       <ChoiceRow
         quiet
         :label="t('Instrument')"
-        :options="
-          (instruments ?? [])
-            .filter((i) => i.kind !== 'indicator')
-            .map((i) => ({ value: i.id, words: i.name }))
-        "
+        :options="tools"
         :model-value="build.instrument?.id ?? null"
         @update:model-value="keep({ instrument_id: $event })"
       >
-        <button type="button" class="plain" @click="adding = true">{{ t('Add…') }}</button>
+        <button
+          type="button"
+          class="plain"
+          :class="{ strong: !tools.length }"
+          @click="adding = true"
+        >
+          {{ t('Add…') }}
+        </button>
         <button v-if="build.instrument" type="button" class="plain" @click="correcting = true">
           {{ t('Correct…') }}
         </button>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The check in hand: one valve after the other, typed or answered, each with its margin. */
 import { decimal, t } from '../../kit/words'
-import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Build, Check, CheckPoint, FindingIn, Problem } from '../../api/client'
 import ChoiceRow from '../../kit/ChoiceRow.vue'
 import NumberEntry from '../../kit/NumberEntry.vue'
@@ -11,7 +11,7 @@ import { takeOut } from '../../kit/entries'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { chooseRefused, refusedBy } from '../../kit/refused'
+import { refusedBy } from '../../kit/refused'
 import type { Keeper } from '../useKeeper'
 
 type Unsent = FindingIn & { problem: Problem | null; refused: boolean }
@@ -109,7 +109,6 @@ const editable = computed(() => props.check.usual_intake_in !== null)
 const ownLimit = (kind: 'intake' | 'exhaust') =>
   props.build.limits?.[props.check.name]?.[`${kind}_in`] ??
   (kind === 'intake' ? props.check.usual_intake_in : props.check.usual_exhaust_in)
-chooseRefused('found', toRef(props, 'problem'))
 wantGauge(() => !props.check.yes_no && way.value !== 'turns')
 </script>
 
@@ -124,6 +123,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
         <button
           type="button"
           class="plain"
+          data-main
           :class="{ strong: point.yes !== false }"
           :aria-pressed="point.yes === true"
           @click="answerWith(true)"
@@ -148,6 +148,7 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           v-model="typed"
           v-bind="refusedBy('found', problem)"
           data-gauge
+          data-main
           autocomplete="off"
           :aria-label="ask"
           @keydown.enter.prevent="send"

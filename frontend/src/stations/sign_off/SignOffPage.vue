@@ -203,7 +203,12 @@ const headline = computed(() => {
               :readonly="Boolean(me.name)"
             />
           </label>
-          <button type="button" class="plain" :class="{ strong: !holds }" @click="sign">
+          <button
+            type="button"
+            class="plain"
+            :class="{ strong: !holds && !all.open_points.length }"
+            @click="sign"
+          >
             {{ signLabel }}
           </button>
           <ReportButton :build-id="buildId" />

@@ -11,6 +11,8 @@ import type { Feel, Here, Problem, Station } from '../../api/client'
 import { fill, FEELS, length, small, turnsWords } from '../../kit/format'
 import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { refusedBy } from '../../kit/refused'
 import { called } from '../../kit/whereabouts'
 import { useBenchMode } from './useBenchMode'
 
@@ -189,7 +191,7 @@ function close() {
       </p>
       <p v-else-if="station.verdict.then" class="then">{{ said(station.verdict.then) }}</p>
     </div>
-    <p v-if="problem" class="problem" role="alert">{{ problem.detail }}</p>
+    <ProblemNote id="bench-why" class="problem" :problem="problem" />
     <div class="deeds">
       <button
         v-for="(deed, i) in deeds"
@@ -203,12 +205,18 @@ function close() {
       </button>
       <label v-if="!counts" data-bench>
         <span>{{ t('Caliper reads') }}</span>
-        <el-input v-model="reads" :aria-label="t('Caliper reads')" autocomplete="off" />
+        <el-input
+          v-model="reads"
+          v-bind="refusedBy('bench', problem, reads)"
+          :aria-label="t('Caliper reads')"
+          autocomplete="off"
+        />
       </label>
       <label data-bench>
         <span>{{ t('Gap') }}</span>
         <el-input
           v-model="gap"
+          v-bind="refusedBy('bench', problem, gap)"
           :aria-label="t('Gap at the tip')"
           autocomplete="off"
           @keydown.enter.stop="gap.trim() && keep('loose')"

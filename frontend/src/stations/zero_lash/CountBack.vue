@@ -5,6 +5,7 @@ import { nextTick, ref, useTemplateRef } from 'vue'
 import type { Change, Problem } from '../../api/client'
 import { takeOut } from '../../kit/entries'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { refusedBy } from '../../kit/refused'
 
 const props = defineProps<{
   check: (turns: string, change?: Change) => Promise<Problem | null>
@@ -46,11 +47,17 @@ defineExpose({ start })
         v-model="counted"
         autocomplete="off"
         placeholder="9 5/8"
+        v-bind="refusedBy('counted', problem)"
         @keydown.esc="counting = false"
       />
       <button type="submit" class="plain">{{ t('Check') }}</button>
     </form>
-    <ProblemNote :problem="problem" @choose="take" @use="((counted = $event), take())" />
+    <ProblemNote
+      id="counted-why"
+      :problem="problem"
+      @choose="take"
+      @use="((counted = $event), take())"
+    />
   </div>
 </template>
 

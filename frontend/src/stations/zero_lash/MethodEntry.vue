@@ -21,6 +21,7 @@ import { wantGauge } from '../../kit/gauge'
 import { isRead, takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { refusedBy } from '../../kit/refused'
 import { useInstruments, useRules } from '../builds'
 
 const props = defineProps<{
@@ -198,6 +199,8 @@ wantGauge(() => method.value !== 'turns')
           id="reading"
           ref="readingBox"
           v-model="reading"
+          v-bind="refusedBy('way', problem, reading)"
+          data-main
           size="large"
           autocomplete="off"
           :placeholder="method === 'turns' ? turnsWords(turns) : ''"
@@ -214,6 +217,7 @@ wantGauge(() => method.value !== 'turns')
           id="known-rod"
           ref="rodBox"
           v-model="rod"
+          v-bind="refusedBy('way', problem, rod)"
           size="large"
           autocomplete="off"
           @keydown.enter="record()"
@@ -238,7 +242,7 @@ wantGauge(() => method.value !== 'turns')
         {{ t('Record') }} <kbd>{{ t('Enter') }}</kbd>
       </button>
     </div>
-    <ProblemNote :problem="problem" @choose="record" @use="useSuggestion" />
+    <ProblemNote id="way-why" :problem="problem" @choose="record" @use="useSuggestion" />
   </section>
 </template>
 

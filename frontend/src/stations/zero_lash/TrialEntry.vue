@@ -20,7 +20,7 @@ import { wantGauge } from '../../kit/gauge'
 import { unanswered } from '../../kit/outbox'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { chooseRefused, refusedBy } from '../../kit/refused'
+import { refusedBy } from '../../kit/refused'
 
 const props = defineProps<{
   build: Build
@@ -161,9 +161,6 @@ function choose(change: Change) {
 /** The refusal, where it is about one of these fields. */
 const of = (...fields: string[]) =>
   problem.value?.field && fields.includes(problem.value.field) ? problem.value : null
-chooseRefused('gap', problem)
-chooseRefused('turns', problem)
-chooseRefused('caliper', problem)
 
 defineExpose({
   feel,
@@ -272,6 +269,7 @@ wantGauge(() => !counts.value)
         </el-input>
       </div>
     </div>
+    <ProblemNote id="entry-why" :problem="problem" @choose="choose" @use="useSuggestion" />
     <div class="feels">
       <button type="button" class="feel" @click="feel('loose')">
         <FeelGlyph feel="loose" />{{ t('Loose') }}<kbd>L</kbd>
@@ -297,7 +295,6 @@ wantGauge(() => !counts.value)
         <FeelGlyph feel="no_lash" />{{ t('No lash') }}<kbd>O</kbd>
       </button>
     </div>
-    <ProblemNote id="entry-why" :problem="problem" @choose="choose" @use="useSuggestion" />
   </section>
 </template>
 
