@@ -375,3 +375,58 @@ def test_two_bolts_are_one_preload(client: TestClient, build: Json) -> None:
     assert point(both, "preload", "1I")["value_in"] == pytest.approx(
         point(one, "preload", "1I")["value_in"]
     )
+
+
+def fit_a_set(client: TestClient, build: Json) -> dict[str, float]:
+    """Ordered by hand, received to the thou and fitted; the preload each valve gets, inches."""
+    body = {"id": str(uuid4()), "purpose": "set", "supplier": False, "by": "Tess"}
+    order = client.post(url(build, "orders"), json=body).json()["orders"][0]
+    here = ("orders", order["id"])
+    client.post(url(build, *here, "place")).raise_for_status()
+    came = [f"{x['length_in']:.4f}" for x in order["lines"] for _ in range(x["quantity"])]
+    rods = {"rods": " ".join(came), "convention": order["convention"]}
+    client.post(url(build, *here, "rods"), json=rods).raise_for_status()
+    order = client.get(url(build, "orders")).json()["orders"][0]
+    move = {"version": order["version"], "to": "fitted"}
+    answer = client.post(url(build, *here, "moves"), json=move)
+    assert answer.status_code == 200, answer.text
+    return {r["valve"]: r["preload_in"] for r in answer.json()["orders"][0]["rods"]}
+
+
+def test_a_preload_that_the_rods_cannot_give_is_said(client: TestClient, build: Json) -> None:
+    """Neither fails by it, and nothing more stands against signing: it is looked at again."""
+    given = fit_a_set(client, build)
+    find(client, build, "preload", "1E", way="indicator", text=f"{given['1E'] + 0.002:.4f}")
+    before = find(client, build, "preload", "1I", way="indicator", text=f"{given['1I']:.4f}").json()
+    assert before["notes"] == []
+    off = find(client, build, "preload", "1I", way="indicator", text=f"{given['1I'] + 0.013:.4f}")
+    said = off.json()["notes"]
+    assert len(said) == 1
+    assert said[0].startswith("Preload found is not what the rods and zero lash give: 1I ")
+    assert "1E" not in said[0]
+    assert off.json()["open_points"] == before["open_points"]
+
+
+def test_turns_at_the_limit_are_said_to_be_there(client: TestClient, build: Json) -> None:
+    """7/8 of 0.0556 a turn by the lever is near 0.078, within 0.006 of no end; 3/4 more is."""
+    change(client, build, preload_low_in=0.020, preload_high_in=0.080)
+    near = find(client, build, "preload", "1I", way="turns", text="7/8")
+    assert (point(near, "preload", "1I")["state"], point(near, "preload", "1I")["sure"]) == (
+        "passed",
+        False,
+    )
+    assert near.json()["notes"][0].startswith("Preload at the limit: 1I. It is read to about ± ")
+    middle = find(client, build, "preload", "1I", way="turns", text="5/8")
+    assert point(middle, "preload", "1I")["sure"]
+    assert middle.json()["notes"] == []
+    by_indicator = find(client, build, "preload", "1I", way="indicator", text="77 thou")
+    assert point(by_indicator, "preload", "1I")["sure"]
+
+
+def test_the_report_says_what_is_at_the_limit(client: TestClient, build: Json) -> None:
+    change(client, build, preload_low_in=0.020, preload_high_in=0.080)
+    find(client, build, "preload", "1I", way="turns", text="7/8")
+    pdf = PdfReader(io.BytesIO(client.get(url(build, "report.pdf")).content))
+    told = re.sub(r"\s+", " ", " ".join(p.extract_text() for p in pdf.pages))
+    assert "Preload at the limit: 1I." in told
+    assert "passes, at the limit" in told

@@ -6769,6 +6769,8 @@ export interface components {
         /**
          * PointOut
          * @description One check on one valve. ``margin_in`` is the distance to the nearer limit.
+         *
+         *     ``sure``: false at the limit, where the reading is not good enough to tell.
          */
         PointOut: {
             /**
@@ -6802,6 +6804,8 @@ export interface components {
             yes: boolean | null;
             /** Margin In */
             margin_in: number | null;
+            /** Sure */
+            sure: boolean;
             /** Way */
             way: string;
             /** Raw */
@@ -7664,6 +7668,8 @@ export interface components {
         /**
          * SignOffOut
          * @description The build after fitting: every check, what is open, who signed, torque card, cautions.
+         *
+         *     ``notes``: what a careful builder would look at again, though nothing fails by it.
          */
         SignOffOut: {
             /** Heads */
@@ -7676,6 +7682,8 @@ export interface components {
             checks: components["schemas"]["CheckOut"][];
             /** Open Points */
             open_points: string[];
+            /** Notes */
+            notes: string[];
             /** Failing */
             failing: number;
             /** Missing */

@@ -23,7 +23,10 @@ class SignIn(Strict):
 
 
 class PointOut(BaseModel):
-    """One check on one valve. ``margin_in`` is the distance to the nearer limit."""
+    """One check on one valve. ``margin_in`` is the distance to the nearer limit.
+
+    ``sure``: false at the limit, where the reading is not good enough to tell.
+    """
 
     name: CheckName
     valve: str
@@ -36,6 +39,7 @@ class PointOut(BaseModel):
     value_in: float | None
     yes: bool | None
     margin_in: float | None
+    sure: bool
     way: str
     raw: str
     crank_deg: float | None
@@ -104,12 +108,16 @@ class TorqueRow(BaseModel):
 
 
 class SignOffOut(BaseModel):
-    """The build after fitting: every check, what is open, who signed, torque card, cautions."""
+    """The build after fitting: every check, what is open, who signed, torque card, cautions.
+
+    ``notes``: what a careful builder would look at again, though nothing fails by it.
+    """
 
     heads: list[HeadOut]
     states: dict[str, Literal["open", "passed", "failed"]]
     checks: list[CheckOut]
     open_points: list[str]
+    notes: list[str]
     failing: int
     missing: int
     fitted: bool

@@ -36,6 +36,7 @@ def sign_off_out(finish: SignOffState) -> SignOffOut:
         states={v.name: _valve_state(finish, v.name) for v in state.valves},
         checks=[_check_out(finish, c) for c in CHECKS if any(p.check == c for p in finish.points)],
         open_points=finish.open_points,
+        notes=finish.notes,
         failing=len(finish.failing),
         missing=len(finish.missing),
         fitted=any(o.state == "fitted" for o in finish.orders),
@@ -103,6 +104,7 @@ def _point_out(point: Point) -> PointOut:
         value_in=point.value_in,
         yes=row.yes if row else None,
         margin_in=point.judged.margin_in if point.judged else None,
+        sure=point.judged is None or point.judged.sure,
         way="" if row is None else say(WAY_WORDS[row.way]),  # type: ignore[index]
         raw=row.raw if row else "",
         crank_deg=None if row is None or row.crank_deg is None else float(row.crank_deg),

@@ -7,6 +7,8 @@ Source: as said above, beside each check.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import hypot
+from statistics import NormalDist
 from typing import Literal
 
 import numpy as np
@@ -182,20 +184,32 @@ def usual_limit(check: Check, kind: ValveKind) -> Limit | None:
     return Limit(check.least_in[0 if kind == "intake" else 1], None, say(check.source))
 
 
+SURE = 0.9
+"""A finding lies surely on its side of a limit with this chance: as rods in hand are kept."""
+
+
 @dataclass(frozen=True)
 class Judged:
-    """A check's finding: passed, by what margin (inches; None for yes or no), against what."""
+    """A check's finding: passed, by what margin (inches; None for yes or no), against what.
+
+    ``sure``: whether the reading is good enough to say so; at the limit it is not.
+    """
 
     passed: bool
     margin_in: float | None
     limit: Limit | None
+    sure: bool = True
 
 
-def judge(value_in: float, limit: Limit) -> Judged:
+def judge(value_in: float, limit: Limit, u_in: float = 0.0) -> Judged:
     """A measured value against its limit: the margin is the distance to the nearer end.
+
+    ``u_in``: the reading's standard uncertainty, where it is known.
 
     >>> judge(0.095, Limit(0.080, None, "")).margin_in
     0.015
+    >>> [judge(v, Limit(0.020, 0.060, ""), 0.0047).sure for v in (0.050, 0.0548, 0.065, 0.070)]
+    [True, False, False, True]
     """
     margins = []
     if limit.low_in is not None:
@@ -203,7 +217,8 @@ def judge(value_in: float, limit: Limit) -> Judged:
     if limit.high_in is not None:
         margins.append(limit.high_in - value_in)
     margin = round(min(margins), 6) if margins else None
-    return Judged(margin is None or margin >= -1e-6, margin, limit)
+    sure = margin is None or abs(margin) >= NormalDist().inv_cdf(SURE) * u_in
+    return Judged(margin is None or margin >= -1e-6, margin, limit, sure)
 
 
 def judge_answer(yes: bool) -> Judged:
@@ -279,6 +294,23 @@ def closest(table: Sequence[tuple[float, float]]) -> Closest:
         return Closest(float(gaps[at]), float(angles[at]))
     turn = -b / (2 * a)
     return Closest(float(gaps[at] - b * b / (4 * a)), float(angles[at] + turn))
+
+
+AGREE_U_IN = 0.002
+"""Standard uncertainty between what two tools say of one preload: a few thou in every shop
+(common practice)."""
+_APART = 3.5
+
+
+def are_apart(found_in: float, u_in: float, given_in: float, given_u_in: float) -> bool:
+    """Whether a preload found cannot be what rod and zero lash give.
+
+    Inches, each with its standard uncertainty.
+
+    >>> are_apart(0.0548, 0.0047, 0.0330, 0.0012), are_apart(0.0400, 0.0047, 0.0330, 0.0012)
+    (True, False)
+    """
+    return abs(found_in - given_in) > _APART * hypot(u_in, given_u_in, AGREE_U_IN)
 
 
 DISAGREE_IN = 0.010

@@ -12,6 +12,7 @@ from vivid_arm.core.rods.grouping import Need, matched
 from vivid_arm.core.words import Saying, say
 from vivid_arm.records.shapes import OrderedLine
 from vivid_arm.records.state.build import BuildState
+from vivid_arm.records.state.plan import mode_of
 from vivid_arm.records.tables import BoxRod, Order
 
 Purpose = Literal["trial", "set"]
@@ -114,6 +115,26 @@ def sorted_rods(state: BuildState, order: Order) -> list[ReceivedRod]:
             )
         )
     return rods
+
+
+def fitted_preloads(state: BuildState) -> dict[str, tuple[float, float]]:
+    """What the fitted rods, as they measured, preload each measured valve by, and how well known.
+
+    Inches and standard uncertainty; nothing where an adjuster sets it, or no rod was measured.
+    """
+    fitted = [o for o in state.orders if o.purpose == "set" and o.state == "fitted"]
+    if not fitted or mode_of(state.build) != "length" or state.decision is None:
+        return {}
+    u_in = {v.name: v.u_in for v in state.decision.valves if not v.inferred}
+    try:
+        rods = sorted_rods(state, max(fitted, key=lambda o: o.number))
+    except InputError:
+        return {}
+    return {
+        r.valve: (r.preload_in, u_in[r.valve])
+        for r in rods
+        if r.valve is not None and r.preload_in is not None and r.valve in u_in
+    }
 
 
 def try_first(state: BuildState) -> bool:

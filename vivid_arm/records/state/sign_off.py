@@ -19,6 +19,7 @@ from vivid_arm.core.sign_off.checks import (
     CheckName,
     Judged,
     Limit,
+    are_apart,
     cold_lash_in,
     feelers_in,
     judge,
@@ -27,14 +28,20 @@ from vivid_arm.core.sign_off.checks import (
 )
 from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.bracket import check_ratio
-from vivid_arm.core.zero_lash.methods import Source, fastener_turns, gap_bottomed, indicator_push
+from vivid_arm.core.zero_lash.methods import (
+    Measure,
+    Source,
+    fastener_turns,
+    gap_bottomed,
+    indicator_push,
+)
 from vivid_arm.records.evidence import LastLink, last_link
 from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
 from vivid_arm.records.nods import words_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
 from vivid_arm.records.state.measuring import plain_turns
-from vivid_arm.records.state.orders import delivered
+from vivid_arm.records.state.orders import delivered, fitted_preloads
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Order, Signature
 
@@ -81,7 +88,10 @@ def signatures_of(session: Session, build_id: UUID) -> list[Signature]:
 
 @dataclass(frozen=True)
 class Point:
-    """One check on one valve: what it found last, how that is judged; nothing while not made."""
+    """One check on one valve: what it found last, how that is judged; nothing while not made.
+
+    ``u_in``: the standard uncertainty of what was found, where its way of reading tells it.
+    """
 
     check: Check
     valve: ValveState
@@ -90,6 +100,7 @@ class Point:
     row: Finding | None
     value_in: float | None
     judged: Judged | None
+    u_in: float = 0.0
 
     @property
     def words(self) -> str:
@@ -148,12 +159,12 @@ class SignOffState:
         judged = None
         if row is not None and check.yes_no:
             judged = judge_answer(bool(row.yes))
-        value = None if row is None else found_in(self.state, valve, row)
-        if row is None and check.name == "preload" and not self.state.orders:
-            value = None if valve.in_hand is None else valve.in_hand.preload_in
+        value, u = (None, 0.0) if row is None else found_in(self.state, valve, row)
+        if row is None and check.name == "preload" and not self.state.orders and valve.in_hand:
+            value, u = valve.in_hand.preload_in, valve.in_hand.u_in
         if value is not None and limit is not None:
-            judged = judge(value, limit)
-        return Point(check, valve, required, limit, row, value, judged)
+            judged = judge(value, limit, u)
+        return Point(check, valve, required, limit, row, value, judged, u)
 
     def _smallest(self, check: Check, valve: ValveState, row: Finding | None) -> Finding | None:
         """Of a clearance read in several ways, the way that leaves least; else the latest."""
@@ -183,6 +194,52 @@ class SignOffState:
                     )
                 )
         return found
+
+    @property
+    def notes(self) -> list[str]:
+        """What a careful builder would look at again though nothing fails by it."""
+        return [*self._at_the_limit, *self._unlike_the_rods]
+
+    @property
+    def _at_the_limit(self) -> list[str]:
+        near = [p for p in self.points if p.judged is not None and not p.judged.sure]
+        if not near:
+            return []
+        return [
+            say(
+                "Preload at the limit: {valves}. It is read to about ± {within} (k = 2): read it "
+                "again by another way.",
+                valves=", ".join(p.valve.name for p in near),
+                within=format_small(round(2 * max(p.u_in for p in near), 3)),
+            )
+        ]
+
+    @property
+    def _unlike_the_rods(self) -> list[str]:
+        """Preloads found that cannot be what the rods fitted and zero lash give."""
+        own = [p for p in self.points if p.check.name == "preload" and p.row is not None]
+        given = fitted_preloads(self.state) if own else {}
+        apart = []
+        for p in own:
+            read = _physical(self.state, p)
+            if read is None or read.preload_in is None or p.valve.name not in given:
+                continue
+            rods_in, u_in = given[p.valve.name]
+            if are_apart(read.preload_in, read.u_in, rods_in, u_in):
+                read_as, given_as = format_small(read.preload_in), format_small(rods_in)
+                apart.append(say("{valve} {found} for {rod}", valve=p.valve.name, found=read_as,
+                                 rod=given_as))  # fmt: skip
+        if not apart:
+            return []
+        more = say(" and {names} more", names=len(apart) - 3) if len(apart) > 3 else ""
+        return [
+            say(
+                "Preload found is not what the rods and zero lash give: {which}{more}. One of the "
+                "two is misread: read it by another way before it runs.",
+                which=", ".join(apart[:3]),
+                more=more,
+            )
+        ]
 
     def limit(self, check: Check, kind: ValveKind, way: Way = "") -> Limit | None:
         """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
@@ -283,29 +340,45 @@ def _rounded(value_in: float | None) -> float | None:
     return None if value_in is None else round(value_in, 5)
 
 
-def preload_in(build: Build, ratio: float, way: Way, read: float) -> float:
-    """Preload from the fastener's turns, the rod's push, or the bottomed lifter's gap, inches.
+def preload_of(
+    build: Build, ratio: float, way: Way, read: float, *, plain_rule: bool | None = None
+) -> Measure:
+    """Preload from the fastener's turns, the rod's push, or the bottomed lifter's gap.
 
-    Raises InputError for a figure that cannot be.
+    ``plain_rule``: turns by the thread alone; None for as the build holds its window. Raises
+    InputError for a figure that cannot be.
     """
     if way == "turns":
-        measure = fastener_turns(
-            read, float(build.fastener_pitch_in), check_ratio(ratio), plain_rule=plain_turns(build)
-        )
-    elif way == "indicator":
-        measure = indicator_push(read, Source())
-    else:
-        measure = gap_bottomed(read, float(build.travel_in), check_ratio(ratio))
-    assert measure.preload_in is not None
-    return measure.preload_in
+        plain = plain_turns(build) if plain_rule is None else plain_rule
+        pitch = float(build.fastener_pitch_in)
+        return fastener_turns(read, pitch, check_ratio(ratio), plain_rule=plain)
+    if way == "indicator":
+        return indicator_push(read, Source())
+    return gap_bottomed(read, float(build.travel_in), check_ratio(ratio))
 
 
-def found_in(state: BuildState, valve: ValveState, row: Finding) -> float | None:
-    """What a finding gives today, with today's ratio, thread and travel; None where nothing."""
+def found_in(state: BuildState, valve: ValveState, row: Finding) -> tuple[float | None, float]:
+    """What a finding gives today, with today's ratio, thread and travel, and how well known.
+
+    Inches and standard uncertainty, 0 where it is not known; None where it gives nothing.
+    """
     if row.read is None:
-        return None if row.value_in is None else float(row.value_in)
+        return (None if row.value_in is None else float(row.value_in)), 0.0
     try:
-        return preload_in(state.build, valve.ratio, cast(Way, row.way), float(row.read))
+        measure = preload_of(state.build, valve.ratio, cast(Way, row.way), float(row.read))
+    except InputError:
+        return None, 0.0
+    return measure.preload_in, measure.u_in
+
+
+def _physical(state: BuildState, point: Point) -> Measure | None:
+    """How far the plunger was found pushed, by whatever rule the window is held."""
+    row = point.row
+    if row is None or row.read is None:
+        return None
+    way, read = cast(Way, row.way), float(row.read)
+    try:
+        return preload_of(state.build, point.valve.ratio, way, read, plain_rule=False)
     except InputError:
         return None
 

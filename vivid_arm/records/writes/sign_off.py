@@ -22,7 +22,7 @@ from vivid_arm.core.words import say
 from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way, preload_in
+from vivid_arm.records.state.sign_off import WAY_WORDS, WAYS, SignOffState, Way, preload_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build, Finding, Signature, Valve
 
@@ -100,7 +100,7 @@ def _read(
                 code="wrong_kind",
             )
         read = _figure(way, text, unit)
-        return read, preload_in(state.build, valve.ratio, way, read), None
+        return read, preload_of(state.build, valve.ratio, way, read).preload_in, None
     field = FIELDS["lash"] if check.name == "lash" else FIELDS["clearance"]
     return None, float(parse_stack(text, field, unit)), None
 

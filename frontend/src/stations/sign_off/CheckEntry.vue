@@ -198,9 +198,8 @@ wantGauge(() => !props.check.yes_no && way.value !== 'turns')
           <td class="quiet">{{ limitWords(p) }}</td>
           <td>{{ p.margin_in === null ? '' : small(p.margin_in, unit) }}</td>
           <td class="state">
-            {{
-              p.state === 'open' ? t('open') : p.state === 'passed' ? t('✓ passes') : t('✕ fails')
-            }}
+            {{ p.state === 'open' ? t('open') : p.state === 'passed' ? t('✓ passes') : t('✕ fails')
+            }}<span v-if="!p.sure" class="quiet">{{ t(', at the limit') }}</span>
           </td>
           <td class="quiet">{{ p.at ? `${p.by || t('unsigned')}, ${when(p.at)}` : '' }}</td>
         </tr>

@@ -182,6 +182,7 @@ const headline = computed(() => {
       />
       <section class="sign" :aria-label="t('Signature')">
         <h2>{{ t('Sign off') }}</h2>
+        <p v-for="note in all.notes" :key="note" class="note">{{ note }}</p>
         <ul v-if="all.open_points.length" class="open">
           <li v-for="p in all.open_points.slice(0, 6)" :key="p">{{ p }}</li>
           <li v-if="all.open_points.length > 6">
@@ -305,6 +306,11 @@ h2 {
 .sign label {
   font-size: 14px;
   color: var(--quiet);
+}
+.note {
+  margin: 0;
+  padding-left: 10px;
+  border-left: 4px solid var(--alarm);
 }
 .open {
   margin: 0;
