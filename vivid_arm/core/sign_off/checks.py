@@ -300,17 +300,55 @@ AGREE_U_IN = 0.002
 """Standard uncertainty between what two tools say of one preload: a few thou in every shop
 (common practice)."""
 _APART = 3.5
+_ALIKE = 3
+"""So many valves at least are off alike before it is the engine's."""
 
 
-def are_apart(found_in: float, u_in: float, given_in: float, given_u_in: float) -> bool:
-    """Whether a preload found cannot be what rod and zero lash give.
+@dataclass(frozen=True)
+class Apart:
+    """Preloads found against those that rods and zero lash give, where they cannot both be.
 
-    Inches, each with its standard uncertainty.
-
-    >>> are_apart(0.0548, 0.0047, 0.0330, 0.0012), are_apart(0.0400, 0.0047, 0.0330, 0.0012)
-    (True, False)
+    ``by_in``: what all are more alike (inches), None where they are not; ``valves``: those that
+    are apart alone, or apart from the rest.
     """
-    return abs(found_in - given_in) > _APART * hypot(u_in, given_u_in, AGREE_U_IN)
+
+    by_in: float | None
+    valves: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Twice:
+    """A valve's preload told twice: found less given, inches, and its standard uncertainty."""
+
+    valve: str
+    more_in: float
+    u_in: float
+
+
+def told_twice(
+    valve: str, found_in: float, found_u_in: float, given_in: float, given_u_in: float
+) -> Twice:
+    """A preload found beside what the rod fitted and zero lash give, inches."""
+    return Twice(valve, found_in - given_in, hypot(found_u_in, given_u_in, AGREE_U_IN))
+
+
+def apart(told: Sequence[Twice]) -> Apart:
+    """Where what is found cannot be what is given.
+
+    Half of a reading's uncertainty is taken as the hand's own, the same on every valve.
+
+    >>> apart([Twice("1I", 0.022, 0.005), Twice("1E", 0.007, 0.005)])
+    Apart(by_in=None, valves=('1I',))
+    >>> apart([Twice(v, 0.017, 0.005) for v in ("1I", "1E", "2I", "2E")])
+    Apart(by_in=0.017, valves=())
+    """
+    by: float | None = None
+    if len(told) >= _ALIKE:
+        u = float(np.sqrt(np.mean([t.u_in**2 for t in told])))
+        middle = float(np.median([t.more_in for t in told]))
+        by = middle if abs(middle) > _APART * hypot(u / len(told) ** 0.5, u / 2) else None
+    alone = [t.valve for t in told if abs(t.more_in - (by or 0.0)) > _APART * t.u_in]
+    return Apart(by, tuple(alone))
 
 
 DISAGREE_IN = 0.010

@@ -19,12 +19,13 @@ from vivid_arm.core.sign_off.checks import (
     CheckName,
     Judged,
     Limit,
-    are_apart,
+    apart,
     cold_lash_in,
     feelers_in,
     judge,
     judge_answer,
     needed,
+    told_twice,
 )
 from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.bracket import check_ratio
@@ -219,27 +220,50 @@ class SignOffState:
         """Preloads found that cannot be what the rods fitted and zero lash give."""
         own = [p for p in self.points if p.check.name == "preload" and p.row is not None]
         given = fitted_preloads(self.state) if own else {}
-        apart = []
-        for p in own:
-            read = _physical(self.state, p)
-            if read is None or read.preload_in is None or p.valve.name not in given:
-                continue
-            rods_in, u_in = given[p.valve.name]
-            if are_apart(read.preload_in, read.u_in, rods_in, u_in):
-                read_as, given_as = format_small(read.preload_in), format_small(rods_in)
-                apart.append(say("{valve} {found} for {rod}", valve=p.valve.name, found=read_as,
-                                 rod=given_as))  # fmt: skip
-        if not apart:
-            return []
-        more = say(" and {names} more", names=len(apart) - 3) if len(apart) > 3 else ""
-        return [
-            say(
-                "Preload found is not what the rods and zero lash give: {which}{more}. One of the "
-                "two is misread: read it by another way before it runs.",
-                which=", ".join(apart[:3]),
-                more=more,
+        read = {
+            p.valve.name: m
+            for p in own
+            if p.valve.name in given and (m := _physical(self.state, p)) is not None
+        }
+        found = apart(
+            [
+                told_twice(name, m.preload_in, m.u_in, *given[name])
+                for name, m in read.items()
+                if m.preload_in is not None
+            ]
+        )
+        said = []
+        if found.by_in is not None:
+            said.append(
+                say(
+                    "Preload found is about {by} {more} than the rods and zero lash give, on all "
+                    "valves alike: convention, gasket, or where the count begins. Read one by "
+                    "another way before it runs.",
+                    by=format_small(abs(round(found.by_in, 3))),
+                    more=say("more") if found.by_in > 0 else say("less"),
+                )
             )
-        ]
+        if found.valves:
+            which = ", ".join(
+                say(
+                    "{valve} {found} for {rod}",
+                    valve=name,
+                    found=format_small(read[name].preload_in or 0.0),
+                    rod=format_small(given[name][0]),
+                )
+                for name in found.valves[:3]
+            )
+            names = len(found.valves) - 3
+            more = say(" and {names} more", names=names) if names > 0 else ""
+            said.append(
+                say(
+                    "Preload found is not what the rods and zero lash give: {which}{more}. One of "
+                    "the two is misread: read it by another way before it runs.",
+                    which=which,
+                    more=more,
+                )
+            )
+        return said
 
     def limit(self, check: Check, kind: ValveKind, way: Way = "") -> Limit | None:
         """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
