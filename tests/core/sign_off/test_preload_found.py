@@ -86,3 +86,8 @@ def test_what_the_rods_cannot_give_is_said(
 def test_one_valve_apart_from_the_rest_is_named_beside_them() -> None:
     told = [Twice(str(v), 0.020, 0.005) for v in range(7)] + [Twice("7", 0.060, 0.005)]
     assert apart(told) == Apart(0.020, ("7",))
+
+
+def test_one_valve_that_agrees_is_not_named_against_the_rest() -> None:
+    told = [Twice(str(v), 0.020, 0.005) for v in range(7)] + [Twice("7", 0.0, 0.005)]
+    assert apart(told) == Apart(0.020, ())

@@ -309,7 +309,7 @@ class Apart:
     """Preloads found against those that rods and zero lash give, where they cannot both be.
 
     ``by_in``: what all are more alike (inches), None where they are not; ``valves``: those that
-    are apart alone, or apart from the rest.
+    are apart alone, from the rest too.
     """
 
     by_in: float | None
@@ -347,7 +347,10 @@ def apart(told: Sequence[Twice]) -> Apart:
         u = float(np.sqrt(np.mean([t.u_in**2 for t in told])))
         middle = float(np.median([t.more_in for t in told]))
         by = middle if abs(middle) > _APART * hypot(u / len(told) ** 0.5, u / 2) else None
-    alone = [t.valve for t in told if abs(t.more_in - (by or 0.0)) > _APART * t.u_in]
+    alone = [
+        t.valve for t in told
+        if min(abs(t.more_in), abs(t.more_in - (by or 0.0))) > _APART * t.u_in
+    ]  # fmt: skip
     return Apart(by, tuple(alone))
 
 

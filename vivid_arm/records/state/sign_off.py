@@ -1,6 +1,6 @@
 """Where a build stands after fitting: every check judged, what is open, who signed."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 from uuid import UUID
@@ -217,53 +217,15 @@ class SignOffState:
 
     @property
     def _unlike_the_rods(self) -> list[str]:
-        """Preloads found that cannot be what the rods fitted and zero lash give."""
+        """Preloads found that cannot be what the rods fitted and zero lash give, way by way."""
         own = [p for p in self.points if p.check.name == "preload" and p.row is not None]
         given = fitted_preloads(self.state) if own else {}
-        read = {
-            p.valve.name: m
-            for p in own
-            if p.valve.name in given and (m := _physical(self.state, p)) is not None
-        }
-        found = apart(
-            [
-                told_twice(name, m.preload_in, m.u_in, *given[name])
-                for name, m in read.items()
-                if m.preload_in is not None
-            ]
-        )
-        said = []
-        if found.by_in is not None:
-            said.append(
-                say(
-                    "Preload found is about {by} {more} than the rods and zero lash give, on all "
-                    "valves alike: convention, gasket, or where the count begins. Read one by "
-                    "another way before it runs.",
-                    by=format_small(abs(round(found.by_in, 3))),
-                    more=say("more") if found.by_in > 0 else say("less"),
-                )
-            )
-        if found.valves:
-            which = ", ".join(
-                say(
-                    "{valve} {found} for {rod}",
-                    valve=name,
-                    found=format_small(read[name].preload_in or 0.0),
-                    rod=format_small(given[name][0]),
-                )
-                for name in found.valves[:3]
-            )
-            names = len(found.valves) - 3
-            more = say(" and {names} more", names=names) if names > 0 else ""
-            said.append(
-                say(
-                    "Preload found is not what the rods and zero lash give: {which}{more}. One of "
-                    "the two is misread: read it by another way before it runs.",
-                    which=which,
-                    more=more,
-                )
-            )
-        return said
+        by_way: dict[Way, dict[str, Measure]] = {}
+        for p in own:
+            measure = _physical(self.state, p)
+            if p.row is not None and measure is not None and p.valve.name in given:
+                by_way.setdefault(cast(Way, p.row.way), {})[p.valve.name] = measure
+        return [words for way, read in by_way.items() for words in _unlike(way, read, given)]
 
     def limit(self, check: Check, kind: ValveKind, way: Way = "") -> Limit | None:
         """A check's limit: the lifter's window, the lash set, the builder's own or the trade's."""
@@ -393,6 +355,40 @@ def found_in(state: BuildState, valve: ValveState, row: Finding) -> tuple[float 
     except InputError:
         return None, 0.0
     return measure.preload_in, measure.u_in
+
+
+def _unlike(
+    way: Way, read: Mapping[str, Measure], given: Mapping[str, tuple[float, float]]
+) -> Iterator[str]:
+    """Preloads read in one way against those given, where they cannot both be, in sentences."""
+    preloads = {n: m.preload_in for n, m in read.items() if m.preload_in is not None}
+    found = apart([told_twice(n, p, read[n].u_in, *given[n]) for n, p in preloads.items()])
+    if found.by_in is not None:
+        yield say(
+            "Preload found by {way} is about {by} {more} than the rods and zero lash give, on all "
+            "valves alike: convention, gasket, or where the reading begins. Read one by another "
+            "way before it runs.",
+            way=say(WAY_WORDS[way]),
+            by=format_small(abs(round(found.by_in, 3))),
+            more=say("more") if found.by_in > 0 else say("less"),
+        )
+    if found.valves:
+        which = ", ".join(
+            say(
+                "{valve} {found} for {rod}",
+                valve=name,
+                found=format_small(preloads[name]),
+                rod=format_small(given[name][0]),
+            )
+            for name in found.valves[:3]
+        )
+        names = len(found.valves) - 3
+        yield say(
+            "Preload found is not what the rods and zero lash give: {which}{more}. One of the two "
+            "is misread: read it by another way before it runs.",
+            which=which,
+            more=say(" and {names} more", names=names) if names > 0 else "",
+        )
 
 
 def _physical(state: BuildState, point: Point) -> Measure | None:
