@@ -129,6 +129,25 @@ def test_a_reading_stays_with_its_valve_when_the_next_is_asked_for(
     assert build["valves"][0]["id"] in kept.value.url
 
 
+def test_turns_refused_after_another_way_was_taken_are_told(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """The turns are still being read as another way is taken; then the reading is refused."""
+    open_station(page, live, shop(gaps=False, fastener_pitch_in=0.05))
+    page.route("**/measures", lambda route: route.fulfill(status=422, json=NO))
+    held = Held(page, "**/api/compute/turns")
+    page.get_by_role("button", name="Turns", exact=True).click()
+    page.get_by_label("Rod in place").fill("7.480")
+    page.get_by_label("Turns, first drag to seated").fill("1 1/2")
+    page.keyboard.press("Enter")
+    held.there()
+    page.get_by_role("button", name="Indicator", exact=True).click()
+    held.end()
+    left = notice(page, "1 change not kept")
+    expect(left).to_contain_text("Turns 1 1/2")
+    expect(left).to_contain_text("Not that one.")
+
+
 def test_an_expected_length_is_one_entry_and_its_refusal_is_seen(
     page: Page, live: str, shop: Shop
 ) -> None:

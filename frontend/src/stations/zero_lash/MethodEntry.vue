@@ -19,6 +19,7 @@ import ChoiceRow from '../../kit/ChoiceRow.vue'
 import { CONVENTIONS, small, turnsWords } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { isRead, takeOut } from '../../kit/entries'
+import { useTelling } from '../../kit/leftBehind'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { refusedBy } from '../../kit/refused'
@@ -112,7 +113,9 @@ async function takeTurns() {
 
 watch(reading, () => method.value === 'turns' && void takeTurns())
 
-async function record(change: Change = {}) {
+let sent = ''
+const tell = useTelling(undefined, () => `${rule.value?.words ?? ''} ${sent}`)
+async function record(change: Change = {}, told = tell()) {
   if (method.value === 'turns' && !reading.value.trim() && !turns.value) {
     const detail = t('Turns are empty. Turn the dial, or type them; 0 where there were none.')
     problem.value = {
@@ -127,11 +130,12 @@ async function record(change: Change = {}) {
   }
   const text =
     method.value === 'turns' && !reading.value.trim() ? turnsWords(turns.value) : reading.value
+  sent = text
   const dialled = turns.value
   const rodText = wantsRod.value ? rod.value : ''
   const putBack = takeOut(reading)
   turns.value = 0
-  problem.value = await props.keep({
+  const refused = await props.keep({
     method: method.value,
     reading: text,
     rod: rodText,
@@ -143,6 +147,7 @@ async function record(change: Change = {}) {
     reason: '',
     ...change,
   })
+  problem.value = refused && told(refused)
   if (!problem.value) return
   putBack()
   turns.value ||= dialled
@@ -150,12 +155,13 @@ async function record(change: Change = {}) {
 
 async function readingEntered() {
   // The valve is left when the reading is on its way: it belongs to this one.
-  if (method.value === 'turns') await isRead(takeTurns().then(goOn))
-  else goOn()
+  const told = tell()
+  if (method.value === 'turns') await isRead(takeTurns().then(() => goOn(told)))
+  else goOn(told)
 }
-function goOn() {
+function goOn(told: ReturnType<typeof tell>) {
   if (wantsRod.value && !rod.value.trim()) rodBox.value?.focus()
-  else void record()
+  else void record({}, told)
   return true
 }
 function useSuggestion(text: string) {
