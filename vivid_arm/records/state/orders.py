@@ -123,13 +123,14 @@ def fitted_preloads(state: BuildState) -> dict[str, tuple[float, float]]:
     Inches and standard uncertainty; nothing where an adjuster sets it, or no rod was measured.
     """
     fitted = [o for o in state.orders if o.purpose == "set" and o.state == "fitted"]
-    if not fitted or mode_of(state.build) != "length" or state.decision is None:
+    if not fitted or mode_of(state.build) != "length":
         return {}
-    u_in = {v.name: v.u_in for v in state.decision.valves if not v.inferred}
     try:
         rods = sorted_rods(state, max(fitted, key=lambda o: o.number))
+        valves = state.decision.valves if state.decision else ()
     except InputError:
         return {}
+    u_in = {v.name: v.u_in for v in valves if not v.inferred}
     return {
         r.valve: (r.preload_in, u_in[r.valve])
         for r in rods

@@ -19,6 +19,10 @@ const { unit } = usePrefs()
 const pairs = ref('')
 const light = ref('')
 const real = ref('')
+const LIFTS = [
+  { id: 'light', words: t('Net lift, light springs'), text: light },
+  { id: 'real', words: t('Net lift, real springs'), text: real },
+]
 const problem = ref<Problem | null>(null)
 
 const read = computed(() => props.arm.marks.findLast((m) => !m.struck && m.ratios.length > 0))
@@ -66,24 +70,12 @@ function mend(text: string) {
       />
     </div>
     <div class="pair">
-      <div>
-        <label for="light">{{ t('Net lift, light springs') }}</label>
+      <div v-for="box in LIFTS" :key="box.id">
+        <label :for="box.id">{{ box.words }}</label>
         <el-input
-          id="light"
-          v-model="light"
-          v-bind="refusedBy('ratio', problem, light)"
-          autocomplete="off"
-          @keydown.enter="record"
-        >
-          <template #suffix>{{ unit }}</template>
-        </el-input>
-      </div>
-      <div>
-        <label for="real">{{ t('Net lift, real springs') }}</label>
-        <el-input
-          id="real"
-          v-model="real"
-          v-bind="refusedBy('ratio', problem, real)"
+          :id="box.id"
+          v-model="box.text.value"
+          v-bind="refusedBy('ratio', problem, box.text.value)"
           autocomplete="off"
           @keydown.enter="record"
         >
