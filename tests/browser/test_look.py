@@ -281,6 +281,50 @@ def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, 
     expect(page.get_by_text("Cylinder 1 exhaust")).to_be_visible()
 
 
+_FIELDS = """() => [...document.querySelectorAll('main input, main textarea')]
+  .filter((e) => !['checkbox', 'radio', 'file'].includes(e.type) && !e.disabled && !e.readOnly)
+  .filter((e) => e.checkVisibility())
+  .map((e, i) => ((e.dataset.probe = i), i))"""
+_NAME = "e => e.ariaLabel || e.labels?.[0]?.innerText || e.id"
+MORE = ("Hot engine", "The rod", "Rod box", "Extend", "Turns", "Indicator", "Gap", "Half lift",
+        "More readings…")  # fmt: skip
+
+
+def deaf_fields(page: Page) -> list[str]:
+    """The fields in sight that do not hold what is typed into them, key by key."""
+    deaf = []
+    for probe in page.evaluate(_FIELDS):
+        field = page.locator(f"[data-probe='{probe}']")
+        if not field.count():
+            continue
+        field.focus()
+        page.keyboard.press("Control+a")
+        page.keyboard.type("3.45")
+        if field.input_value() != "3.45":
+            deaf.append(field.evaluate(_NAME))
+        page.keyboard.press("Control+z")
+    return deaf
+
+
+def test_every_field_takes_what_is_typed(page: Page, live: str, empty: Engine) -> None:
+    """Nothing typed goes to the server: what it would answer is another matter."""
+    builds = {b["name"]: b["id"] for b in demo_builds(live, empty)}
+    writes = ("POST", "PATCH", "PUT")
+    page.route("**/api/**", lambda r: r.abort() if r.request.method in writes else r.continue_())
+    stations = ("setup", "base_circle", "zero_lash", "rocker", "heads", "decide", "order",
+                "sign_off", "history")  # fmt: skip
+    for name, shown in (("Quarry crusher V8", stations), ("Harbour dredger V8", ("rocker",))):
+        for station in shown:
+            settle(page, f"{live}/builds/{builds[name]}/{station}")
+            assert deaf_fields(page) == [], f"{name}, {station}"
+            for more in MORE:
+                opens = page.get_by_role("button", name=more, exact=True)
+                if opens.count() and opens.first.is_visible():
+                    opens.first.click()
+                    quiet(page)
+                    assert deaf_fields(page) == [], f"{name}, {station}, {more}"
+
+
 def test_keys_belong_to_what_has_the_focus(page: Page, shop_pages: dict[str, str]) -> None:
     """WCAG 2.1.4 and 2.4.1: Enter on a link follows it, single keys can be switched off."""
     settle(page, shop_pages["heads"])

@@ -3,6 +3,7 @@
 import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Build, FinalFigures } from '../../api/client'
+import FigureEntry from '../../kit/FigureEntry.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import PickOne from '../../kit/PickOne.vue'
 import type { Keeper } from '../useKeeper'
@@ -36,15 +37,11 @@ const keep = (change: (final: FinalFigures) => Partial<FinalFigures>) =>
       :model-value="final.lifter ?? null"
       @update:model-value="keep(() => ({ lifter: $event || null }))"
     />
-    <label class="quiet" for="measured-with">{{
-      t('Measured with (gasket, springs, torque)')
-    }}</label>
-    <el-input
-      id="measured-with"
+    <FigureEntry
+      text
+      :label="t('Measured with (gasket, springs, torque)')"
       :model-value="final.measured_with"
-      maxlength="200"
-      autocomplete="off"
-      @change="keep(() => ({ measured_with: $event }))"
+      @keep="keep(() => ({ measured_with: $event.trim().slice(0, 200) }))"
     />
     <ChangesTable
       :label="t('Final engine')"

@@ -42,7 +42,9 @@ watch(
   () => [props.check.name, props.valve],
   async () => {
     await nextTick()
-    if (!matchMedia('(pointer: coarse)').matches) field.value?.focus()
+    // A limit's answer may end the check: whoever types elsewhere by then is left alone.
+    const typing = document.activeElement?.matches('input, textarea')
+    if (!typing && !matchMedia('(pointer: coarse)').matches) field.value?.focus()
   },
 )
 const point = computed(() => props.check.points.find((p) => p.valve === props.valve) ?? null)
