@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.builders import open_station, station_url
+from tests.builders import open_station, station_url, web
 
 Shop = Callable[..., dict[str, Any]]
 SPEECH = """
@@ -203,3 +203,32 @@ def test_a_word_of_the_trade_opens_its_meaning(page: Page, live: str, shop: Shop
     page.keyboard.press("?")
     page.get_by_role("button", name="Words", exact=True).click()
     expect(words.locator("dt").first).to_be_visible()
+
+
+def test_bench_mode_takes_the_likely_figure_and_the_tool_that_is_chosen(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """A slip is put right by one touch; a rod corrected behind the page is asked about there."""
+    build = shop()
+    page.route("**/api/live", lambda route: route.abort())
+    open_station(page, live, build)
+    page.keyboard.press("+")
+    page.keyboard.press("w")
+    mode = page.get_by_role("dialog", name="Bench mode")
+    gap = mode.get_by_label("Gap at the tip")
+    gap.fill("400 in")
+    gap.press("Enter")
+    expect(gap).to_have_attribute("aria-invalid", "true")
+    mode.get_by_role("button", name=re.compile("^Use ")).click()
+    expect(mode.locator(".last")).to_contain_text("1: loose at")
+    rod = build["instrument"]
+    web.patch(
+        f"{live}/api/instruments/{rod['id']}",
+        json={"version": rod["version"], "closed_in": 6.81},
+    ).raise_for_status()
+    mode.get_by_role("button", name="tight").click()
+    chosen = mode.get_by_role("alert").get_by_role("button")
+    expect(chosen).to_have_count(1)
+    chosen.click()
+    expect(mode.locator(".last")).to_contain_text("2: tight")
+    expect(mode.get_by_role("alert")).to_be_hidden()

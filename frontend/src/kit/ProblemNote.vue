@@ -10,10 +10,10 @@ const props = defineProps<{
   problem: Problem | null
   /** By which its field names it: see `refusedBy`. */
   id?: string
-  /** Take the likely figure instead: offered only where somebody does. */
+  /** Take the likely figure, or what was chosen, instead: offered only where somebody does. */
   onUse?: (text: string) => void
+  onChoose?: (change: Change) => void
 }>()
-const emit = defineEmits<{ choose: [change: Change] }>()
 
 const { unit } = usePrefs()
 function shown(name: string, value: unknown): string {
@@ -38,7 +38,7 @@ watch(
   (now) => now && requestAnimationFrame(show),
 )
 
-const choices = computed(() => choicesOf(props.problem))
+const choices = computed(() => (props.onChoose ? choicesOf(props.problem) : []))
 const both = computed(() => {
   if (choices.value.length) return []
   const { yours, stored } = (props.problem?.context ?? {}) as {
@@ -79,7 +79,7 @@ const both = computed(() => {
       :key="choice.words"
       type="button"
       class="use"
-      @click="emit('choose', choice.change)"
+      @click="onChoose?.(choice.change)"
     >
       {{ choice.words }}
     </button>

@@ -7,12 +7,12 @@
 import { t } from '../../kit/words'
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
-import type { Feel, Here, Problem, Station } from '../../api/client'
+import type { Change, Feel, Here, Problem, Station } from '../../api/client'
 import { fill, FEELS, length, small, turnsWords } from '../../kit/format'
 import { takeOut } from '../../kit/entries'
 import { usePrefs } from '../../kit/prefs'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { refusedBy } from '../../kit/refused'
+import { mended, refusedBy } from '../../kit/refused'
 import { called } from '../../kit/whereabouts'
 import { useBenchMode } from './useBenchMode'
 
@@ -24,7 +24,7 @@ const props = defineProps<{
   /** Whether the rod's turns are counted; else its length is typed with each feel. */
   counts: boolean
   /** Keep a feel with a gap and a length as typed; the problem when it was refused. */
-  feel: (feel: Feel, gap: string, reads: string) => Promise<Problem | null>
+  feel: (feel: Feel, gap: string, reads: string, change: Change) => Promise<Problem | null>
   /** Devices of others, and the followed one while it is in use. */
   others: Here[]
   followed: Here | null
@@ -70,11 +70,17 @@ const last = computed(() => {
 const problem = ref<Problem | null>(null)
 const gap = ref('')
 const reads = ref('')
-async function keep(felt: Feel) {
+let lastFelt: Feel = 'loose'
+async function keep(felt: Feel, change: Change = {}) {
+  lastFelt = felt
   const [gapText, readsText] = [felt === 'loose' ? gap.value : '', reads.value]
   const putBack = takeOut(gap, reads)
-  problem.value = await props.feel(felt, gapText, readsText)
+  problem.value = await props.feel(felt, gapText, readsText, change)
   if (problem.value) putBack()
+}
+function mend(text: string) {
+  for (const field of [gap, reads]) field.value = mended(field.value, problem.value, text)
+  void keep(lastFelt)
 }
 
 // What was typed belongs to the valve it was typed for.
@@ -191,7 +197,13 @@ function close() {
       </p>
       <p v-else-if="station.verdict.then" class="then">{{ said(station.verdict.then) }}</p>
     </div>
-    <ProblemNote id="bench-why" class="problem" :problem="problem" />
+    <ProblemNote
+      id="bench-why"
+      class="problem"
+      :problem="problem"
+      @use="mend"
+      @choose="keep(lastFelt, $event)"
+    />
     <div class="deeds">
       <button
         v-for="(deed, i) in deeds"

@@ -6,6 +6,7 @@ import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import {
   problemOf,
+  type Change,
   type Feel,
   type LogLine,
   type Problem,
@@ -154,7 +155,7 @@ async function workOut(way: Station['recounts'][number]) {
   problem.value = await recount(way)
 }
 
-function feelAtBench(feel: Feel, gap: string, reads: string) {
+function feelAtBench(feel: Feel, gap: string, reads: string, change: Change) {
   const body = {
     setting: counts.value ? turnsWords(turns.value) : reads,
     feel,
@@ -164,6 +165,7 @@ function feelAtBench(feel: Feel, gap: string, reads: string) {
     instrument_id: rod.value?.id ?? null,
     instrument_version: rod.value?.version ?? null,
     sure: false,
+    ...change,
   }
   return keep(body, counts.value ? rodInches.value : null)
 }
