@@ -282,7 +282,8 @@ def test_board_says_what_each_build_waits_for(page: Page, shop_pages: dict[str, 
 
 
 _FIELDS = """() => [...document.querySelectorAll('main input, main textarea')]
-  .filter((e) => !['checkbox', 'radio', 'file'].includes(e.type) && !e.disabled && !e.readOnly)
+  .filter((e) => !['checkbox', 'radio', 'file', 'range'].includes(e.type))
+  .filter((e) => !e.disabled && !e.readOnly)
   .filter((e) => e.checkVisibility())
   .map((e, i) => ((e.dataset.probe = i), i))"""
 _NAME = "e => e.ariaLabel || e.labels?.[0]?.innerText || e.id"
@@ -308,21 +309,27 @@ def deaf_fields(page: Page) -> list[str]:
 
 def test_every_field_takes_what_is_typed(page: Page, live: str, empty: Engine) -> None:
     """Nothing typed goes to the server: what it would answer is another matter."""
-    builds = {b["name"]: b["id"] for b in demo_builds(live, empty)}
+    builds = {b["name"]: b for b in demo_builds(live, empty)}
     writes = ("POST", "PATCH", "PUT")
     page.route("**/api/**", lambda r: r.abort() if r.request.method in writes else r.continue_())
     stations = ("setup", "base_circle", "zero_lash", "rocker", "heads", "decide", "order",
                 "sign_off", "history")  # fmt: skip
+    asked = 0
     for name, shown in (("Quarry crusher V8", stations), ("Harbour dredger V8", ("rocker",))):
         for station in shown:
-            settle(page, f"{live}/builds/{builds[name]}/{station}")
+            of_a_valve = station in ("zero_lash", "rocker")
+            valve = f"/{builds[name]['valves'][0]['id']}" if of_a_valve else ""
+            settle(page, f"{live}/builds/{builds[name]['id']}/{station}{valve}")
+            expect(page).to_have_url(re.compile(station))
             assert deaf_fields(page) == [], f"{name}, {station}"
+            asked += page.locator("[data-probe]").count()
             for more in MORE:
                 opens = page.get_by_role("button", name=more, exact=True)
                 if opens.count() and opens.first.is_visible():
                     opens.first.click()
                     quiet(page)
                     assert deaf_fields(page) == [], f"{name}, {station}, {more}"
+    assert asked > 60
 
 
 def test_keys_belong_to_what_has_the_focus(page: Page, shop_pages: dict[str, str]) -> None:
