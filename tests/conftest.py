@@ -15,10 +15,11 @@ from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
 from tests.nobody import NOBODYS
+from tests.standins import own_port
 from vivid_arm.api import spoken
 from vivid_arm.api.app import end_streams, make_app
 from vivid_arm.records import database
-from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.cluster import running_cluster
 from vivid_arm.records.roles import working_url
 from vivid_arm.records.tables import Base
 
@@ -93,7 +94,7 @@ def marked(monkeypatch: pytest.MonkeyPatch) -> None:
 @pytest.fixture
 def live(app: FastAPI, empty: Engine) -> Iterator[str]:
     """The application really served on loopback; its address."""
-    port = free_port()
+    port = own_port()
     config = uvicorn.Config(app, port=port, log_level="error", timeout_graceful_shutdown=1)
     server = uvicorn.Server(config)
     thread = Thread(target=server.run)

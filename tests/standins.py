@@ -1,6 +1,7 @@
 """The supplier stand-in really running on loopback, for tests."""
 
 import contextlib
+import os
 import socket
 import subprocess
 import sys
@@ -8,6 +9,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from itertools import count
 from multiprocessing import get_context
 from multiprocessing.process import BaseProcess
 from multiprocessing.synchronize import Event
@@ -19,9 +21,24 @@ import uvicorn
 
 from vivid_arm.api.app import end_streams
 from vivid_arm.api.crowd import Crowd
-from vivid_arm.records.cluster import free_port
 from vivid_arm.standins.supplier import make_supplier
 from vivid_arm.tls import Certificate
+
+_WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+_PORTS = count(20_000 + 1_500 * (_WORKER % 8))
+
+
+def own_port() -> int:
+    """A free port for what is only started later: seconds later on a busy machine.
+
+    Below those that the system gives to whoever asks for any (32768 and on), and of this worker
+    of the tests alone: nobody takes it meanwhile.
+    """
+    while True:
+        port = next(_PORTS)
+        with socket.socket() as probe, contextlib.suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
 
 
 class SupplierStandIn:
@@ -49,7 +66,7 @@ class SupplierStandIn:
 @contextmanager
 def serving(app: Any, own: Certificate | None = None) -> Iterator[str]:
     """An application served by uvicorn on a free port, over TLS with a certificate; its address."""
-    port = free_port()
+    port = own_port()
     config = uvicorn.Config(
         app, port=port, log_level="error", timeout_graceful_shutdown=1,
         ssl_certfile=own.cert if own else None, ssl_keyfile=own.key if own else None,
@@ -118,7 +135,7 @@ class GaugeCable:
 @contextmanager
 def gauge_standin() -> Iterator[GaugeCable]:
     """The gauge stand-in as its own process, as the start command runs it."""
-    port = free_port()
+    port = own_port()
     command = [sys.executable, "-m", "vivid_arm.standins", "gauge", "--port", str(port)]
     process = subprocess.Popen(command, stdin=subprocess.DEVNULL)
     try:

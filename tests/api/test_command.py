@@ -20,32 +20,46 @@ from sqlalchemy.exc import OperationalError
 
 from tests.builders import at_revision, wait_for, web
 from tests.conftest import scratch_folder
+from tests.standins import own_port
 from vivid_arm import __main__ as command
 from vivid_arm.records import archive, database
 from vivid_arm.records.backup import manifest_of
-from vivid_arm.records.cluster import free_port, running_cluster, url_of_running
+from vivid_arm.records.cluster import running_cluster, url_of_running
 
 ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.slow
 
 
+_SERVED: dict[str, subprocess.Popen[str]] = {}
+"""By its port, what was last started on it."""
+
+
 def serve(*options: str) -> subprocess.Popen[str]:
     env = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
-    return subprocess.Popen(
+    process = subprocess.Popen(
         [sys.executable, "-m", "vivid_arm", "serve", *options],
         cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
+    if "--port" in options:
+        _SERVED[options[options.index("--port") + 1]] = process
+    return process
 
 
 def wait_healthy(port: int) -> None:
+    """Raises AssertionError with what the process has said, where it has ended."""
+    process, last = _SERVED.get(str(port)), "no answer"
     for _ in range(300):
         try:
-            if web.get(f"http://127.0.0.1:{port}/api/health").status_code == 200:
+            answer = web.get(f"http://127.0.0.1:{port}/api/health")
+            if answer.status_code == 200:
                 return
-        except httpx.TransportError:
-            pass
+            last = f"{answer.status_code}: {answer.text}"
+        except httpx.TransportError as error:
+            last = repr(error)
+        if process is not None and process.poll() is not None:
+            raise AssertionError(f"ended: {process.stdout.read() if process.stdout else ''}")
         time.sleep(0.2)
-    raise AssertionError("never healthy")
+    raise AssertionError(f"never healthy: {last}")
 
 
 def line_of(pid: int | str) -> str:
@@ -84,7 +98,7 @@ def demo_shop(made: Path, scratch: Path) -> Path:
 
 @pytest.mark.parametrize("stop", [signal.SIGINT, signal.SIGTERM, signal.SIGHUP])
 def test_two_copies_side_by_side_and_a_clean_stop(scratch: Path, stop: signal.Signals) -> None:
-    ports = [free_port(), free_port()]
+    ports = [own_port(), own_port()]
     running = [
         serve("--data", str(scratch / str(n)), "--port", str(port), *extra)
         for n, (port, extra) in enumerate(zip(ports, ([], ["--no-demo"]), strict=True))
@@ -114,7 +128,7 @@ def test_twenty_stops_in_a_row_all_end(scratch: Path, cluster_url: str, engine: 
     context.set_forkserver_preload([__name__, "vivid_arm.api.app"])
     signals = [signal.SIGHUP, signal.SIGTERM, signal.SIGHUP, signal.SIGINT, signal.SIGHUP]
     for round_ in range(4):
-        ports = [free_port() for _ in signals]
+        ports = [own_port() for _ in signals]
         running = [
             context.Process(
                 target=run_command,
@@ -150,7 +164,7 @@ def test_a_database_that_stands_still_hangs_nobody(
     scratch: Path, demo_shop: Path, workers: str, code: int
 ) -> None:
     """Pages answer, requests are told to come back, and the stop ends all the same."""
-    port, data = free_port(), demo_shop
+    port, data = own_port(), demo_shop
     process = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", workers)
     url = f"http://127.0.0.1:{port}"
     try:
@@ -202,7 +216,7 @@ def test_after_an_update_the_board_is_worked_out_anew_unasked(scratch: Path) -> 
         with engine.begin() as connection:
             connection.execute(text("UPDATE summaries SET stamp = 'of another program'"))
         engine.dispose()
-    parent = serve("--data", str(data), "--port", str(free_port()), "--no-standins")
+    parent = serve("--data", str(data), "--port", str(own_port()), "--no-standins")
     try:
         wait_for(lambda: _stale(data) == 0)
     finally:
@@ -226,7 +240,7 @@ def _stale(data: Path) -> int | None:
 @pytest.mark.parametrize("stop", [signal.SIGHUP, signal.SIGKILL])
 def test_several_processes_are_one_shop(demo_shop: Path, stop: signal.Signals) -> None:
     """A reading kept by one is seen by the other; one killed comes again; all leave together."""
-    port, data = free_port(), demo_shop
+    port, data = own_port(), demo_shop
     parent = serve("--data", str(data), "--port", str(port), "--no-standins", "--workers", "2")
     url, held = f"http://127.0.0.1:{port}", [httpx.Client(trust_env=False) for _ in range(12)]
     try:
@@ -286,7 +300,7 @@ def lines_until(process: "subprocess.Popen[str]", wanted: str) -> list[str]:
 
 def test_off_loopback_the_shop_is_open_over_tls_to_whoever_has_the_code(scratch: Path) -> None:
     """Its fingerprint is that of the certificate it shows; the next start keeps both."""
-    data, port = scratch / "d", free_port()
+    data, port = scratch / "d", own_port()
     options = ("--data", str(data), "--port", str(port), "--host", "0.0.0.0", "--no-standins")
     start = serve(*options, "--people", "--no-demo", "--name", "shop.example")
     try:
@@ -344,7 +358,7 @@ def _answers(http: httpx.Client) -> bool:
 
 def test_behind_a_proxy_its_word_counts(scratch: Path) -> None:
     """The cookie is one of TLS, and a sign-in comes from where the proxy says."""
-    port = free_port()
+    port = own_port()
     start = serve(
         "--data", str(scratch / "d"), "--port", str(port), "--no-standins", "--no-demo",
         "--people", "--behind-proxy", "--name", "shop.example",
@@ -381,7 +395,7 @@ def test_taken_port_is_said(live: str, scratch: Path) -> None:
 
 def test_a_shops_own_database_is_used(scratch: Path, cluster_url: str, live: str) -> None:
     """With DATABASE_URL no private cluster is made."""
-    port = free_port()
+    port = own_port()
     env = os.environ | {"DATABASE_URL": cluster_url}
     process = subprocess.Popen(
         [sys.executable, "-m", "vivid_arm", "serve", "--data", str(scratch / "d"),
@@ -458,7 +472,7 @@ def names(port: int) -> list[str]:
 
 def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path, demo_shop: Path) -> None:
     """By the commands as they are typed, beside the open shop and into another folder."""
-    ports, file = [free_port(), free_port()], scratch / "kept.vivid-arm.zip"
+    ports, file = [own_port(), own_port()], scratch / "kept.vivid-arm.zip"
     first = serve("--data", str(demo_shop), "--port", str(ports[0]), "--no-standins")
     second = None
     try:
@@ -489,7 +503,7 @@ def test_an_open_shop_is_backed_up_restored_and_proved(scratch: Path, demo_shop:
 
 def test_a_shop_whose_disk_is_lost_is_recovered_from_its_archive(scratch: Path) -> None:
     """By the commands as they are typed: everything killed, the data gone, the archive there."""
-    port, data, kept = free_port(), scratch / "d", scratch / "archive"
+    port, data, kept = own_port(), scratch / "d", scratch / "archive"
     process = serve("--data", str(data), "--port", str(port), "--no-demo", "--no-standins",
                     "--archive", str(kept))  # fmt: skip
     try:
@@ -526,7 +540,7 @@ def test_a_shop_whose_disk_is_lost_is_recovered_from_its_archive(scratch: Path) 
 def test_a_killed_database_stands_again_and_standins_leave_with_a_killed_shop(
     scratch: Path,
 ) -> None:
-    port, data = free_port(), scratch / "d"
+    port, data = own_port(), scratch / "d"
     process = serve("--data", str(data), "--port", str(port), "--no-demo")
     url = f"http://127.0.0.1:{port}"
     try:

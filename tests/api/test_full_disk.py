@@ -13,7 +13,7 @@ import pytest
 
 from tests.api.test_command import outcome, serve, wait_healthy
 from tests.builders import wait_for
-from vivid_arm.records.cluster import free_port
+from tests.standins import own_port
 
 pytestmark = pytest.mark.long
 Json = dict[str, Any]
@@ -45,7 +45,7 @@ def fill(disk: Path) -> Path:
 
 
 def test_a_full_disk_is_said_and_loses_nothing(small_disk: Path) -> None:
-    port, data = free_port(), small_disk / "d"
+    port, data = own_port(), small_disk / "d"
     process = serve("--data", str(data), "--port", str(port), "--no-demo", "--no-standins")
     kept, answers = list[str](), list[httpx.Response]()
     try:

@@ -13,7 +13,7 @@ import httpx
 import pytest
 
 from tests.api.test_command import outcome, postgres_of, serve, wait_healthy
-from vivid_arm.records.cluster import free_port
+from tests.standins import own_port
 
 pytestmark = pytest.mark.long
 Json = dict[str, Any]
@@ -40,7 +40,7 @@ def writer(url: str, station: str, over: threading.Event, kept: list[str]) -> No
 
 def test_thirty_kills_lose_nothing(scratch: Path) -> None:
     """Twenty times the application, ten times the database with all its processes."""
-    port, data = free_port(), scratch / "d"
+    port, data = own_port(), scratch / "d"
     url = f"http://127.0.0.1:{port}"
 
     def start() -> "subprocess.Popen[str]":

@@ -19,12 +19,12 @@ from sqlalchemy import Engine, text
 
 from tests.builders import web
 from tests.hearing import hearing
-from tests.standins import serving
+from tests.standins import own_port, serving
 from vivid_arm.api.app import make_app
 from vivid_arm.api.live import _Together, live
 from vivid_arm.demo import shop
 from vivid_arm.records import database
-from vivid_arm.records.cluster import free_port, running_cluster
+from vivid_arm.records.cluster import running_cluster
 from vivid_arm.records.happenings import ALL, BEAT, Happenings, Notice, read_notice
 
 Json = dict[str, Any]
@@ -33,7 +33,7 @@ Json = dict[str, Any]
 @contextlib.contextmanager
 def own_process(url: str, **env: str) -> Iterator[str]:
     """The application as a process of its own on a database; its address."""
-    port = free_port()
+    port = own_port()
     command = [sys.executable, "-m", "vivid_arm", "serve", "--data", "/nonexistent", "--port",
                str(port), "--no-standins", "--no-demo"]  # fmt: skip
     process = subprocess.Popen(command, env=os.environ | {"DATABASE_URL": url} | env)

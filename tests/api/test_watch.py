@@ -16,7 +16,7 @@ from sqlalchemy import Engine
 
 from tests.api.test_command import wait_healthy
 from tests.builders import web
-from vivid_arm.records.cluster import free_port
+from tests.standins import own_port
 
 ROOT = Path(__file__).parents[2]
 
@@ -65,7 +65,7 @@ def test_a_request_has_a_name(client: TestClient, given: str, kept: bool) -> Non
 @pytest.mark.slow
 def test_each_answer_is_a_line_of_json(cluster_url: str, empty: Engine, scratch: Path) -> None:
     """Two processes: every line is whole, and the figures are those of both."""
-    port = free_port()
+    port = own_port()
     process = subprocess.Popen(
         [sys.executable, "-m", "vivid_arm", "serve", "--data", str(scratch), "--port", str(port),
          "--no-standins", "--no-demo", "--log-json", "--workers", "2"],
