@@ -38,6 +38,8 @@ describe('what was refused is mended', () => {
     ['10.3', '10.3', '10 1/4', '10 1/4'],
     ['9.825, 9800 9.85', '9800', '9.8 in', '9.825, 9.8in 9.85'],
     ['-10 7070; -5 0.102', '7070', '70.7 thou', '-10 70.7thou; -5 0.102'],
+    ['17400 7400', '7400', '7.4 in', '17400 7.4in'],
+    ['-10 0.1; -5 x', '-5 x', '-5 0.1', '-10 0.1; -5 0.1'],
     ['0.062', '7070', '70.7 thou', '0.062'],
   ])('%s, refused for %s', (text, received, by, becomes) => {
     expect(mended(text, refusal(received), by)).toBe(becomes)

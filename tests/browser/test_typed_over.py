@@ -90,6 +90,16 @@ def test_an_instrument_is_added_as_it_was_typed(page: Page, live: str, shop: Sho
         expect(page.get_by_role("alert")).to_be_hidden()
     adds.click()
     expect(page.get_by_role("dialog")).to_be_hidden()
+    # What stood refused in a dialog that was left is not there in the next.
+    for _ in range(2):
+        page.get_by_role("button", name="Add…").click()
+        accuracy = page.get_by_label(re.compile("Stated accuracy"))
+        expect(accuracy).to_have_value("")
+        accuracy.fill("abc")
+        accuracy.press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_be_hidden()
     added = [i for i in web.get(f"{live}/api/instruments").json() if i["closed_in"] == 9.25]
     assert [(i["accuracy_in"], i["most_turns"]) for i in added] == [(0.002, 24)]
 

@@ -9,7 +9,11 @@ const isOf = ({ received }: Problem, text: string) =>
 export function mended(text: string, problem: Problem | null, by: string): string {
   if (!problem || !isOf(problem, text)) return text
   const received = problem.received ?? ''
-  return text.trim() === received ? by : text.replace(received, by.replace(/ (?=[a-z]+$)/, ''))
+  if (text.trim() === received) return by
+  const close = by.replace(/ (?=[a-z]+$)/, '')
+  const figures = text.split(/([\s;,]+)/)
+  const at = figures.indexOf(received)
+  return at < 0 ? text.replace(received, close) : figures.with(at, close).join('')
 }
 
 /**

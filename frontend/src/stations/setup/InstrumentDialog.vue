@@ -112,6 +112,7 @@ async function keep() {
   <el-dialog
     v-model="open"
     align-center
+    destroy-on-close
     :title="instrument ? t('Correct the instrument') : t('Add an instrument')"
     width="min(480px, 94vw)"
   >
