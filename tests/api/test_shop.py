@@ -76,6 +76,19 @@ def test_engines_pool_their_spread_and_their_ratio(
     assert by_what["R0 over catalogue", "pedestal"] == pytest.approx(factor["mean"])
 
 
+@pytest.mark.parametrize("spoken", ["en", "de"])
+def test_what_was_read_since_its_row_was_kept_is_learned_too(
+    client: TestClient, make_build: Make, settle: Callable[..., Any], spoken: str
+) -> None:
+    """A board opened between two valves keeps a row that knows the first of them alone."""
+    build = make_build()
+    settle(build, 0, "14.00")
+    assert client.get("/api/builds", headers={"Accept-Language": spoken}).status_code == 200
+    assert learned(client)["kinds"][0]["spread"] is None
+    settle(build, 2, "14 1/8")
+    assert learned(client)["kinds"][0]["spread"]["groups"] == 1
+
+
 def test_a_build_starts_from_what_the_shop_knew_then(
     client: TestClient, make_build: Make, settle: Callable[..., Any]
 ) -> None:

@@ -14,10 +14,11 @@ from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
 from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.shop.gauge_study import StudyReading
 from vivid_arm.core.shop.learned import LEAST_ENGINES, Factor, ratio_factor, shop_hand
-from vivid_arm.core.words import Saying
+from vivid_arm.core.words import Saying, language
 from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.rows.log import readings_of
 from vivid_arm.records.shapes import KindLesson, Lesson, StartingFigures
+from vivid_arm.records.state.lesson import MOST_ENGINES
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.setup import rod_of
@@ -26,7 +27,6 @@ from vivid_arm.records.tables import Build, Instrument, Reading, Summary, Valve
 NO_NAME = Saying("no name")
 _MOST_VALVES = 200
 _OPENED = Reading.kind == "extend"
-_MOST_ENGINES = 5000
 
 
 @dataclass(frozen=True)
@@ -42,14 +42,16 @@ class Taught:
 
 
 def engines_taught(session: Session) -> tuple[list[Taught], int]:
-    """The shop's engines, the latest first, and how many were not worked out yet.
+    """The shop's engines, the latest first, and how many were never worked out.
 
+    What an engine told in the language that is spoken goes first: that row is the one made anew.
     Practice engines and those in the bin tell nothing.
     """
     told = (
         select(Summary.build_id, Summary.lesson)
         .ext(distinct_on(Summary.build_id))
         .where(Summary.lesson.is_not(None))
+        .order_by(Summary.build_id, Summary.language != language.get().code)
         .subquery()
     )
     rows = session.execute(
@@ -57,7 +59,7 @@ def engines_taught(session: Session) -> tuple[list[Taught], int]:
         .outerjoin(told, told.c.build_id == Build.id)
         .where(Build.exercise_id.is_(None), Build.binned_at.is_(None))
         .order_by(Build.updated_at.desc(), Build.id)
-        .limit(_MOST_ENGINES)
+        .limit(MOST_ENGINES)
     ).all()
     found = [
         Taught(cast(Mount, mount), Lesson.model_validate(lesson))

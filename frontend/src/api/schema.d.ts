@@ -1786,7 +1786,8 @@ export interface paths {
          * Read Learned
          * @description Spread, predictions, R0, hands and the gauge study over all engines.
          *
-         *     Engines that were not worked out yet are, some at each asking; ``missing`` are left.
+         *     Engines that changed since they were worked out are again, some at each asking; ``missing``
+         *     are left that never were.
          */
         get: operations["shop_read_learned"];
         put?: never;
@@ -5321,7 +5322,7 @@ export interface components {
         };
         /**
          * LearnedOut
-         * @description What the shop has learned; ``missing`` engines were not worked out yet.
+         * @description What the shop has learned; ``missing`` engines were never worked out.
          */
         LearnedOut: {
             /** Engines */

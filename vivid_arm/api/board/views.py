@@ -88,7 +88,7 @@ def uncomputed_body(build: Build, error: Exception | None) -> dict[str, Any]:
 
 
 def work_out(session: Session, most: int = 30) -> None:
-    """Work out some of the builds that have told the shop nothing yet."""
+    """Work out some of the builds that have changed since they told the shop."""
     board.work_out(session, most, board_body, uncomputed_body)
 
 

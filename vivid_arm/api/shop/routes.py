@@ -24,7 +24,8 @@ Person = Annotated[str, Query(max_length=60), AfterValidator(one_line)]
 def read_learned(session: Tx) -> LearnedOut:
     """Spread, predictions, R0, hands and the gauge study over all engines.
 
-    Engines that were not worked out yet are, some at each asking; ``missing`` are left.
+    Engines that changed since they were worked out are again, some at each asking; ``missing``
+    are left that never were.
     """
     return _learned(session)
 

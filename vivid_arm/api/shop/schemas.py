@@ -93,7 +93,7 @@ class StudyOut(BaseModel):
 
 
 class LearnedOut(BaseModel):
-    """What the shop has learned; ``missing`` engines were not worked out yet."""
+    """What the shop has learned; ``missing`` engines were never worked out."""
 
     engines: int
     missing: int

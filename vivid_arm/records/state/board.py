@@ -37,7 +37,7 @@ from vivid_arm.core.said.next_step import STATIONS
 from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import wholes
 from vivid_arm.records.state.build import BuildState
-from vivid_arm.records.state.lesson import lesson_of
+from vivid_arm.records.state.lesson import MOST_ENGINES, lesson_of
 from vivid_arm.records.state.load import mark_of, remembered, unmade_states
 from vivid_arm.records.tables import Build, Note, Reading, Summary, Valve
 
@@ -218,17 +218,17 @@ def _made_anew(
 
 
 def work_out(session: Session, most: int, summarise: Summarise, fallback: Fallback) -> None:
-    """Work out some of the builds that have told the shop nothing yet, the latest first."""
+    """Work out some of the builds that have changed since they told the shop, the latest first."""
     rows = session.execute(
         select(Build.id, Summary.stamp)
         .outerjoin(Summary, _of_build())
-        .where(Summary.lesson.is_(None), Build.exercise_id.is_(None), Build.binned_at.is_(None))
+        .where(Build.exercise_id.is_(None), Build.binned_at.is_(None))
         .order_by(Build.updated_at.desc(), Build.id)
-        .limit(most)
+        .limit(MOST_ENGINES)
     ).all()
     marks = wholes(session, [row.id for row in rows])
-    stale = {row.id: marks[row.id] for row in rows if row.stamp != marks[row.id]}
-    _made_anew(session, stale, summarise, fallback)
+    stale = [row.id for row in rows if row.stamp != marks[row.id]][:most]
+    _made_anew(session, {i: marks[i] for i in stale}, summarise, fallback)
 
 
 def all_worked_out(session: Session, most: int = 30) -> bool:

@@ -6,6 +6,8 @@ from vivid_arm.records.shapes import KindLesson, Lesson
 from vivid_arm.records.state.heads import HeadsState
 from vivid_arm.records.state.setup import Ratio, catalogue_ratio
 
+MOST_ENGINES = 5000
+"""The shop learns from so many of its engines, those that changed last."""
 _OPEN = 0.6
 _SURE = 0.03
 """A ratio from pairs of gaps counts where they alone tell it within this share."""
