@@ -88,8 +88,8 @@ def application(
     # What is loaded now stays: looking through it again and again stops every request.
     gc.collect()
     gc.freeze()
-    # Seldom, and all of it soon enough: a state that was let go holds itself in circles.
-    gc.set_threshold(20_000, 5, 5)
+    # Most of what is let go ends by itself; of a state only its rows hold one another in circles.
+    gc.set_threshold(20_000, 5, 50)
     # Whoever waits for the interpreter is often the one that has an answer to send.
     sys.setswitchinterval(0.001)
     return app

@@ -13,7 +13,7 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
 from tests.builders import wait_for, web
-from vivid_arm.records.fingerprint import fingerprints
+from vivid_arm.records.fingerprint import fingerprint
 from vivid_arm.records.state import load
 from vivid_arm.records.tables import Summary
 
@@ -185,12 +185,8 @@ def kept_row(engine: Engine) -> dict[str, Any] | None:
     """The board's row of the one build there is, where it is the build's as it stands."""
     with Session(engine) as session:
         kept = session.scalars(select(Summary)).one_or_none()
-        if (
-            kept is None
-            or kept.stamp != fingerprints(session, [kept.build_id])[kept.build_id].whole
-        ):
-            return None
-        return kept.body
+        mark = fingerprint(session, kept.build_id) if kept is not None else None
+        return kept.body if kept is not None and mark and kept.stamp == mark.whole else None
 
 
 @pytest.mark.parametrize("kind", ["trial", "measure", "count_back", "void", "mark", "mark_void"])

@@ -1,6 +1,6 @@
 """A build that is remembered and brought up by new lines is the one its rows give."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 from uuid import UUID, uuid4
@@ -118,19 +118,19 @@ def test_a_line_kept_while_its_build_is_read_counts_once(
     """Its mark is older than what is read then: the next look must not add the line again."""
     add_settled(session, build.valves[0], "10")
     session.commit()
-    plain = load.fingerprints
+    plain = load.fingerprint
 
-    def another_reads_too(asked: Session, ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
-        marks = plain(asked, ids)
+    def another_reads_too(asked: Session, build_id: UUID) -> Fingerprint | None:
+        mark = plain(asked, build_id)
         monkeypatch.undo()
         told = TrialIn(key=uuid4(), setting="8", feel="loose")
         with database.sessions(empty).begin() as other:
             valve = get_valve(other, build.valves[0].id)
             assert valve is not None
             readings.add_trial(other, valve, told)
-        return marks
+        return mark
 
-    monkeypatch.setattr(load, "fingerprints", another_reads_too)
+    monkeypatch.setattr(load, "fingerprint", another_reads_too)
     assert len(seen(empty, build).valves[0].told.rows) == 4
     again = seen(empty, build)
     assert [r.id for r in again.valves[0].told.rows] == sorted(
@@ -164,12 +164,12 @@ def test_the_mark_after_a_reading_is_the_one_the_database_gives(
     empty: Engine, build: Build, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Worked out from the line that was added, without asking; the first line and the next."""
-    plain, asked = load.fingerprints, []
-    monkeypatch.setattr(load, "fingerprints", lambda s, ids: (asked.append(ids), plain(s, ids))[1])
+    plain, asked = load.fingerprint, []
+    monkeypatch.setattr(load, "fingerprint", lambda s, i: (asked.append(i), plain(s, i))[1])
     for count in (1, 2, 3):
         found = after_a_reading(empty, build, loose(str(8 + count)))
         with database.sessions(empty)() as session:
-            assert load.mark_of(found) == plain(session, [build.id])[build.id]
+            assert load.mark_of(found) == plain(session, build.id)
         assert len(asked) == count, "once, before the reading"
         assert build_summary(found) == build_summary(from_the_rows(empty, build))
 
@@ -199,7 +199,7 @@ def test_what_another_wrote_meanwhile_is_in_the_state_after_a_reading(
     ):
         found = after_a_reading(empty, build, told, meanwhile)
         with database.sessions(empty)() as asking:
-            now = load.fingerprints(asking, [build.id])[build.id]
+            now = load.fingerprint(asking, build.id)
         assert (load.mark_of(found) == now) is (meanwhile is not correct)
         anew = from_the_rows(empty, build)
         assert build_summary(seen(empty, build)) == build_summary(anew)

@@ -23,6 +23,7 @@ from sqlalchemy import (
     bindparam,
     cast,
     func,
+    literal_column,
     or_,
     select,
 )
@@ -137,8 +138,16 @@ def programme() -> str:
     return found.hexdigest()[:16]
 
 
-def _joined(*parts: ColumnElement[Any] | InstrumentedAttribute[Any]) -> ColumnElement[str]:
-    return func.concat_ws(":", *parts)
+Part = ColumnElement[Any] | InstrumentedAttribute[Any]
+
+
+def _joined(*parts: Part) -> ColumnElement[str]:
+    return func.concat_ws(literal_column("':'"), *parts)
+
+
+def _listed(mark: Part, by: Part) -> ColumnElement[str]:
+    every = func.array_agg(aggregate_order_by(mark, by))
+    return func.array_to_string(every, literal_column("','"))
 
 
 def _versions(table: type[Valve]) -> ScalarSelect[str]:
@@ -166,7 +175,7 @@ def _instruments() -> ScalarSelect[str]:
     named = select(Reading.instrument_id).where(_of_the_build()).correlate(Build)
     mark = _joined(cast(Instrument.id, String), Instrument.version)
     return (
-        select(func.array_to_string(func.array_agg(aggregate_order_by(mark, Instrument.id)), ","))
+        select(_listed(mark, Instrument.id))
         .where(or_(Instrument.id == Build.instrument_id, Instrument.id.in_(named)))
         .correlate(Build)
         .scalar_subquery()
@@ -181,7 +190,7 @@ def _last(table: type[Finding] | type[Signature]) -> ScalarSelect[str]:
 def _orders() -> ScalarSelect[str]:
     mark = _joined(Order.number, Order.version)
     return (
-        select(func.array_to_string(func.array_agg(aggregate_order_by(mark, Order.number)), ","))
+        select(_listed(mark, Order.number))
         .where(Order.build_id == Build.id)
         .correlate(Build)
         .scalar_subquery()
@@ -194,14 +203,14 @@ _AROUND = (
     _last(Signature), _BOX, Build.updated_at, Build.log_count,
 )  # fmt: skip
 _THESE = Build.id.in_(bindparam("ids", expanding=True))
-MARKS = select(*_AROUND, _log()).where(_THESE)
+MARK = select(*_AROUND, _log()).where(Build.id == bindparam("of"))
 _BUT_FOR_THE_LOG = select(*_AROUND).where(_THESE)
 
 
-def fingerprints(session: Session, build_ids: Collection[UUID]) -> dict[UUID, Fingerprint]:
-    """The marks of builds, without reading their logs."""
-    rows = plain_rows(session, MARKS, {"ids": list(build_ids)})
-    return {row[0]: _fingerprint(*row) for row in rows}
+def fingerprint(session: Session, build_id: UUID) -> Fingerprint | None:
+    """The marks of a build, without reading its log; None where there is no such build."""
+    row = plain_rows(session, MARK, {"of": build_id}).one_or_none()
+    return None if row is None else _fingerprint(*row)
 
 
 def wholes(session: Session, build_ids: Collection[UUID]) -> dict[UUID, str]:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from vivid_arm.core.words import language
-from vivid_arm.records.fingerprint import Fingerprint, fingerprints
+from vivid_arm.records.fingerprint import Fingerprint, fingerprint
 from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.rows.log import Added, readings_of, readings_since
 from vivid_arm.records.state.build import BuildState
@@ -74,7 +74,7 @@ def seen_state(session: Session, build_id: UUID) -> BuildState | None:
 
     It belongs to no session; nothing may be changed through it. None when there is none.
     """
-    mark = fingerprints(session, [build_id]).get(build_id)
+    mark = fingerprint(session, build_id)
     return None if mark is None else _seen(session, build_id, mark)
 
 
@@ -89,7 +89,8 @@ def seen_after(
     """
     session.flush()
     # The mark first: what moves in between makes the state newer than its mark, never older.
-    mark = _mark_with(added, before) or fingerprints(session, [build.id])[build.id]
+    mark = _mark_with(added, before) or fingerprint(session, build.id)
+    assert mark is not None
     found = _seen(session, build.id, mark, added.line if added else None)
     assert found is not None
     return found

@@ -37,7 +37,7 @@ from vivid_arm.core.zero_lash.methods import (
     indicator_push,
 )
 from vivid_arm.records.evidence import LastLink, last_link
-from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprints, moved_on
+from vivid_arm.records.fingerprint import Fingerprint, digest, fingerprint, moved_on
 from vivid_arm.records.nods import words_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.limits import limit_of
@@ -406,12 +406,14 @@ def _physical(state: BuildState, point: Point) -> Measure | None:
 def sign_off_state(session: Session, state: BuildState) -> SignOffState:
     """A build's checks and signatures with what is measured of it."""
     build_id = state.build.id
+    mark = fingerprint(session, build_id)
+    assert mark is not None
     return SignOffState(
         state,
         findings_of(session, build_id),
         signatures_of(session, build_id),
         state.orders,
-        fingerprints(session, [build_id])[build_id],
+        mark,
         last_link(session, build_id),
         words_of(session, build_id),
     )
