@@ -10,7 +10,7 @@ import hashlib
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, fields, replace
 from datetime import datetime
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -125,7 +125,12 @@ def moved_on(before: str, now: str) -> list[str]:
 
 def digest(parts: Iterable[object]) -> str:
     """A short mark of some values."""
-    return hashlib.sha256("/".join(map(str, parts)).encode()).hexdigest()[:16]
+    return _digest("/".join(map(str, parts)))
+
+
+@lru_cache(1024)
+def _digest(text: str) -> str:
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
 @cache

@@ -17,6 +17,7 @@ from sqlalchemy import (
     ColumnElement,
     Engine,
     Select,
+    String,
     Table,
     Uuid,
     and_,
@@ -144,12 +145,12 @@ def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
     name = func.lower(Build.name)
     query = (
         select(name)
-        .where(name.in_({b["name"].lower() for b in bodies}), _on(shelf))
+        .where(name == any_(bindparam("names", type_=ARRAY(String()))), _on(shelf))
         .where(Build.exercise_id.is_(None))
         .group_by(name)
         .having(func.count() > 1)
     )
-    return set(session.scalars(query))
+    return set(session.scalars(query, {"names": list({b["name"].lower() for b in bodies})}))
 
 
 _STATION = Summary.body["next_step"]["station"].astext

@@ -101,8 +101,8 @@ def _mark_with(added: Added | None, before: BuildState | None) -> Fingerprint | 
     mark = mark_of(before) if before is not None else None
     if added is None or before is None or mark is None:
         return None
-    tool = added.line.instrument_id
-    if tool is not None and tool not in before.named_tools:
+    tool, usual = added.line.instrument_id, before.build.instrument_id
+    if tool not in (None, usual) and tool not in before.named_tools:
         return None
     return mark.with_line(added.line.id, added.touched)
 

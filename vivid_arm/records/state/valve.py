@@ -401,8 +401,10 @@ class ValveState(OnSetUp):
     def own_disagreement(self) -> tuple[float, float, str] | None:
         """How far a reading is off the valve's other ones, its uncertainty, what it is held to."""
         for entry in self.log:
-            odd = odd_repeat([float(x) for x in entry.row.repeats or ()])
-            if odd is not None and entry.struck_by is None:
+            if not entry.row.repeats or entry.struck_by is not None:
+                continue
+            odd = odd_repeat([float(x) for x in entry.row.repeats])
+            if odd is not None:
                 return odd, TOUCH_SD_IN, say("its other repeats")
         if not self.measures or self.combined is None or self.combined.consistent:
             return None
