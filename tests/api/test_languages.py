@@ -2,7 +2,7 @@
 
 import io
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 from uuid import uuid4
 
@@ -16,14 +16,34 @@ from sqlalchemy.orm import Session
 
 from tests.builders import demo_builds, load_demo, web, worked_out
 from tests.nobody import WRITTEN, strings
+from vivid_arm.core.rods.preload import PRELOAD_SCHOOLS
 from vivid_arm.languages import chosen, language_of
 from vivid_arm.records.tables import Summary
 
 Json = dict[str, Any]
 GERMAN = {"accept-language": "de-AT,de;q=0.9,en;q=0.5"}
+MILLIMETRES = {"cookie": "vivid-arm-unit=mm"}
 
 
 CODE = re.compile(r"[\w./:+-]*|common practice|from memory|at the limit|too (long|short)")
+
+
+def every_text(
+    live: str, app: FastAPI, builds: list[Json], **asked: Any
+) -> Iterator[tuple[str, str, str]]:
+    """Address, place and text of every string in every answer about some engines."""
+    for path, ways in app.openapi()["paths"].items():
+        if "get" not in ways or path == "/api/live" or re.search(r"\.\w+$|order_id|photo", path):
+            continue
+        for build in builds if "{build_id}" in path else builds[:1]:
+            whole = web.get(f"{live}/api/builds/{build['id']}").json()
+            for valve in whole["valves"][:2] if "{valve" in path else whole["valves"][:1]:
+                found = {"build_id": build["id"], "valve_id": valve["id"], "valve": valve["name"]}
+                if set(re.findall(r"{(\w+)}", path)) - set(found):
+                    continue
+                answer = web.get(live + path.format(**found), **asked)
+                if "json" in answer.headers["content-type"]:
+                    yield from ((path, at, text) for at, text in strings(answer.json()))
 
 
 def test_no_word_of_english_is_left_in_another_language(
@@ -34,28 +54,29 @@ def test_no_word_of_english_is_left_in_another_language(
     builds = web.get(f"{live}/api/builds").json()["builds"]
     names = {b["name"] for b in builds} | {"Tess", "Olm", "trial rods of order"}
     left, seen = set(), 0
-    for path, ways in app.openapi()["paths"].items():
-        if "get" not in ways or path == "/api/live" or re.search(r"\.\w+$|order_id|photo", path):
-            continue
-        for build in builds if "{build_id}" in path else builds[:1]:
-            whole = web.get(f"{live}/api/builds/{build['id']}").json()
-            for valve in whole["valves"][:2] if "{valve" in path else whole["valves"][:1]:
-                found = {"build_id": build["id"], "valve_id": valve["id"], "valve": valve["name"]}
-                wanted = set(re.findall(r"{(\w+)}", path))
-                if wanted - set(found):
-                    continue
-                answer = web.get(live + path.format(**found))
-                if "json" not in answer.headers["content-type"]:
-                    continue
-                for at, text in strings(answer.json()):
-                    seen += "ж" in text
-                    bare = re.sub("|".join(map(re.escape, names)), "", re.sub(r"{\w+}", "", text))
-                    if re.search("[A-Za-z]{3,}", bare) and not (
-                        CODE.fullmatch(text) or at.endswith(WRITTEN)
-                    ):
-                        left.add((path, at, text))
+    for path, at, text in every_text(live, app, builds):
+        seen += "ж" in text
+        bare = re.sub("|".join(map(re.escape, names)), "", re.sub(r"{\w+}", "", text))
+        if re.search("[A-Za-z]{3,}", bare) and not (CODE.fullmatch(text) or at.endswith(WRITTEN)):
+            left.add((path, at, text))
     assert seen > 2000
     assert left == set()
+
+
+def test_whoever_works_in_millimetres_is_told_no_thou(
+    live: str, empty: Engine, app: FastAPI
+) -> None:
+    """Every answer about the demo's engines; what somebody typed or a rule is called stays."""
+    load_demo(empty)
+    builds = web.get(f"{live}/api/builds").json()["builds"]
+    called = {str(school.name) for school in PRELOAD_SCHOOLS}
+    left, told = set(), 0
+    for path, at, text in every_text(live, app, builds, headers=MILLIMETRES):
+        told += bool(re.search(r"\d mm\b", text))
+        if re.search(r"thou\b|\d in\b", text) and text not in called:
+            left.add((path, at, text))
+    assert told > 20
+    assert sorted(left) == []
 
 
 def test_a_refusal_comes_in_the_language_asked_for(client: TestClient) -> None:
@@ -85,6 +106,29 @@ def test_what_is_worked_out_apart_speaks_it_too(
     ]
     assert told[0].startswith("This file is no photo that can be read.")
     assert told[1].startswith("Diese Datei ist kein lesbares Foto.")
+
+
+def test_the_unit_is_the_pages_or_the_one_an_address_names(
+    client: TestClient, make_build: Callable[..., Json], trial: Callable[..., Any]
+) -> None:
+    body = {
+        "id": str(uuid4()), "kind": "caliper", "name": "Caliper", "low_in": 0, "high_in": 12,
+        "accuracy_in": 0.001, "resolution_in": 0.0005,
+    }  # fmt: skip
+    caliper = client.post("/api/instruments", json=body).json()
+    build = make_build(instrument_id=caliper["id"], gaps=False)
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    assert trial(build, 0, "7.3", "loose").status_code == 201
+
+    def reason(query: str = "", unit: str = "") -> str:
+        cookie = {"cookie": f"vivid-arm-unit={unit}"} if unit else {}
+        return str(client.get(url + query, headers=cookie).json()["next_trial"]["reason"])
+
+    # By turns: what is remembered of one unit is not told in another.
+    inches, millimetres = "Loose: 50 thou longer.", "Loose: 1.27 mm longer."
+    assert [reason(unit=u) for u in ("", "mm", "in", "mm")] == [inches, millimetres] * 2
+    assert reason("?unit=mm", "in") == millimetres
+    assert reason(unit="furlongs") == reason("?unit=furlongs") == inches
 
 
 @pytest.mark.parametrize(

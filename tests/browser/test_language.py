@@ -44,6 +44,25 @@ def english_lines(page: Page) -> list[str]:
     return [x for x in lines if len(ENGLISH.findall(x)) > 1]
 
 
+def test_the_server_speaks_in_the_unit_of_the_page(
+    page: Page, live: str, shop: Callable[..., dict[str, Any]]
+) -> None:
+    """By the key for it, at once and after a fresh start."""
+    build = shop(caliper=True, gaps=False)
+    first = {"key": str(uuid4()), "setting": "7.3", "feel": "loose"}
+    valve = f"{live}/api/builds/{build['id']}/valves/{build['valves'][0]['id']}"
+    web.post(f"{valve}/trials", json=first).raise_for_status()
+    page.goto(station_url(live, build))
+    said = page.locator("#station")
+    expect(said).to_contain_text("Loose: 50 thou longer.")
+    page.keyboard.press("u")
+    expect(said).to_contain_text("Loose: 1.27 mm longer.")
+    page.reload()
+    expect(said).to_contain_text("Loose: 1.27 mm longer.")
+    page.keyboard.press("u")
+    expect(said).to_contain_text("Loose: 50 thou longer.")
+
+
 def test_a_valve_is_measured_in_german(
     german: Page, live: str, shop: Callable[..., dict[str, Any]]
 ) -> None:

@@ -8,14 +8,14 @@ from urllib.parse import unquote
 from uuid import UUID
 
 from anyio import CapacityLimiter, move_on_after, to_thread
-from fastapi import Depends, Request
+from fastapi import Depends, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session, sessionmaker
 
 from vivid_arm.api.crowd import Crowd
 from vivid_arm.api.problems import NotFound
 from vivid_arm.core.entry.lengths import FIELDS, check_range
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, language, say
 from vivid_arm.records.database import sessions
 from vivid_arm.records.replica import Replica
 from vivid_arm.records.rows.builds import get_build, get_valve
@@ -202,6 +202,14 @@ def seen_valve(session: Session, build_id: UUID, valve_id: UUID) -> tuple[BuildS
     if valve is None:
         raise NotFound(say("This build has no such valve."))
     return state, valve
+
+
+def unit_said(unit: Annotated[Unit | None, Query()] = None) -> Unit:
+    """The unit of lengths an address names, else the one the page is in."""
+    return unit or language.get().unit
+
+
+SaidUnit = Annotated[Unit, Depends(unit_said)]
 
 
 def checked(field: str, value: float | None) -> float | None:

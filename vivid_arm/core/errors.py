@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from vivid_arm.core.words import Saying, figure, say
+from vivid_arm.core.words import Saying, figure, language, say
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def within(
     """Return a value in the closed range, else raise InputError in the one wording for it.
 
     ``label`` is what the trade calls it; ``unit`` stands behind each figure, with its blank
-    where one is wanted (" in", "°").
+    where one is wanted (" in", "°"); inches are told in millimetres to whoever works in them.
 
     >>> within("guard_deg", "Guard", 15.0, 0, 60, "°")
     15.0
@@ -85,19 +85,22 @@ def within(
     """
     if low <= value <= high:
         return value
+    shown = [figure(x, "g") for x in (value, low, high)]
+    if unit == " in" and language.get().unit == "mm":
+        unit, shown = " mm", [figure(round(x * 25.4, 2), "g") for x in (value, low, high)]
     raise InputError(
         field,
         say(
             "{label}: {value}{unit} is outside {low}{low_unit} to {high}{unit}",
             label=label,
-            value=figure(value, "g"),
+            value=shown[0],
             unit=unit,
             low_unit=unit if unit == "°" else "",
-            low=figure(low, "g"),
-            high=figure(high, "g"),
+            low=shown[1],
+            high=shown[2],
         ),
         received=value,
-        expected=say("{low} to {high}", low=figure(low, "g"), high=figure(high, "g")),
+        expected=say("{low} to {high}", low=shown[1], high=shown[2]),
         remedy=str(remedy),
         suggestion=suggestion,
         code="out_of_range",

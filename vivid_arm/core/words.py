@@ -1,4 +1,4 @@
-"""What the program says, in the language of whoever is answered.
+"""What the program says, in the language and the unit of whoever is answered.
 
 English stands in the code and is its own key: ``say("Longer than {length}.", length=...)``.
 
@@ -10,19 +10,27 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field
 from functools import lru_cache, wraps
 from gettext import NullTranslations
-from typing import ParamSpec, TypeVar
+from typing import Literal, ParamSpec, TypeVar
 
 _Given = ParamSpec("_Given")
 _Made = TypeVar("_Made")
+Unit = Literal["in", "mm"]
+"""Inches, small lengths in thou; or millimetres."""
 
 
 @dataclass(frozen=True)
 class Language:
-    """A language: its code, its texts, and what stands before its decimals."""
+    """A language: its code, its texts, what stands before its decimals, the unit of lengths."""
 
     code: str
     texts: NullTranslations = field(default_factory=NullTranslations)
     point: str = "."
+    unit: Unit = "in"
+
+    @property
+    def key(self) -> str:
+        """What tells sentences in this language and unit from all others, such as "de-mm"."""
+        return self.code if self.unit == "in" else f"{self.code}-{self.unit}"
 
 
 ENGLISH = Language("en")
@@ -68,7 +76,7 @@ def within_a_sentence(text: str | Saying) -> str:
     'caliper over pin and axle'
     """
     said = str(text)
-    return said[:1].lower() + said[1:] if language.get() is ENGLISH else said
+    return said[:1].lower() + said[1:] if language.get().code == ENGLISH.code else said
 
 
 def figure(value: object, spec: str = "") -> str:
@@ -81,7 +89,7 @@ def figure(value: object, spec: str = "") -> str:
 
 
 def remembered_as_said(most: int) -> Callable[[Callable[_Given, _Made]], Callable[_Given, _Made]]:
-    """Remember the last answers of a function whose answers hold words, in each language."""
+    """Remember the last answers of a function that answers in words, by language and unit."""
 
     def remembering(make: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
         @lru_cache(most)
@@ -90,7 +98,7 @@ def remembered_as_said(most: int) -> Callable[[Callable[_Given, _Made]], Callabl
 
         @wraps(make)
         def asked(*given: _Given.args, **named: _Given.kwargs) -> _Made:
-            return kept(language.get().code, *given, **named)  # type: ignore[arg-type]
+            return kept(language.get().key, *given, **named)  # type: ignore[arg-type]
 
         return asked
 

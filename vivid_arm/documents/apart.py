@@ -14,7 +14,7 @@ from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import language, say
+from vivid_arm.core.words import Unit, language, say
 from vivid_arm.languages import language_of
 
 AT_A_TIME = 2
@@ -45,7 +45,7 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
 
     Raises TooMuch when it takes longer, with the wait for a place, or needs more memory.
     """
-    until = time.monotonic() + seconds
+    until, said = time.monotonic() + seconds, language.get()
     if not _places.acquire(timeout=seconds):
         raise TooMuch(say("other work is under way"))
     try:
@@ -53,7 +53,7 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
         with ours:
             process = _context.Process(
                 target=_work,
-                args=(theirs, language.get().code, function, args, seconds, megabytes),
+                args=(theirs, (said.code, said.unit), function, args, seconds, megabytes),
                 daemon=True,
             )
             try:
@@ -79,13 +79,13 @@ def apart(function: Callable[..., Made], *args: Any, seconds: float, megabytes: 
 
 def _work(
     pipe: Connection,
-    spoken: str,
+    spoken: tuple[str, Unit],
     function: Callable[..., Any],
     args: Any,
     seconds: float,
     megabytes: int,
 ) -> None:
-    language.set(language_of(spoken))
+    language.set(language_of(*spoken))
     most = _size() + megabytes * _MEGABYTE
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
     resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) + 1, int(seconds) + 2))

@@ -1,10 +1,9 @@
 """What came of an exercise on a practice engine, on paper."""
 
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.practice.faults import FAULTS
 from vivid_arm.core.practice.scenarios import scenario_of
 from vivid_arm.core.practice.score import RUNS, Ending
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.documents.paper import Filters, Paper, page_of, pdf_of
 from vivid_arm.records.tables import Exercise
 

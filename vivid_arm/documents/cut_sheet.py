@@ -4,10 +4,9 @@ import csv
 import io
 
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rods.cutting import CutList, Tips
 from vivid_arm.core.said.cautions import ORDERING
-from vivid_arm.core.words import say, say_all
+from vivid_arm.core.words import Unit, say, say_all
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rod import rod_figures

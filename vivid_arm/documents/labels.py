@@ -7,8 +7,7 @@ are commonly sold.
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from vivid_arm.core.entry.lengths import Unit
-from vivid_arm.core.words import figure, say
+from vivid_arm.core.words import Unit, figure, say
 from vivid_arm.documents.paper import Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import qr_svg
 

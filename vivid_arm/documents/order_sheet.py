@@ -5,9 +5,9 @@ import io
 from datetime import datetime
 
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_length
+from vivid_arm.core.entry.lengths import format_length
 from vivid_arm.core.said.cautions import ORDERING
-from vivid_arm.core.words import figure, say, say_all, within_a_sentence
+from vivid_arm.core.words import Unit, figure, say, say_all, within_a_sentence
 from vivid_arm.documents.order_data import OrderSheet
 from vivid_arm.documents.paper import Filters, Paper, page_of, pdf_of
 from vivid_arm.documents.pictures import ladder_svg, qr_svg

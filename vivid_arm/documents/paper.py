@@ -13,8 +13,8 @@ from typing import Any, Literal
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
-from vivid_arm.core.words import figure, language, say, within_a_sentence
+from vivid_arm.core.entry.lengths import format_length, format_small
+from vivid_arm.core.words import Unit, figure, language, say, within_a_sentence
 from vivid_arm.documents.apart import apart
 
 Paper = Literal["A4", "Letter"]

@@ -7,9 +7,9 @@ from math import ceil, floor
 import segno
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small
+from vivid_arm.core.entry.lengths import format_length, format_small
 from vivid_arm.core.rods.grouping import Need
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.documents.order_data import OrderLine, OrderSheet
 from vivid_arm.records.state.build import BuildState
 

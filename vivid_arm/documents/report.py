@@ -7,14 +7,14 @@ from typing import Any, cast
 
 from vivid_arm.core.engine.layout import KINDS, engine_words
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_small
+from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.decide import MODES, Decision
 from vivid_arm.core.rods.growth import PARTS, PartName
 from vivid_arm.core.said.cautions import FITTING, MARKING, MEASURING, ORDERING, TORQUE
 from vivid_arm.core.said.verdicts import decision_verdict, fill
 from vivid_arm.core.sign_off.torque import UNITS, Torque, TorqueUnit
-from vivid_arm.core.words import figure, say, say_all
+from vivid_arm.core.words import Unit, figure, say, say_all
 from vivid_arm.core.zero_lash.bracket import FEELS, Feel
 from vivid_arm.core.zero_lash.methods import METHODS
 from vivid_arm.documents import order_data

@@ -3,6 +3,7 @@
 English stands in the code; every other language is a file of this folder.
 """
 
+from dataclasses import replace
 from functools import cache
 from gettext import GNUTranslations
 from io import BytesIO
@@ -12,15 +13,21 @@ from babel import Locale, negotiate_locale
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po
 
-from vivid_arm.core.words import ENGLISH, Language
+from vivid_arm.core.words import ENGLISH, Language, Unit
 
 FOLDER = Path(__file__).parent
 CODES = (ENGLISH.code, *sorted(p.stem for p in FOLDER.glob("*.po")))
 
 
+def language_of(code: str, unit: Unit = "in") -> Language:
+    """A language of ``CODES`` with lengths in a unit, read once."""
+    return _read(code, unit)
+
+
 @cache
-def language_of(code: str) -> Language:
-    """A language of ``CODES``, read once."""
+def _read(code: str, unit: Unit) -> Language:
+    if unit != "in":
+        return replace(_read(code, "in"), unit=unit)
     if code == ENGLISH.code:
         return ENGLISH
     compiled = BytesIO()
@@ -31,13 +38,13 @@ def language_of(code: str) -> Language:
     return Language(code, GNUTranslations(compiled), point)
 
 
-def chosen(told: str | None, accepted: str) -> Language:
+def chosen(told: str | None, accepted: str, unit: Unit = "in") -> Language:
     """The language somebody chose, else the first of those his browser asks for that is spoken.
 
     ``accepted`` is an Accept-Language header, whose order is taken for its weights.
     """
     if told in CODES:
-        return language_of(str(told))
+        return language_of(str(told), unit)
     asked = [part.split(";")[0].strip() for part in accepted.split(",")]
     found = negotiate_locale([a.replace("-", "_") for a in asked if a], CODES)
-    return language_of(found or ENGLISH.code)
+    return language_of(found or ENGLISH.code, unit)

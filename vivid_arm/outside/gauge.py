@@ -14,8 +14,8 @@ from dataclasses import dataclass, field
 from statistics import median
 from typing import Protocol
 
-from vivid_arm.core.entry.lengths import MM_PER_INCH, Unit
-from vivid_arm.core.words import say
+from vivid_arm.core.entry.lengths import MM_PER_INCH
+from vivid_arm.core.words import Unit, say
 
 STEADY_WITHIN_IN = 0.0006
 _STEADY_OF = 5

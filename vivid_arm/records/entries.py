@@ -9,9 +9,9 @@ from uuid import UUID
 from pydantic import Field
 
 from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rocker.seen import AngleTool, End, EyePlace, EyeWidth
 from vivid_arm.core.sign_off.checks import CheckName
+from vivid_arm.core.words import Unit
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.records.fields import Figure, Line, Strict, Text, Version

@@ -239,7 +239,7 @@ def _fingerprint(
 ) -> Fingerprint:
     return Fingerprint(
         programme(),
-        language.get().code,
+        language.get().key,
         digest((version, valves)),
         digest((":".join(log.split(":")[:2]),)),
         digest((tools,)),

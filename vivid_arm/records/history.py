@@ -16,9 +16,9 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.engine.layout import ValveKind, valve_name
 from vivid_arm.core.entry.conventions import CONVENTIONS
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small, format_turns
+from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 from vivid_arm.core.sign_off.checks import BY_NAME
-from vivid_arm.core.words import Saying, figure, say
+from vivid_arm.core.words import Saying, Unit, figure, say
 from vivid_arm.core.zero_lash.bracket import FEELS, Feel
 from vivid_arm.core.zero_lash.methods import METHODS, Method
 from vivid_arm.records.fields import in_words

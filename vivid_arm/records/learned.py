@@ -51,7 +51,7 @@ def engines_taught(session: Session) -> tuple[list[Taught], int]:
         select(Summary.build_id, Summary.lesson)
         .ext(distinct_on(Summary.build_id))
         .where(Summary.lesson.is_not(None))
-        .order_by(Summary.build_id, Summary.language != language.get().code)
+        .order_by(Summary.build_id, Summary.language != language.get().key)
         .subquery()
     )
     rows = session.execute(

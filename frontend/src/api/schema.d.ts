@@ -15016,8 +15016,8 @@ export interface operations {
     decide_cut_list_pdf: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -16207,8 +16207,8 @@ export interface operations {
     order_order_pdf: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -17164,8 +17164,8 @@ export interface operations {
     order_labels_pdf: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -17379,8 +17379,8 @@ export interface operations {
     order_frozen_pdf: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -17818,8 +17818,8 @@ export interface operations {
     sign_off_report_pdf: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -17924,10 +17924,10 @@ export interface operations {
     history_read_history: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 kind?: ("reading" | "set-up" | "tool" | "box" | "order" | "check" | "note" | "signature" | "build")[];
                 offset?: number;
                 limit?: number;
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {
@@ -18134,10 +18134,10 @@ export interface operations {
     history_read_shop_history: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 kind?: ("reading" | "set-up" | "tool" | "box" | "order" | "check" | "note" | "signature" | "build")[];
                 offset?: number;
                 limit?: number;
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path?: never;
@@ -20206,8 +20206,8 @@ export interface operations {
     practice_read_certificate: {
         parameters: {
             query?: {
-                unit?: "in" | "mm";
                 paper?: "A4" | "Letter";
+                unit?: ("in" | "mm") | null;
             };
             header?: never;
             path: {

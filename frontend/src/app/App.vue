@@ -67,6 +67,7 @@ useKeys([
 ])
 
 const queries = useQueryClient()
+watch(unit, () => queries.invalidateQueries())
 useOutbox().start(queries)
 void askMe().catch(() => undefined)
 watch(locked, (now, _, done) => !now && done(hearLive(queries)), { immediate: true })

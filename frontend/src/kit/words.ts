@@ -15,9 +15,12 @@ function chosen(): Language {
 export const language = chosen()
 /** The locale that dates and times are written in: the browser's own where its language is this. */
 export const locale = navigator.language.startsWith(language) ? navigator.language : language
-// The server's sentences and papers come in the same language.
-const secure = location.protocol === 'https:' ? '; secure' : ''
-document.cookie = `vivid-arm-language=${language}; path=/; max-age=31536000; samesite=strict${secure}`
+/** Tell the server how its sentences and papers are wanted. */
+export function tellServer(what: 'language' | 'unit', wanted: string) {
+  const secure = location.protocol === 'https:' ? '; secure' : ''
+  document.cookie = `vivid-arm-${what}=${wanted}; path=/; max-age=31536000; samesite=strict${secure}`
+}
+tellServer('language', language)
 const texts: Texts = language === 'de' ? (await import('./words.de.json')).default : {}
 document.documentElement.lang = language
 

@@ -1,7 +1,7 @@
 """Typed lengths: what is read, what is refused, and what is suggested instead."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from decimal import Decimal
 from functools import partial
@@ -14,7 +14,7 @@ from vivid_arm.core.entry.instruments import CheckingRod, RodSetting, setting_of
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     MM_PER_INCH,
-    Unit,
+    check_range,
     format_length,
     format_small,
     format_turns,
@@ -28,8 +28,8 @@ from vivid_arm.core.entry.lengths import (
     parse_stack,
     parse_turns,
 )
-from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import language
+from vivid_arm.core.errors import InputError, within
+from vivid_arm.core.words import Unit, language
 from vivid_arm.languages import language_of
 
 ROD = FIELDS["rod_length"]
@@ -246,3 +246,22 @@ def test_a_true_minus_is_read_like_a_typed_one(minus: str) -> None:
     assert float(parse_length(f"{minus}20 thou", FIELDS["mark_edge"]).inches) == -0.020
     assert parse_degrees(f"{minus}3.5°") == -3.5
     assert format_small(-0.020) == "−20 thou"
+
+
+@pytest.fixture
+def in_millimetres() -> Iterator[None]:
+    before = language.set(language_of("en", "mm"))
+    yield
+    language.reset(before)
+
+
+def test_what_is_said_to_whoever_works_in_millimetres(in_millimetres: None) -> None:
+    assert (format_length(8.596), format_small(0.07)) == ("218.34 mm", "1.78 mm")
+    assert format_small(0.07, "in") == "70 thou"
+    with pytest.raises(
+        InputError, match=r"Rod length: 25\.40 mm is outside 76\.20 mm to"
+    ) as refused:
+        check_range(1.0, FIELDS["rod_length"])
+    assert refused.value.expected.endswith(" mm")
+    with pytest.raises(InputError, match=r"Diameter: 25\.4 mm is outside 5\.08 to 19\.05 mm"):
+        within("diameter_in", "Diameter", 1.0, 0.2, 0.75, " in")

@@ -31,7 +31,7 @@ class Rows:
     def put(self, state: BuildState) -> None:
         """Keep this build's row soon, in the language that is spoken here."""
         keep = partial(copy_context().run, keep_row, self._engine, state, board_body)
-        self._waiting[state.build.id, language.get().code] = keep
+        self._waiting[state.build.id, language.get().key] = keep
 
     async def run(self) -> None:
         """Keep what has come, every other second, as long as the application runs."""

@@ -7,9 +7,9 @@ from fastapi import APIRouter, Query
 
 from vivid_arm.api.decide.schemas import DecisionOut, InHandOut, PressedIn, PressedOut, RodOut
 from vivid_arm.api.decide.views import cuts_of, decision_out, in_hand_out, rod_out
-from vivid_arm.api.deps import Rx, Tx, build_state, seen
+from vivid_arm.api.deps import Rx, SaidUnit, Tx, build_state, seen
 from vivid_arm.api.responses import CsvResponse, PdfResponse
-from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
+from vivid_arm.core.entry.lengths import FIELDS, parse_lengths
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.rods.cutting import CutList, Tips, after_pressing
 from vivid_arm.core.words import say
@@ -53,7 +53,7 @@ def cut_list_csv(build_id: UUID, session: Rx) -> CsvResponse:
 def cut_list_pdf(
     build_id: UUID,
     session: Rx,
-    unit: Annotated[Unit, Query()] = "in",
+    unit: SaidUnit,
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The cut list to print, with room for the pressed lengths."""

@@ -7,9 +7,8 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Rx, Tx, found_build
+from vivid_arm.api.deps import Rx, SaidUnit, Tx, found_build
 from vivid_arm.api.history.schemas import HappenedOut, HistoryOut, NoteOut
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.records.entries import NoteIn
 from vivid_arm.records.history import EventKind, Happened, history_of, people, shop_history
 from vivid_arm.records.state.notes import notes_of
@@ -25,7 +24,7 @@ Limit = Annotated[int, Query(ge=1, le=500)]
 
 @router.get("/builds/{build_id}/history")
 def read_history(
-    build_id: UUID, session: Rx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
+    build_id: UUID, session: Rx, unit: SaidUnit, kind: Kinds = [], offset: Offset = 0,  # noqa: B006
     limit: Limit = 100,
 ) -> HistoryOut:  # fmt: skip
     """What happened to a build, newest first; with ``kind`` only that."""
@@ -43,7 +42,7 @@ def undo_change(build_id: UUID, change_id: int, session: Tx) -> None:
 
 @router.get("/history")
 def read_shop_history(
-    session: Rx, unit: Unit = "in", kind: Kinds = [], offset: Offset = 0,  # noqa: B006
+    session: Rx, unit: SaidUnit, kind: Kinds = [], offset: Offset = 0,  # noqa: B006
     limit: Limit = 100,
 ) -> HistoryOut:  # fmt: skip
     """What happened to the shop's rod box and tools, newest first."""

@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from vivid_arm.api.deps import Rx, Tx, build_state, factory_of, seen
+from vivid_arm.api.deps import Rx, SaidUnit, Tx, build_state, factory_of, seen
 from vivid_arm.api.order.schemas import (
     CatalogueOut,
     MoveIn,
@@ -25,7 +25,6 @@ from vivid_arm.api.order.schemas import (
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
 from vivid_arm.core.entry.conventions import CONVENTIONS, Convention
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.said.cautions import ORDERING
 from vivid_arm.core.words import figure, say, say_all
@@ -275,7 +274,7 @@ def labels_pdf(
     order_id: UUID,
     request: Request,
     session: Rx,
-    unit: Annotated[Unit, Query()] = "in",
+    unit: SaidUnit,
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """A sheet of stickers, one a rod: as received and sorted, else as ordered."""
@@ -359,7 +358,7 @@ def frozen_pdf(
     order_id: UUID,
     request: Request,
     session: Rx,
-    unit: Annotated[Unit, Query()] = "in",
+    unit: SaidUnit,
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """An order's sheet as it was frozen, to print."""

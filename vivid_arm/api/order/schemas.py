@@ -7,7 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field
 
 from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.words import Unit
 from vivid_arm.records.fields import Line, Strict, Text, Version
 from vivid_arm.records.signed_in import By
 from vivid_arm.records.state.orders import OrderState, Purpose

@@ -7,9 +7,8 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Rx, build_state
+from vivid_arm.api.deps import Rx, SaidUnit, build_state
 from vivid_arm.api.responses import CsvResponse, PdfResponse, TextResponse
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.documents import order_data, order_sheet
 from vivid_arm.documents.paper import Paper
 
@@ -43,7 +42,7 @@ def order_pdf(
     build_id: UUID,
     request: Request,
     session: Rx,
-    unit: Annotated[Unit, Query()] = "in",
+    unit: SaidUnit,
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The order sheet to print, with the build's QR code."""

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Rx, Tx, build_state, by_of
+from vivid_arm.api.deps import Rx, SaidUnit, Tx, build_state, by_of
 from vivid_arm.api.practice.schemas import (
     CourseOut,
     DeedIn,
@@ -26,7 +26,6 @@ from vivid_arm.api.practice.schemas import (
 from vivid_arm.api.practice.views import course, ending_out, exercise_out, row_out
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import CsvResponse, JpegResponse, PdfResponse
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.practice.truth import truth_of
 from vivid_arm.core.practice.view import seen
 from vivid_arm.core.words import say
@@ -147,7 +146,7 @@ def end_exercise(exercise_id: UUID, session: Tx) -> EndingOut:
 
 @router.get("/{exercise_id}/certificate.pdf", response_class=PdfResponse)
 def read_certificate(
-    exercise_id: UUID, session: Rx, unit: Unit = "in", paper: Paper = "A4"
+    exercise_id: UUID, session: Rx, unit: SaidUnit, paper: Paper = "A4"
 ) -> PdfResponse:
     """What came of an exercise, on paper; 404 before it has run."""
     exercise = _found(session, exercise_id)

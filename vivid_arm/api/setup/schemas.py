@@ -10,8 +10,8 @@ from vivid_arm.api.board.schemas import NextStepOut, ValveSummary
 from vivid_arm.api.decide.schemas import GroupOut
 from vivid_arm.core.engine.layout import Layout, ValveKind
 from vivid_arm.core.entry.conventions import Convention, EndKind
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.rods.preload import PreloadSchoolCode, TurnsRule
+from vivid_arm.core.words import Unit
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.ways import Reads
 from vivid_arm.records.fields import Figure, InstrumentKind, Name, Strict, Text, Version

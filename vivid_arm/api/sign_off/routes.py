@@ -8,12 +8,11 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from vivid_arm.api.deps import Rx, Tx, build_state, seen
+from vivid_arm.api.deps import Rx, SaidUnit, Tx, build_state, seen
 from vivid_arm.api.problems import NotFound
 from vivid_arm.api.responses import PdfResponse
 from vivid_arm.api.sign_off.schemas import SignIn, SignOffOut
 from vivid_arm.api.sign_off.views import sign_off_out
-from vivid_arm.core.entry.lengths import Unit
 from vivid_arm.core.words import say
 from vivid_arm.documents import report
 from vivid_arm.documents.paper import Paper
@@ -61,7 +60,7 @@ def report_pdf(
     build_id: UUID,
     request: Request,
     session: Rx,
-    unit: Annotated[Unit, Query()] = "in",
+    unit: SaidUnit,
     paper: Annotated[Paper, Query()] = "A4",
 ) -> PdfResponse:
     """The whole build on paper: drawings, readings, decision, orders, checks, signature."""

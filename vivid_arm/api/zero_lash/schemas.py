@@ -11,7 +11,7 @@ from vivid_arm.api.decide.schemas import CandidateOut
 from vivid_arm.api.heads.schemas import SuspicionOut
 from vivid_arm.api.said.schemas import ExplanationOut, VerdictOut
 from vivid_arm.api.setup.schemas import BuildSummary
-from vivid_arm.core.entry.lengths import Unit
+from vivid_arm.core.words import Unit
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.methods import MeasuringMethod
 from vivid_arm.core.zero_lash.predict import Change, Mount

@@ -11,17 +11,17 @@ from math import ceil, floor, sqrt
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     LengthField,
-    Unit,
     check_range,
     check_turns,
     format_length,
+    format_small,
     format_turns,
     parse_length,
     parse_turns,
     typed_plainly,
 )
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import Saying, figure, say
+from vivid_arm.core.words import Saying, Unit, say
 
 
 @dataclass(frozen=True)
@@ -41,12 +41,8 @@ class Adjuster:
     counted: bool = True
 
     def said(self, turns: str, share: float = 1.0) -> str:
-        """So much of a turn in words, or in thou where no turns are counted."""
-        return (
-            turns
-            if self.counted
-            else say("{value} thou", value=figure(1000 * share * self.turn_in, ".0f"))
-        )
+        """So much of a turn in words, or as a length where no turns are counted."""
+        return turns if self.counted else format_small(round(share * self.turn_in, 3))
 
     def snap(self, length_in: float, direction: int = 0) -> float:
         """The nearest setting (direction 0), or the next one down (-1) or up (+1), in range."""

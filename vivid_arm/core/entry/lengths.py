@@ -11,12 +11,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from math import atan2, copysign, degrees, inf
-from typing import Literal
 
 from vivid_arm.core.errors import InputError, Suggestion
-from vivid_arm.core.words import Saying, figure, say
-
-Unit = Literal["in", "mm"]
+from vivid_arm.core.words import Saying, Unit, figure, language, say
 
 MM_PER_INCH = Decimal("25.4")
 _STORED = Decimal("0.000001")
@@ -202,21 +199,23 @@ def check_range(
     inches: float,
     field: LengthField,
     *,
-    unit: Unit = "in",
+    unit: Unit | None = None,
     typed: tuple[Decimal, str, str] | None = None,
 ) -> float:
     """Return ``inches`` when it lies in the field's closed range.
 
     ``typed`` is (number, text, unit) as typed, for the suggestion. Raises
-    InputError that names field, limit and likely slip.
+    InputError that names field, limit and likely slip, without ``unit`` in that of
+    whoever is answered.
     """
+    unit = unit or language.get().unit
     tolerance = 1e-9
     if field.low_in - tolerance <= inches <= field.high_in + tolerance:
         return inches
     number, raw, named = typed or (
-        Decimal(str(inches)),
-        format_length(inches, "in"),
-        "in",
+        Decimal(str(inches if unit == "in" else round(inches * float(MM_PER_INCH), 2))),
+        format_length(inches, unit),
+        unit,
     )
     shown = raw if raw.lower().endswith(tuple(_UNITS)) else f"{raw} {named}"
     low, high = format_length(field.low_in, unit), format_length(field.high_in, unit)
@@ -464,13 +463,15 @@ def _plain(number: Decimal) -> str:
     return f"{whole}.{tail or '0'}"
 
 
-def format_length(inches: float, unit: Unit = "in") -> str:
+def format_length(inches: float, unit: Unit | None = None) -> str:
     """A rod-sized length: four places in inches, two in millimetres.
+
+    Without ``unit`` in that of whoever is answered.
 
     >>> format_length(8.596), format_length(8.596, "mm")
     ('8.5960 in', '218.34 mm')
     """
-    if unit == "mm":
+    if (unit or language.get().unit) == "mm":
         return say("{inches} mm", inches=signed(inches * float(MM_PER_INCH), 2))
     return say("{inches} in", inches=signed(inches, 4))
 
@@ -490,12 +491,15 @@ def _half_up(value: float) -> float:
     return value + copysign(1e-9, value)
 
 
-def format_small(inches: float, unit: Unit = "in") -> str:
+def format_small(inches: float, unit: Unit | None = None) -> str:
     """A small length: thou in the inch system up to an inch, millimetres in the other.
+
+    Without ``unit`` in that of whoever is answered.
 
     >>> format_small(0.07), format_small(0.0625), format_small(0.07, "mm"), format_small(1.2)
     ('70 thou', '62.5 thou', '1.78 mm', '1.2000 in')
     """
+    unit = unit or language.get().unit
     if unit == "mm" or abs(inches) >= 1:
         return format_length(inches, unit)
     whole = figure(0.0, ".1f")[1:]

@@ -10,6 +10,7 @@ from math import cos, radians, sin, sqrt
 from random import Random
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
+from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.practice.tools import (
     Bench,
@@ -180,6 +181,5 @@ def run_warm(truth: Truth, bench: Bench, valve: str, lash_in: float) -> tuple[Be
         raise InputError("deed", say("This engine has no lash to set"), code="no_lash")
     within("lash_in", say("Lash"), lash_in, 0.002, 0.050, " in")
     hot = lash_in + lash_grows_in(truth)[found.kind] + truth.rng(bench.count).gauss(0, _BLADE_SD_IN)
-    return bench, Got(
-        say("Hot, the blade of {hot} thou drags at {valve}.", hot=round(hot * 1000), valve=valve)
-    )
+    blade = format_small(round(hot, 3))
+    return bench, Got(say("Hot, the blade of {blade} drags at {valve}.", blade=blade, valve=valve))

@@ -12,6 +12,7 @@ import numpy as np
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import KINDS, ValveKind
+from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.chance import (
     ODD_ONE_IN,
@@ -34,7 +35,7 @@ from vivid_arm.core.rods.grouping import (
 )
 from vivid_arm.core.rods.growth import Growth, Stack, growth, simulate_growth
 from vivid_arm.core.rods.preload import Bias, Lifter, exact_length_in
-from vivid_arm.core.words import Saying, figure, say
+from vivid_arm.core.words import Saying, say
 from vivid_arm.core.zero_lash.methods import lever_in
 
 Mode = Literal["length", "adjuster", "lash"]
@@ -94,7 +95,7 @@ class Aim:
     def __post_init__(self) -> None:
         within(
             "tolerance_in", say("Length tolerance"), self.tolerance_in, 0, 0.05, " in",
-            remedy=say("The supplier states it; 3 thou either way is usual"),
+            remedy=say("The supplier states it; {by} either way is usual", by=format_small(0.003)),
         )  # fmt: skip
         within(
             "reach_turns", say("Adjuster reach"), self.reach_turns, 0.05, 10, " turns",
@@ -150,8 +151,8 @@ def grid(needs: Sequence[Need], step_in: float, most: int = 400) -> tuple[float,
         raise InputError(
             "stock_step",
             say(
-                "Steps of {step} thou give {last} lengths to weigh",
-                step=figure(step_in * 1000, "g"),
+                "Steps of {step} give {last} lengths to weigh",
+                step=format_small(step_in),
                 last=last - first + 1,
             ),
             received=step_in,

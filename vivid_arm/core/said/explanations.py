@@ -11,7 +11,13 @@ from vivid_arm.core.entry.instruments import CheckingRod
 from vivid_arm.core.entry.lengths import format_turns
 from vivid_arm.core.rods.preload import RodFit, exact_length_in
 from vivid_arm.core.words import Saying, figure, say, within_a_sentence
-from vivid_arm.core.zero_lash.bracket import FEELS, USUAL_FEELING, Bracket, Feeling
+from vivid_arm.core.zero_lash.bracket import (
+    FEELS,
+    SETTLED_WITHIN_IN,
+    USUAL_FEELING,
+    Bracket,
+    Feeling,
+)
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
 from vivid_arm.core.zero_lash.predict import CHANGES, Prediction
@@ -139,13 +145,20 @@ def explain_uncertainty(bracket: Bracket, instrument_u_in: float) -> Explanation
         "published",
         say("JCGM 100:2008 (GUM), 4.3.7 and 5.1.2"),
         {},
-        {"f": bracket.u_in, "i": instrument_u_in, "U": 2 * total, "w": bracket.within_in},
+        {
+            "f": bracket.u_in,
+            "i": instrument_u_in,
+            "U": 2 * total,
+            "w": bracket.within_in,
+            "g": SETTLED_WITHIN_IN[0],
+            "h": SETTLED_WITHIN_IN[-1],
+        },
         (
             note,
             say(
                 "The chance within {w} is the share of the lengths, as the trials weigh them, "
                 "that lie within {w} of the estimate; 96% settles a valve. Gaps settle it within "
-                "3 thou; feel alone within what your hand can tell, 6 thou at most, and only "
+                "{g}; feel alone within what your hand can tell, {h} at most, and only "
                 "with a loose rod half a turn below."
             ),
         ),

@@ -9,11 +9,11 @@ from typing import Literal
 
 from vivid_arm.core.engine.layout import KIND_WORDS, ValveKind
 from vivid_arm.core.entry.instruments import CountBack
-from vivid_arm.core.entry.lengths import Unit, format_length, format_small, format_turns
+from vivid_arm.core.entry.lengths import format_length, format_small, format_turns
 from vivid_arm.core.rods.decide import SURE_SET, DecidedValve, Decision
 from vivid_arm.core.rods.groups import GroupOrder
 from vivid_arm.core.rods.preload import Candidate, Choice, Lifter
-from vivid_arm.core.words import Saying, figure, say
+from vivid_arm.core.words import Saying, Unit, figure, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Bracket, NextTrial
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import Measure
@@ -37,9 +37,9 @@ def fill(
     text: str,
     lengths: Mapping[str, float],
     smalls: Mapping[str, float],
-    unit: Unit = "in",
+    unit: Unit | None = None,
 ) -> str:
-    """Put figures into a sentence.
+    """Put figures into a sentence, without ``unit`` in that of whoever is answered.
 
     >>> fill("Zero lash {z}", {"z": 8.551}, {})
     'Zero lash 8.5510 in'

@@ -14,6 +14,7 @@ from typing import Literal
 import numpy as np
 
 from vivid_arm.core.engine.layout import LETTER, ValveKind
+from vivid_arm.core.entry.lengths import format_small
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.words import Saying, figure, say
 
@@ -373,14 +374,11 @@ def cold_lash_in(hot_in: float, build: Literal["iron", "head", "both"]) -> float
         raise InputError(
             "lash",
             say(
-                "A hot lash of {hot} thou leaves no cold lash on this engine",
-                hot=figure(hot_in * 1000, "g"),
+                "A hot lash of {hot} leaves no cold lash on this engine",
+                hot=format_small(hot_in),
             ),
             received=hot_in,
-            expected=say(
-                "above {lash_less_cold_in} thou",
-                lash_less_cold_in=figure(LASH_LESS_COLD_IN[build] * 1000, "g"),
-            ),
+            expected=say("above {least}", least=format_small(LASH_LESS_COLD_IN[build])),
             remedy=say("Check whether the sheet's lash is hot or cold"),
             code="out_of_range",
         )

@@ -121,7 +121,7 @@ def board_page(
 
 
 def _of_build() -> ColumnElement[bool]:
-    return and_(Summary.build_id == Build.id, Summary.language == language.get().code)
+    return and_(Summary.build_id == Build.id, Summary.language == language.get().key)
 
 
 def _beside_rows(query: Select[*Columns], wanted: Sought) -> Select[*Columns]:
@@ -135,7 +135,7 @@ def _kept_rows(session: Session, marks: Mapping[UUID, str]) -> dict[UUID, Body]:
     """The rows that are kept, of some builds, and stand on their marks."""
     kept = select(Summary.build_id, Summary.stamp, Summary.body).where(
         Summary.build_id == any_(bindparam("ids", type_=ARRAY(Uuid()))),
-        Summary.language == language.get().code,
+        Summary.language == language.get().key,
     )
     rows = session.execute(kept, {"ids": list(marks)})
     return {i: body for i, stamp, body in rows if stamp == marks[i]}
@@ -274,7 +274,7 @@ _KEEP = _ROW.on_conflict_do_update(
 
 def _keep(session: Session, rows: Mapping[UUID, tuple[str, Body, Body | None]]) -> None:
     """In the order of their ids, so that two who keep the same rows never wait for each other."""
-    spoken = language.get().code
+    spoken = language.get().key
     lines = [
         {"build_id": i, "language": spoken, "stamp": stamp, "body": body, "lesson": lesson}
         for i, (stamp, body, lesson) in sorted(rows.items())

@@ -119,13 +119,13 @@ def look_ahead(session: Session, build: Build) -> None:
 
 def remembered(build_id: UUID, whole: str) -> BuildState | None:
     """A build whose state was worked out here under this mark; None where none was."""
-    kept = _remembered.get((build_id, language.get().code))
+    kept = _remembered.get((build_id, language.get().key))
     return kept[1] if kept is not None and kept[0].whole == whole else None
 
 
 def mark_of(state: BuildState) -> Fingerprint | None:
     """The mark a state was worked out under; None for one that is not remembered."""
-    kept = _remembered.get((state.build.id, language.get().code))
+    kept = _remembered.get((state.build.id, language.get().key))
     return kept[0] if kept is not None and kept[1] is state else None
 
 
@@ -135,7 +135,7 @@ def _seen(
     known = remembered(build_id, mark.whole)
     if known is not None:
         return known
-    kept = _remembered.get((build_id, language.get().code))
+    kept = _remembered.get((build_id, language.get().key))
     found = None if kept is None else _brought_up(session, *kept, mark, added)
     if found is None:
         found = next(iter(build_states(session, [build_id], mark.lacks)), None)

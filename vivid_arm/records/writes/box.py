@@ -7,9 +7,9 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
+from vivid_arm.core.entry.lengths import FIELDS, check_range, parse_length
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.records.rows.kept import change, insert_once
 from vivid_arm.records.tables import BoxRod
 

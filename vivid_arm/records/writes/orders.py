@@ -13,9 +13,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from vivid_arm.core.entry.conventions import Convention
-from vivid_arm.core.entry.lengths import FIELDS, Unit, parse_lengths
+from vivid_arm.core.entry.lengths import FIELDS, parse_lengths
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.records.nods import refuse_unnodded
 from vivid_arm.records.rows.kept import Conflict, exact, insert_once, touch
 from vivid_arm.records.shapes import MeasuredRod, OrderedLine

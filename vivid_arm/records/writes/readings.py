@@ -13,7 +13,6 @@ from vivid_arm.core.entry.instruments import Caliper, CheckingRod, setting_of
 from vivid_arm.core.entry.lengths import (
     FIELDS,
     LengthField,
-    Unit,
     format_length,
     format_turns,
     parse_bolts,
@@ -23,7 +22,7 @@ from vivid_arm.core.entry.lengths import (
     parse_turns,
 )
 from vivid_arm.core.errors import InputError
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.core.zero_lash.bracket import Trial
 from vivid_arm.core.zero_lash.methods import METHODS, MeasuringMethod
 from vivid_arm.core.zero_lash.ways import MEASURING_WAYS, MeasuringWay

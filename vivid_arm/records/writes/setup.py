@@ -17,10 +17,10 @@ from sqlalchemy.sql.elements import KeyedColumnElement
 from vivid_arm.core.engine.base_circle import check_guard
 from vivid_arm.core.engine.cam import read_lobe_table
 from vivid_arm.core.engine.layout import KINDS, Layout, ValveKind, check_cylinders
-from vivid_arm.core.entry.lengths import FIELDS, Unit, check_range, parse_length
+from vivid_arm.core.entry.lengths import FIELDS, check_range, parse_length
 from vivid_arm.core.errors import InputError, within
 from vivid_arm.core.rods.preload import USUAL_TRAVEL_IN, PreloadSchoolCode, school_of
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.core.zero_lash.bracket import check_ratio
 from vivid_arm.records.fields import check_fields, fault_of, field_of, label_of
 from vivid_arm.records.rows.builds import fit_valves, insert_build

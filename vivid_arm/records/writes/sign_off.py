@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from vivid_arm.core.entry.lengths import (
     FIELDS,
-    Unit,
     parse_bolts,
     parse_clearances,
     parse_length,
@@ -18,7 +17,7 @@ from vivid_arm.core.entry.lengths import (
 )
 from vivid_arm.core.errors import InputError
 from vivid_arm.core.sign_off.checks import BY_NAME, Check, Closest, closest
-from vivid_arm.core.words import say
+from vivid_arm.core.words import Unit, say
 from vivid_arm.records.entries import FindingIn
 from vivid_arm.records.rows.kept import Conflict, exact, touch
 from vivid_arm.records.state.build import BuildState
