@@ -5,8 +5,8 @@
  */
 import { t } from '../kit/words'
 import { computed } from 'vue'
-import { bareLength, bareSmall, type Unit } from '../kit/format'
-import { graduations, type Span } from './scale'
+import { bareLength, bareSmall, small, type Unit } from '../kit/format'
+import { FLAT_IN, graduations, type Span } from './scale'
 
 const props = defineProps<{
   unit: Unit
@@ -48,8 +48,6 @@ const path = computed(() =>
     )
     .join(''),
 )
-const FLAT_IN = 0.001
-/** Settings within a thou of the narrowest mark: none of them is worth an order over another. */
 const flat = computed(() => {
   const open = props.widths.filter((_, i) => !barred(i))
   const best = Math.min(...open)
@@ -144,7 +142,7 @@ function hold(event: PointerEvent) {
     />
     <path class="curve" :d="path" />
     <path class="flat" :d="flat">
-      <title>{{ t('Within a thou of the narrowest') }}</title>
+      <title>{{ t('Within {by} of the narrowest', { by: small(FLAT_IN, unit) }) }}</title>
     </path>
     <line class="axis" :x1="LEFT" :x2="WIDTH - 12" :y1="BASE" :y2="BASE" />
     <line

@@ -2,6 +2,9 @@
 import { decimal } from '../kit/words'
 import type { Unit } from '../kit/format'
 
+/** Settings this near to the narrowest mark, inches: none of them is worth an order over another. */
+export const FLAT_IN = 0.001
+
 export interface Span {
   low: number
   high: number

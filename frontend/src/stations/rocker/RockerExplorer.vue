@@ -4,6 +4,7 @@ import { t } from '../../kit/words'
 import { computed } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
 import SettingCurve from '../../drawings/SettingCurve.vue'
+import { FLAT_IN } from '../../drawings/scale'
 import CurveValues from '../../kit/CurveValues.vue'
 import { length, small, within } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
@@ -81,8 +82,9 @@ useKeys([
     />
     <p class="quiet under">
       {{
-        t('{swept}, {unit}, over {stud}; green: a thou from the best{exact}', {
+        t('{swept}, {unit}, over {stud}; green: within {by} of the best{exact}', {
           swept,
+          by: small(FLAT_IN, unit),
           unit: unit === 'in' ? 'thou' : 'mm',
           stud: batch.stud ? t('the rod') : t('shim'),
           exact: exact ? t('; band {within}', { within: within(exact.spread, unit) }) : '',
