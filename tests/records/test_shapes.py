@@ -1,16 +1,19 @@
 """JSON columns: validated when written and read; settings that declare their own ranges."""
 
+from datetime import datetime
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from pydantic import ValidationError
+from pydantic import BaseModel, Field, ValidationError
 from sqlalchemy import text
 from sqlalchemy.exc import StatementError
 from sqlalchemy.orm import Session
 
 from tests.builders import make_build
 from vivid_arm.core.errors import InputError
+from vivid_arm.core.words import language
+from vivid_arm.languages import language_of
 from vivid_arm.records.fields import check_fields, fault_of, field_of, in_words, label_of
 from vivid_arm.records.rows.builds import get_build
 from vivid_arm.records.settings import BuildSettings, InstrumentFigures
@@ -110,6 +113,51 @@ def test_the_first_fault_is_one_that_is_there() -> None:
     with pytest.raises(ValidationError) as error:
         EngineFigures.model_validate({})
     assert fault_of(error.value.errors()) == ("bank_angle_deg", "missing")
+
+
+class Held(BaseModel):
+    """One field for each kind of limit that shapes have."""
+
+    count: int = Field(1, ge=1, lt=100)
+    share: float = Field(0.5, gt=0, le=1)
+    wall: float = Field(0.1, le=0.5)
+    name: str = Field("ab", min_length=2, max_length=4, pattern="[a-z]+")
+    rods: list[int] = Field([1], min_length=1, max_length=2)
+    sure: bool = False
+    at: datetime | None = None
+
+
+@pytest.mark.parametrize(
+    ("given", "words", "german"),
+    [
+        ({"count": "x"}, "expected a whole number", "erwartet eine ganze Zahl"),
+        ({"count": 1.5}, "expected a whole number", None),
+        ({"count": 0}, "expected 1 or more", "erwartet 1 oder mehr"),
+        ({"count": 100}, "expected less than 100", None),
+        ({"share": "half"}, "expected a number", None),
+        ({"share": 0}, "expected more than 0", None),
+        ({"share": 1.5}, "expected at most 1", None),
+        ({"wall": 2}, "expected at most 0.5", "erwartet höchstens 0,5"),
+        ({"name": "abcde"}, "expected at most 4 characters", "erwartet höchstens 4 Zeichen"),
+        ({"name": "a"}, "expected 2 characters or more", None),
+        ({"name": "12"}, "not in the form expected", None),
+        ({"rods": []}, "expected 1 of them or more", None),
+        ({"rods": [1, 2, 3]}, "expected at most 2 of them", None),
+        ({"sure": "perhaps"}, "expected true or false", None),
+        ({"at": "soon"}, "expected a time (ISO 8601)", None),
+    ],
+)
+def test_every_limit_is_told_in_the_words_of_the_house(
+    given: dict[str, Any], words: str, german: str | None
+) -> None:
+    with pytest.raises(ValidationError) as error:
+        Held.model_validate(given)
+    found = error.value.errors()
+    assert fault_of(found) == (next(iter(given)), words)
+    if german is not None:
+        before = language.set(language_of("de"))
+        assert fault_of(found)[1] == german
+        language.reset(before)
 
 
 def test_a_mark_keeps_the_key_its_rows_were_written_with() -> None:

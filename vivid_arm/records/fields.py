@@ -11,7 +11,7 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 from vivid_arm.core.entry.lengths import FIELDS, LengthField, check_range
-from vivid_arm.core.words import Saying, say
+from vivid_arm.core.words import Saying, figure, say
 
 
 def storable(text: str) -> str:
@@ -151,24 +151,49 @@ def _shapes_in(value: Any) -> Iterator[BaseModel]:
             yield from _shapes_in(inner)
 
 
+_NUMBER, _WHOLE = Saying("expected a number"), Saying("expected a whole number")
+_YES_OR_NO, _TEXT = Saying("expected true or false"), Saying("expected text")
+_LIST, _OBJECT = Saying("expected a list"), Saying("expected an object")
+_UUID, _TIME = Saying("expected a UUID"), Saying("expected a time (ISO 8601)")
 _WORDS = {
     "missing": Saying("missing"),
     "extra_forbidden": Saying("unknown field"),
-    "float_type": Saying("expected a number"),
-    "finite_number": Saying("expected a number"),
-    "int_type": Saying("expected a whole number"),
-    "bool_type": Saying("expected true or false"),
-    "string_type": Saying("expected text"),
-    "list_type": Saying("expected a list"),
-    "dict_type": Saying("expected an object"),
-    "model_type": Saying("expected an object"),
-    "uuid_type": Saying("expected a UUID"),
-    "uuid_parsing": Saying("expected a UUID"),
+    "float_type": _NUMBER,
+    "float_parsing": _NUMBER,
+    "finite_number": _NUMBER,
+    "decimal_type": _NUMBER,
+    "decimal_parsing": _NUMBER,
+    "int_type": _WHOLE,
+    "int_parsing": _WHOLE,
+    "int_parsing_size": _WHOLE,
+    "int_from_float": _WHOLE,
+    "bool_type": _YES_OR_NO,
+    "bool_parsing": _YES_OR_NO,
+    "string_type": _TEXT,
+    "list_type": _LIST,
+    "tuple_type": _LIST,
+    "dict_type": _OBJECT,
+    "model_type": _OBJECT,
+    "model_attributes_type": _OBJECT,
+    "uuid_type": _UUID,
+    "uuid_parsing": _UUID,
     "timezone_aware": Saying("expected a time with its zone"),
-    "datetime_type": Saying("expected a time (ISO 8601)"),
-    "datetime_parsing": Saying("expected a time (ISO 8601)"),
-    "datetime_from_date_parsing": Saying("expected a time (ISO 8601)"),
+    "datetime_type": _TIME,
+    "datetime_parsing": _TIME,
+    "datetime_from_date_parsing": _TIME,
+    "json_invalid": Saying("no JSON that can be read"),
+    "string_unicode": Saying("letters that cannot be kept"),
+    "string_pattern_mismatch": Saying("not in the form expected"),
+    "string_too_long": Saying("expected at most {max_length} characters"),
+    "string_too_short": Saying("expected {min_length} characters or more"),
+    "too_long": Saying("expected at most {max_length} of them"),
+    "too_short": Saying("expected {min_length} of them or more"),
+    "greater_than_equal": Saying("expected {ge} or more"),
+    "greater_than": Saying("expected more than {gt}"),
+    "less_than_equal": Saying("expected at most {le}"),
+    "less_than": Saying("expected less than {lt}"),
 }
+"""What Pydantic finds, in the words of the house; its figures are put in."""
 
 
 def fault_of(found: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
@@ -184,6 +209,9 @@ def fault_of(found: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
         return where.lstrip("."), say(
             "expected {expected}", expected=str(first["ctx"]["expected"]).replace("'", "")
         )
-    known = _WORDS.get(first["type"])
-    words = str(known) if known else str(first["msg"]).removeprefix("Value error, ")
-    return where.lstrip("."), words
+    if first["type"] in ("value_error", "assertion_error"):
+        return where.lstrip("."), str(first["msg"]).partition(", ")[2]
+    known = _WORDS.get(first["type"], Saying("cannot be read"))
+    told = first.get("ctx", {}).items()
+    figures = {k: figure(v, "g") if isinstance(v, float) else v for k, v in told}
+    return where.lstrip("."), say(known, **figures)
