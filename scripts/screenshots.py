@@ -180,7 +180,9 @@ def main() -> None:
             now = http.get(quarry_url).json()
             change = {"version": now["version"], "guard_deg": 12.0}
             http.patch(quarry_url, json=change, headers={"X-By": "Tess"}).raise_for_status()
-            take(page, at(quarry, "history"), "history", "d")
+            german = browser.new_page(viewport=DESK, locale="de-DE")  # type: ignore[arg-type]
+            german.add_init_script(ASKED_TODAY)
+            take(german, at(quarry, "history"), "history", "d")
             tug = at("Towpath tug V8", f"rocker/{builds['Towpath tug V8']['valves'][0]['id']}")
             desk = browser.new_page(viewport=DESK)  # type: ignore[arg-type]
             desk.add_init_script(ASKED_TODAY)

@@ -227,6 +227,13 @@ def test_pages_do_not_leave_their_folder(client: TestClient) -> None:
     assert '<div id="app">' in answer.text
 
 
+def test_a_page_is_never_too_late(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Where a machine stands still for a while, its page comes after that."""
+    monkeypatch.setattr(app, "_LIMIT_S", 0.0)
+    check_problem(client.get("/api/instruments"), 503, "No answer in time")
+    assert '<div id="app">' in client.get("/builds/anything/setup").text
+
+
 def test_openapi_documents_every_refusal(client: TestClient) -> None:
     document = client.get("/api/openapi.json").json()
     for path in document["paths"].values():

@@ -363,9 +363,12 @@ def _bounded(receive: Receive) -> Receive:
 
 
 async def _in_time(app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
-    """Let a request take its time, and no more: what hangs behind it is left to itself."""
+    """Let a request take its time, and no more: what hangs behind it is left to itself.
+
+    A page is a file, and asks nothing that could hang: late is better than a refusal in its place.
+    """
     path = scope["path"]
-    if path == "/api/live":
+    if path == "/api/live" or not path.startswith("/api/"):
         await app(scope, receive, send)
         return
     started = late = False
