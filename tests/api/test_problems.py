@@ -1,5 +1,7 @@
 """Bad input: one problem shape, field and limit and likely slip, never a 5xx."""
 
+import asyncio
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
@@ -10,6 +12,8 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Connection, Engine, text
+from starlette.responses import PlainTextResponse
+from starlette.types import Message, Receive, Scope, Send
 
 from tests.builders import wait_for
 from tests.standins import serving, sharing
@@ -232,6 +236,31 @@ def test_a_page_is_never_too_late(client: TestClient, monkeypatch: pytest.Monkey
     monkeypatch.setattr(app, "_LIMIT_S", 0.0)
     check_problem(client.get("/api/instruments"), 503, "No answer in time")
     assert '<div id="app">' in client.get("/builds/anything/setup").text
+
+
+@pytest.mark.parametrize(("still_s", "status"), [(1.3, 200), (0.0, 503)])
+def test_what_stood_still_with_the_whole_process_is_answered(
+    monkeypatch: pytest.MonkeyPatch, still_s: float, status: int
+) -> None:
+    """It has its time once the process goes on; one that hangs by itself has not."""
+    monkeypatch.setattr(app, "_LIMIT_S", 0.2)
+    told: list[Message] = []
+
+    async def work(scope: Scope, receive: Receive, send: Send) -> None:
+        await asyncio.sleep(0)
+        time.sleep(still_s)
+        await asyncio.sleep(0.05 if still_s else 30)
+        await PlainTextResponse("kept")(scope, receive, send)
+
+    async def send(message: Message) -> None:
+        told.append(message)
+
+    async def receive() -> Message:
+        return {"type": "http.request"}
+
+    scope = {"type": "http", "method": "GET", "path": "/api/box", "headers": []}
+    asyncio.run(app._in_time(work, scope, receive, send))
+    assert told[0]["status"] == status
 
 
 def test_openapi_documents_every_refusal(client: TestClient) -> None:
