@@ -33,6 +33,35 @@ def note(client: TestClient, build: Json, words: str, **more: Any) -> Any:
     return client.post(f"/api/builds/{build['id']}/notes", json=body)
 
 
+@pytest.mark.parametrize(
+    ("method", "reading", "inches", "millimetres"),
+    [
+        ("extend", "7.4 7.401", "7.4000 in, 7.4010 in", "187.96 mm, 187.99 mm"),
+        ("indicator", "0.0485", "48.5 thou", "1.23 mm"),
+        ("gap_short", "0.040 + 0.041", "81 thou", "2.06 mm"),
+        ("turns", "1 1/4", "1 1/4", "1 1/4"),
+    ],
+)
+def test_what_was_read_is_told_with_its_unit(
+    client: TestClient, make_build: Make, method: str, reading: str, inches: str, millimetres: str
+) -> None:
+    """Whoever looks may work in another unit than whoever typed it."""
+    build = make_build(fastener_pitch_in=0.05)
+    caliper = {
+        "id": str(uuid4()), "kind": "caliper", "name": "C", "low_in": 0.0, "high_in": 12.0,
+    }  # fmt: skip
+    client.post("/api/instruments", json=caliper).raise_for_status()
+    body = {"key": str(uuid4()), "method": method, "reading": reading, "rod": "7.3"}
+    if method == "extend":
+        body |= {"instrument_id": caliper["id"], "rod": ""}
+    url = f"/api/builds/{build['id']}/valves/{build['valves'][0]['id']}/measures"
+    kept = client.post(url, json=body)
+    assert kept.status_code == 201, kept.text
+    for unit, read in (("in", inches), ("mm", millimetres)):
+        (said,) = events(client, build, unit=unit, kind="reading")
+        assert said["words"].endswith(f", {read}")
+
+
 @pytest.mark.slow
 def test_nothing_has_just_changed(client: TestClient, empty: Engine) -> None:
     """An order that is only closed tells nothing new; an angle is told in degrees."""

@@ -141,7 +141,7 @@ def test_bad_settings_change_nothing(
         ({"most_turns": 0.0}, "most_turns", "outside 1 to 60"),
         ({"kind": "caliper", "low_in": 12.0, "high_in": 6.0}, "high_in", "runs backwards"),
         ({"kind": "caliper", "low_in": None}, "low_in", "empty"),
-        ({"kind": "caliper", "most_turns": 1e4}, "most_turns", "most 9999"),
+        ({"kind": "caliper", "most_turns": 1e4}, "most_turns", "expected at most 9999"),
     ],
 )
 def test_bad_instruments(client: TestClient, figures: Json, field: str, words: str) -> None:

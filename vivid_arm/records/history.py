@@ -200,7 +200,15 @@ def _said(row: Reading, unit: Unit) -> str:
         return say("Counted back {turns} turns", turns=turns)
     if row.kind == "mark":
         return say("{number}: mark", number=row.number)
-    return f"{row.number}: {METHODS[cast(Method, row.kind)]}, {row.raw}"
+    return f"{row.number}: {METHODS[cast(Method, row.kind)]}, {_read(row, unit)}"
+
+
+def _read(row: Reading, unit: Unit) -> str:
+    """What a measurement read, in its unit; turns as they were typed."""
+    if row.kind == "extend" and row.repeats:
+        return ", ".join(format_length(x, unit) for x in row.repeats)
+    read = row.push_in if row.push_in is not None else row.gap_in
+    return row.raw if read is None else format_small(float(read), unit)
 
 
 def _of_order(order: Order) -> Happened:

@@ -532,10 +532,10 @@ class DoneDeed(Base):
 
 
 class Summary(Base):
-    """What the board shows of a build in a language, as computed at ``stamp``; made anew when
-    that is stale.
+    """What the board shows of a build, as computed at ``stamp``; made anew when that is stale.
 
-    ``lesson`` is what it tells the shop; None where it cannot be computed.
+    ``language``: the key of the language and unit it is said in. ``lesson`` is what it tells
+    the shop; None where it cannot be computed.
     """
 
     __tablename__ = "summaries"

@@ -29,7 +29,7 @@ class Rows:
         self._waiting: dict[tuple[UUID, str], Callable[[], None]] = {}
 
     def put(self, state: BuildState) -> None:
-        """Keep this build's row soon, in the language that is spoken here."""
+        """Keep this build's row soon, in the language and unit that are spoken here."""
         keep = partial(copy_context().run, keep_row, self._engine, state, board_body)
         self._waiting[state.build.id, language.get().key] = keep
 
