@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Problem } from '../src/api/client'
 import { createOutbox, type Draft, type Entry, type Means } from '../src/kit/outbox'
 
@@ -214,5 +214,61 @@ describe('the outbox', () => {
     server.status = 201
     await box.flush()
     expect(server.order).toEqual([])
+  })
+})
+
+describe('a browser that stores nothing', () => {
+  const open = indexedDB.open.bind(indexedDB)
+  afterEach(() => {
+    indexedDB.open = open
+    vi.useRealTimers()
+    vi.restoreAllMocks()
+  })
+  beforeEach(() => void vi.spyOn(console, 'warn').mockImplementation(() => undefined))
+
+  it('has its readings sent, and holds what is not answered in the tab', async () => {
+    indexedDB.open = () => {
+      throw new DOMException('no room', 'UnknownError')
+    }
+    const { box, answers } = tab()
+    expect(await box.post(draft('11 turns, loose'))).toBeNull()
+    server.status = 503
+    expect((await box.post(draft('12 turns, tight')))?.status).toBe(503)
+    const left = await box.all()
+    expect(left.map((e) => [e.words, e.unstored, e.problem?.status])).toEqual([
+      ['12 turns, tight', true, 503],
+    ])
+    server.status = 201
+    await box.flush()
+    expect(await box.all()).toEqual([])
+    expect(answers).toEqual(['11 turns, loose', '12 turns, tight'])
+  })
+
+  it('that does not answer is not waited for', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'Date'] })
+    indexedDB.open = () => new EventTarget() as IDBOpenDBRequest
+    const { box, answers } = tab()
+    const first = box.post(draft('11 turns, loose'))
+    await vi.advanceTimersByTimeAsync(5_000)
+    expect(await first).toBeNull()
+    expect(await box.post(draft('12 turns, tight'))).toBeNull()
+    expect(answers).toEqual(['11 turns, loose', '12 turns, tight'])
+  })
+
+  it('for a moment only is asked again, and stores', async () => {
+    let connection: IDBDatabase | undefined
+    indexedDB.open = (...asked) => {
+      const request = open(...asked)
+      request.addEventListener('success', () => (connection = request.result))
+      return request
+    }
+    const { box } = tab()
+    await box.post(draft('11 turns, loose'))
+    connection?.close()
+    server.status = 503
+    await box.post(draft('12 turns, tight'))
+    const left = await box.all()
+    expect(left.map((e) => [e.words, e.unstored])).toEqual([['12 turns, tight', undefined]])
+    expect(await tab().box.all()).toHaveLength(1)
   })
 })

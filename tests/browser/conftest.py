@@ -1,12 +1,13 @@
 """Chromium from Debian's package on the really served application."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from typing import Any
 from uuid import uuid4
+from weakref import WeakKeyDictionary
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, Response, expect
 
 from benchmarks.serving import ASKED_TODAY
 
@@ -24,6 +25,38 @@ def browser_type_launch_args() -> dict[str, Any]:
     }  # fmt: skip
 
 
+heard_of: WeakKeyDictionary[BrowserContext, list[str]] = WeakKeyDictionary()
+"""What went wrong in a browser, told where its test fails."""
+
+
+def _listen(context: BrowserContext) -> list[str]:
+    heard: list[str] = []
+    context.on("console", lambda line: heard.append(f"{line.type}: {line.text}"))
+    context.on("weberror", lambda thrown: heard.append(f"thrown: {thrown.error}"))
+    context.on("requestfailed", lambda asked: heard.append(f"{asked.failure}: {asked.url}"))
+    context.on("response", lambda answer: _hear(answer, heard))
+    return heard
+
+
+def _hear(answer: Response, heard: list[str]) -> None:
+    if answer.status >= 400 or answer.request.method != "GET":
+        heard.append(f"{answer.status}: {answer.request.method} {answer.url}")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(
+    item: pytest.Item, call: pytest.CallInfo[None]
+) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """A failure tells what its pages showed: it may not come again."""
+    report = yield
+    context = getattr(item, "funcargs", {}).get("context")
+    if report.failed and call.when == "call" and context:
+        for page in context.pages:
+            report.sections.append((page.url, page.locator("body").inner_text()[:3000]))
+        report.sections.append(("heard in the browser", "\n".join(heard_of[context][-40:])))
+    return report
+
+
 @pytest.fixture(scope="session")
 def browser(browser: Browser) -> Browser:
     """Every browser of the tests has been asked today who measures."""
@@ -32,6 +65,7 @@ def browser(browser: Browser) -> Browser:
     def asked(**how: Any) -> BrowserContext:
         context = made(**how)
         context.add_init_script(ASKED_TODAY)
+        heard_of[context] = _listen(context)
         return context
 
     browser.new_context = asked  # type: ignore[method-assign, assignment]

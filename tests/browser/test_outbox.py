@@ -36,6 +36,30 @@ def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: S
     assert len(log_of(live, build)) == 1
 
 
+def test_a_browser_that_stores_nothing_loses_no_reading(page: Page, live: str, shop: Shop) -> None:
+    """It is sent all the same; while nobody answers, the page is not left without a question."""
+    build = shop(gaps=False)
+    page.add_init_script(
+        "indexedDB.open = () => { throw new DOMException('full', 'UnknownError') }"
+    )
+    open_station(page, live, build)
+    page.keyboard.press("+")
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    page.route("**/trials", lambda route: route.abort())
+    page.keyboard.press("t")
+    page.get_by_text("1 reading waits for the server").click()
+    expect(page.get_by_role("dialog")).to_contain_text("leave this page open until they are kept")
+    asked: list[str] = []
+    page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
+    page.close(run_before_unload=True)
+    expect(page.get_by_text("1 reading waits for the server")).to_be_visible()
+    assert asked == ["beforeunload"]
+    page.unroute("**/trials")
+    expect(page.locator(".log li .number")).to_have_text(["2", "1"])
+    assert [line["feel"] for line in log_of(live, build)] == ["loose", "tight"]
+
+
 def test_turns_typed_while_nobody_answers_are_kept_as_typed(
     page: Page, live: str, shop: Shop
 ) -> None:

@@ -52,7 +52,10 @@ function copy(entry: Entry) {
     align-center
   >
     <p v-if="!count">{{ t('Everything is kept.') }}</p>
-    <ol v-else>
+    <p v-else-if="listed.some((entry) => entry.unstored)" class="unstored">
+      {{ t('This browser stores nothing now: leave this page open until they are kept.') }}
+    </p>
+    <ol v-if="count">
       <li v-for="entry in listed" :key="entry.key">
         <span>
           <b>{{ entry.words }}</b>
@@ -133,5 +136,9 @@ small {
   li > span {
     grid-column: 1 / -1;
   }
+}
+.unstored {
+  margin: 0 0 10px;
+  font-weight: 600;
 }
 </style>

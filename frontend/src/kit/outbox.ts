@@ -4,10 +4,11 @@
  * A reading is stored in the browser's database, one record each, before it is sent. What is not
  * answered is sent again in the order it was entered, with the same key, so that one reading stays
  * one reading; what the server refuses later stays until somebody has looked at it. One tab sends
- * at a time, and a tab that dies in between leaves its readings to the next.
+ * at a time, and a tab that dies in between leaves its readings to the next. Where the browser's
+ * database fails, a reading is sent all the same, and waits in its tab.
  */
-import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
 import type { Problem } from '../api/client'
+import { createStore } from './boxStore'
 
 /** What is kept of a write. `shown` is the instrument as the screen showed it, with its version. */
 export interface Entry<Body = unknown> {
@@ -25,15 +26,13 @@ export interface Entry<Body = unknown> {
   refused: boolean
   /** Nobody has said yet who entered it: it is kept here, and sent once that is known. */
   unnamed: boolean
+  /** The browser's database did not take it: it waits in this tab only. */
+  unstored?: boolean
 }
 export type Draft<Body = unknown> = Pick<
   Entry<Body>,
   'kind' | 'words' | 'build' | 'valve' | 'body' | 'inches'
 >
-
-interface Schema extends DBSchema {
-  entries: { key: number; value: Entry & { n?: number }; indexes: { key: string } }
-}
 
 export interface Means {
   /** Send one write; throws nothing: a problem is an answer too. */
@@ -64,44 +63,14 @@ export interface Entering {
 export const unanswered = ({ status }: Problem) => status === 0 || status === 401 || status >= 500
 
 export function createOutbox(means: Means) {
-  let opened: Promise<IDBPDatabase<Schema>> | null = null
-  const db = () =>
-    (opened ??= openDB<Schema>(means.name ?? 'vivid-arm', 1, {
-      upgrade(base) {
-        const store = base.createObjectStore('entries', { keyPath: 'n', autoIncrement: true })
-        store.createIndex('key', 'key', { unique: true })
-      },
-    }))
-
-  async function all(): Promise<Entry[]> {
-    return (await db()).getAll('entries')
-  }
-  async function numberOf(key: string) {
-    return (await db()).getKeyFromIndex('entries', 'key', key)
-  }
-  /** Whether it was stored now; the same key again is in the box already. */
-  async function stored(entry: Entry): Promise<boolean> {
-    try {
-      // A plain copy: what Vue watches cannot be stored.
-      await (await db()).add('entries', JSON.parse(JSON.stringify(entry)))
-      return true
-    } catch (error) {
-      if ((error as DOMException).name !== 'ConstraintError') throw error
-      return false
-    }
-  }
+  const store = createStore(means.name ?? 'vivid-arm')
+  const { all } = store
   async function drop(key: string) {
-    const n = await numberOf(key)
-    if (n !== undefined) await (await db()).delete('entries', n)
+    await store.drop(key)
     means.changed()
   }
   async function mark(key: string, change: Partial<Entry>) {
-    const n = await numberOf(key)
-    if (n === undefined) return
-    const base = await db()
-    const entry = await base.get('entries', n)
-    if (entry) await base.put('entries', { ...entry, ...change })
-    means.changed()
+    if (await store.change(key, change)) means.changed()
   }
 
   /**
@@ -174,7 +143,7 @@ export function createOutbox(means: Means) {
       refused: false,
       unnamed: by === null,
     }
-    if (await stored(entry)) {
+    if (await store.add(entry)) {
       means.changed()
       if (entry.unnamed) await name(entry)
     }

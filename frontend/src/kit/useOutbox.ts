@@ -139,6 +139,9 @@ export const useOutbox = createGlobalState(() => {
       if (entries.value.some((e) => !e.refused)) void box.flush()
     }, AGAIN_MS)
     addEventListener('online', () => void box.flush())
+    addEventListener('beforeunload', (event) => {
+      if (entries.value.some((e) => e.unstored)) event.preventDefault()
+    })
   }
 
   const waiting = computed(() => entries.value.filter((e) => !e.refused && e.problem))
