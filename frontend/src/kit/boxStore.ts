@@ -85,10 +85,7 @@ const REST_MS = 30_000
 async function inTime<T>(asked: Promise<T>): Promise<T> {
   let timer: ReturnType<typeof setTimeout> | undefined
   const silent = new Promise<never>((_, refuse) => {
-    timer = setTimeout(
-      () => refuse(new Error('The database of this browser is silent.')),
-      SILENT_MS,
-    )
+    timer = setTimeout(() => refuse(new Error('indexedDB silent')), SILENT_MS)
   })
   return Promise.race([asked, silent]).finally(() => clearTimeout(timer))
 }
