@@ -22,7 +22,7 @@ from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
+from numpy.lib.stride_tricks import as_strided
 from propcache.api import cached_property
 from scipy.special import ndtr
 
@@ -64,6 +64,8 @@ _MOST_AGAIN = 5
 _GRID_IN = 0.0002
 _MARGIN_IN = 0.15
 _MOST_CONTRADICTIONS = 100
+_CERTAIN_SD = 8.5
+"""Beyond so many of its scatters a hand feels what is there: the chance of it rounds to 1."""
 _IMPOSSIBLE = 200.0
 """A length is not weighed where its gaps are less likely by this logarithm."""
 
@@ -350,13 +352,17 @@ def _likelihood(
         every: Floats = low + np.arange(count, dtype=np.float64) * _GRID_IN
         common = _log_gaps(gaps, every, ratio, feeling)
         possible = np.flatnonzero(common > common.max() - _IMPOSSIBLE)
-        first, count = int(possible[0]), int(np.ptp(possible)) + 1
+        first, count = int(possible[0]), int(possible[-1] - possible[0]) + 1
         common = common[first : first + count]
     cells = np.arange(first - shift, first + count + shift, dtype=np.float64)
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = Counter((t.feel, t.length_in) for t in trials if t.gap_in is None)
-    every_shift = sliding_window_view(_log_feels(felt, wide, bands, scatters), count, axis=1)
+    log_feels = _log_feels(felt, wide, bands, scatters)
+    step = log_feels.strides[1]
+    every_shift = as_strided(
+        log_feels, (len(bands), 2 * shift + 1, count), (log_feels.strides[0], step, step)
+    )
     log_p: Floats = every_shift[alike, shift + off] + common
     log_most = float(log_p.max())
     likely: Floats = np.exp(log_p - log_most)
@@ -381,7 +387,12 @@ def _log_feels(
     By each of k hands without bias, given by bands and scatters (k, 1).
     """
     log_p = np.zeros((len(bands_in), len(grid)))
+    sure = float((bands_in + _CERTAIN_SD * sds_in).max())
     for (feel, length_in), count in felt.items():
+        if feel == "loose" and grid[0] - length_in > sure:
+            continue
+        if feel in ("tight", "no_lash") and length_in - grid[-1] > sure:
+            continue
         log_p += count * np.log(_feel_probability(feel, grid - length_in, bands_in, sds_in))
     return log_p
 
@@ -439,14 +450,16 @@ def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feelin
     f, are common to all gaps (GUM 5.2.2); a loose rod is shorter than zero lash.
     """
     x = np.array([t.length_in for t in gaps])
-    missing = [feeling.missing_in(t.gap_in or 0.0, ratio) for t in gaps]
-    m, fade_u = np.array(missing).T
-    covariance = np.eye(len(x)) * (feeling.gap_sd_in / ratio) ** 2
-    covariance += feeling.ratio_sd**2 * np.outer(m, m) + np.outer(fade_u, fade_u)
-    said, inverse = x + m, np.linalg.inv(covariance)
+    m, fade_u = np.array([feeling.missing_in(t.gap_in or 0.0, ratio) for t in gaps]).T
+    shared = np.array([feeling.ratio_sd * m, fade_u])
+    covariance = shared.T @ shared
+    covariance.flat[:: len(x) + 1] += (feeling.gap_sd_in / ratio) ** 2
+    said = x + m
     middle = float(said.mean())
-    rest, off = said - middle, grid - middle
-    square = inverse.sum() * off**2 - 2 * inverse.sum(axis=0) @ rest * off + rest @ inverse @ rest
+    each = np.array([np.ones(len(x)), said - middle])
+    (whole, across), (_, rest) = (each @ np.linalg.solve(covariance, each.T)).tolist()
+    off = grid - middle
+    square = (whole * off - 2 * across) * off + rest
     return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
 
 
