@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from tests.builders import add_settled, make_build, strike
 from vivid_arm.api.setup.views import build_summary
+from vivid_arm.api.zero_lash.views import station_out
 from vivid_arm.records import database
 from vivid_arm.records.entries import CountBackIn, TrialIn
 from vivid_arm.records.fingerprint import Fingerprint
@@ -71,6 +72,29 @@ def test_each_new_line_gives_what_the_rows_give(
     assert [v.log for v in brought_up.valves] != [[]] * len(anew.valves)
     assert [v.verdict for v in brought_up.valves] == [v.verdict for v in anew.valves]
     assert brought_up.valves[3].failed_count is not None
+
+
+def test_what_was_worked_out_before_holds_as_long_as_what_it_stands_on(
+    session: Session, empty: Engine, build: Build
+) -> None:
+    """Looked at whole after every reading, as a page does: hands and ratio move every valve."""
+    walk = [
+        (0, "10", "zero", ""), (0, "9 1/2", "loose", ""), (2, "10 1/4", "zero", ""),
+        (2, "9", "loose", "0.060"), (2, "9 1/2", "loose", "0.022"), (1, "11", "tight", ""),
+        (1, "10", "loose", "0.041"), (1, "10 1/2", "loose", ""), (0, "10 1/8", "tight", ""),
+        (3, "12", "zero", ""), (3, "8", "loose", "0.015"), (2, "10", "tight", ""),
+    ]  # fmt: skip
+    weights = set()
+    for at, setting, felt, gap in walk:
+        told = TrialIn(key=uuid4(), setting=setting, feel=felt, gap=gap)  # type: ignore[arg-type]
+        readings.add_trial(session, build.valves[at], told)
+        session.commit()
+        now, anew = seen(empty, build), from_the_rows(empty, build)
+        assert build_summary(now) == build_summary(anew)
+        for told_now, told_anew in zip(now.valves, anew.valves, strict=True):
+            assert station_out(now, told_now) == station_out(anew, told_anew)
+        weights.add(now.valves[0].feeling.weights)
+    assert len(weights) > 2, "what is known of the hand moves as the other valves are felt"
 
 
 def test_lines_that_were_undone_are_not_remembered(

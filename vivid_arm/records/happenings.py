@@ -49,7 +49,7 @@ def read_notice(payload: str) -> Notice | None:
     """A notice of the database; None for one that says nothing to the pages.
 
     >>> read_notice("shop - 7b")
-    Notice(what='shop', id='', page='7b')
+    Notice(what='shop', id='', page='7b', written='')
     """
     what, id_, page = (*payload.split(" "), "", "")[:3]
     if what not in get_args(What) or what == "beat":

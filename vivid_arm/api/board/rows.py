@@ -14,13 +14,13 @@ from vivid_arm.core.words import language
 from vivid_arm.records.state.board import keep_row
 from vivid_arm.records.state.build import BuildState
 
-KEPT_EVERY_S = 2.0
+KEPT_EVERY_S = 4.0
 
 
 class Rows:
     """The latest state of each build that a write has left, until its row is kept.
 
-    One row for all the readings of two seconds: whoever reads quickly is not held up by each. A
+    One row for all the readings of some seconds: whoever reads quickly is not held up by each. A
     row that is not kept yet, or never is, a board works out.
     """
 
@@ -34,7 +34,7 @@ class Rows:
         self._waiting[state.build.id, language.get().key] = keep
 
     async def run(self) -> None:
-        """Keep what has come, every other second, as long as the application runs."""
+        """Keep what has come now and then, as long as the application runs."""
         while True:
             await asyncio.sleep(KEPT_EVERY_S)
             waiting, self._waiting = self._waiting, {}

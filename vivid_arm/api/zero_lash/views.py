@@ -37,7 +37,7 @@ from vivid_arm.core.said.explanations import (
     explain_zero_lash,
 )
 from vivid_arm.core.said.verdicts import recount_words
-from vivid_arm.core.words import say, say_all
+from vivid_arm.core.words import remembered_as_said, say, say_all
 from vivid_arm.core.zero_lash.bracket import Feel
 from vivid_arm.core.zero_lash.combine import Combined
 from vivid_arm.core.zero_lash.methods import METHODS, Method
@@ -230,8 +230,10 @@ def _log_line(valve: ValveState, entry: LogEntry) -> LogLine:
 def _line_explanation(
     valve: ValveState, entry: LogEntry, turns: float | None
 ) -> ExplanationOut | None:
-    found = _measure_explanation(valve, entry) or _setting_explanation(entry, turns)
-    return ExplanationOut.model_validate(found, from_attributes=True) if found else None
+    found = _measure_explanation(valve, entry)
+    if found is not None:
+        return ExplanationOut.model_validate(found, from_attributes=True)
+    return _setting_explanation(entry, turns)
 
 
 def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | None:
@@ -241,11 +243,17 @@ def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | No
     return explain_measure(entry.measure, read, valve.ratio_known.words)
 
 
-def _setting_explanation(entry: LogEntry, turns: float | None) -> Explanation | None:
+def _setting_explanation(entry: LogEntry, turns: float | None) -> ExplanationOut | None:
     instrument = entry.row.instrument
     if entry.row.kind != "trial" or turns is None or instrument is None:
         return None
     rod = rod_of(instrument)
     if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
         return None
-    return explain_setting(rod, turns)
+    return _of_setting(rod, turns)
+
+
+@remembered_as_said(1024)
+def _of_setting(rod: CheckingRod, turns: float) -> ExplanationOut:
+    """Every line of a log has one, and is told again with every reading."""
+    return ExplanationOut.model_validate(explain_setting(rod, turns), from_attributes=True)

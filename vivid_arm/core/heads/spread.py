@@ -194,7 +194,15 @@ def placed(
 ) -> tuple[PlacedValve, ...]:
     """Put (cylinder, kind, zero lash, u) where they stand on the engine's heads."""
     where = {c: (h.bank, h.place(c)) for h in engine.heads for c in h.cylinders}
-    return tuple(PlacedValve(c, kind, z, u, *where[c]) for c, kind, z, u in measured)
+    return tuple(_placed(c, kind, z, u, *where[c]) for c, kind, z, u in measured)
+
+
+@lru_cache(maxsize=2048)
+def _placed(
+    cylinder: int, kind: ValveKind, zero_lash_in: float, u_in: float, bank: str, place: float
+) -> PlacedValve:
+    """One object as long as its figures stand: what is remembered of it is found at once."""
+    return PlacedValve(cylinder, kind, zero_lash_in, u_in, bank, place)
 
 
 def read_spread(valves: Sequence[PlacedValve]) -> Spread:

@@ -36,7 +36,7 @@ class BuildState(DecideState):
     def with_lines(self, rows: Mapping[UUID, Sequence[KeptLine]]) -> "BuildState":
         """The same with lines more in the log; what is around the build as it was seen."""
         logs = {v.id: self.logs[v.id].added(v, rows.get(v.id, ())) for v in self.build.valves}
-        return BuildState(self.build, logs, _AsSeen(self), self.set_up)
+        return BuildState(self.build, logs, _AsSeen(self), self)
 
     def with_valve(self, valve_id: UUID) -> tuple["BuildState", ValveState]:
         """The build and one of its valves."""

@@ -64,51 +64,63 @@ class HeadsState(OnSetUp):
         build: Build,
         logs: Mapping[UUID, ValveLog],
         shop: Shop | None = None,
-        set_up: SetUp | None = None,
+        before: "HeadsState | None" = None,
     ) -> None:
-        """``set_up``: what an earlier state has worked out of the same set-up."""
-        set_up = set_up or SetUp(build)
+        """``before``: an earlier state of the same set-up, which has worked some of it out."""
+        set_up = before.set_up if before else SetUp(build)
         super().__init__(set_up)
         self.logs = logs
         self._shop = shop
         tried = {k: [logs[v.id].tried for v in build.valves if v.kind == k] for k in KINDS}
-        known: dict[ValveKind, Ratio] = {
+        self._known: dict[ValveKind, Ratio] = {
             kind: ratio_known(build, kind, own) if any(own) else set_up.ratios[kind]
             for kind, own in tried.items()
         }
-        trials = {v.id: logs[v.id].told for v in build.valves}
-        of_kind = {k: [v.id for v in build.valves if v.kind == k] for k in KINDS}
-        self.ratios: dict[ValveKind, Ratio] = {
-            k: known[k].learned([trials[i] for i in of_kind[k]]) for k in KINDS
-        }
+        self.ratios: dict[ValveKind, Ratio] = {}
+        self._told: dict[UUID, tuple[Sequence[Trial], Ratio]] = {}
+        for kind in KINDS:
+            self._learn_ratio(kind, before)
         self.predictions = predictions_of(build, self.ratios)
-        ratios = {
-            i: ratio
-            for k, ids in of_kind.items()
-            for i, ratio in zip(
-                ids, known[k].learned_by_others([trials[i] for i in ids]), strict=True
-            )
-        }
-        self.felt = _felt(trials, ratios)
-        usual, evidences = starting_hands(build), list(self.felt.values())
-        by_all = learned_weights(usual, evidences)
-        by_others = dict(zip(self.felt, learned_by_others(usual, evidences), strict=True))
+        self._evidences = _evidences(self._told, before)
+        felt = {i: found for i, found in self._evidences.items() if found is not None}
+        self.hands_told = list(felt.values())
+        usual = starting_hands(build)
+        by_all = learned_weights(usual, self.hands_told)
+        by_others = dict(zip(felt, learned_by_others(usual, self.hands_told), strict=True))
         self.valves = [
             ValveState(
                 set_up,
                 v,
                 logs[v.id],
-                ratios[v.id],
+                (ratio := self._told[v.id][1]),
                 self.predictions.get(kind),
-                replace(ratios[v.id].feeling, hands=usual, learned=by_others.get(v.id, by_all)),
+                replace(ratio.feeling, hands=usual, learned=by_others.get(v.id, by_all)),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))
         ]
         # Whoever holds a valve holds its heads; held both ways, neither would be let go at once.
         heads = weakref.ref(self)
+        known_before = {v.valve.id: v for v in before.valves} if before else {}
         for valve in self.valves:
             valve.heads = heads
+            valve.as_read_before(known_before.get(valve.valve.id))
+
+    def _learn_ratio(self, kind: ValveKind, before: "HeadsState | None") -> None:
+        """A kind's ratio as its pairs of gaps tell it, and for each valve as the others' do."""
+        trials = {v.id: self.logs[v.id].told for v in self.build.valves if v.kind == kind}
+        known, own = self._known[kind], list(trials.values())
+        if (
+            before is not None
+            and before._known[kind] == known
+            and all(before._told[i][0] is told for i, told in trials.items())
+        ):
+            self.ratios[kind] = before.ratios[kind]
+            self._told |= {i: before._told[i] for i in trials}
+            return
+        self.ratios[kind] = known.learned(own)
+        by_others = zip(trials.items(), known.learned_by_others(own), strict=True)
+        self._told |= {i: (told, ratio) for (i, told), ratio in by_others}
 
     def _alike(self, valve: ValveState) -> list[float]:
         """What the other valves of its kind read."""
@@ -300,14 +312,25 @@ class _WhenAsked(dict[str, Circumstances]):
         return self.setdefault(name, self._of(name))
 
 
-def _felt(
-    trials: Mapping[UUID, Sequence[Trial]], ratios: Mapping[UUID, Ratio]
-) -> dict[UUID, Floats]:
-    """What each valve's trials say of the hand that felt them; none from those in conflict."""
-    found = {}
-    for valve_id, own in trials.items():
-        ratio = ratios[valve_id]
-        told = any(t.feel in ("zero", "tight", "no_lash") for t in own)
-        if told and not find_contradictions(own, ratio.value, ratio.feeling):
-            found[valve_id] = evidence(own, ratio.value, ratio.feeling)
-    return found
+def _evidences(
+    told: Mapping[UUID, tuple[Sequence[Trial], Ratio]], before: HeadsState | None
+) -> dict[UUID, Floats | None]:
+    """What each valve's trials say of the hand that felt them; None from those in conflict."""
+    known = before._evidences if before else {}
+    return {
+        i: known[i]
+        if before and _same(before._told.get(i), (own, ratio))
+        else _evidence(own, ratio)
+        for i, (own, ratio) in told.items()
+    }
+
+
+def _same(before: tuple[Sequence[Trial], Ratio] | None, now: tuple[Sequence[Trial], Ratio]) -> bool:
+    return before is not None and before[0] is now[0] and before[1] == now[1]
+
+
+def _evidence(trials: Sequence[Trial], ratio: Ratio) -> Floats | None:
+    told = any(t.feel in ("zero", "tight", "no_lash") for t in trials)
+    if not told or find_contradictions(trials, ratio.value, ratio.feeling):
+        return None
+    return evidence(trials, ratio.value, ratio.feeling)

@@ -16,7 +16,7 @@ _SURE = 0.03
 def lesson_of(state: HeadsState) -> Lesson:
     """What a build tells. Raises what makes a build one that cannot be computed."""
     readers = {r.taken_by for log in state.logs.values() for r in log.measuring}
-    felt: list[Floats] = list(state.felt.values())
+    felt: list[Floats] = state.hands_told
     hand: Floats | None = sum(felt[1:], felt[0]) if felt else None
     return Lesson(
         **{kind: _of_kind(state, kind) for kind in KINDS},

@@ -47,6 +47,13 @@ CONVENTION_U_IN = 0.0014
 """Balls, cups and oil holes of both ends as stated, each a thou: common practice."""
 
 
+_BY_ITSELF = (
+    "carried", "explained", "bracket", "measures", "in_hand", "combined", "adjuster", "recounts",
+    "estimate_in", "aimed_in", "u_in", "measured",
+)  # fmt: skip
+"""What of a valve hangs on no other valve but by the hand and the ratio."""
+
+
 class SetUp:
     """What follows from a build's set-up alone, worked out once for all its valves."""
 
@@ -156,6 +163,17 @@ class ValveState(OnSetUp):
         self.prediction = prediction
         self.feeling = feeling or ratio_known.feeling
         self.heads: Callable[[], Heads | None] = lambda: None
+
+    def as_read_before(self, before: "ValveState | None") -> None:
+        """Take over what an earlier state has worked out of the same log, ratio and hand."""
+        if before is not None and before._stands_on == self._stands_on:
+            known = before.__dict__
+            self.__dict__.update({name: known[name] for name in _BY_ITSELF if name in known})
+
+    @property
+    def _stands_on(self) -> tuple[object, ...]:
+        """What everything that is worked out of the valve by itself follows from."""
+        return id(self.told), id(self.set_up), self.valve.version, self.ratio_known, self.feeling
 
     @cached_property
     def carried(self) -> tuple[float, float]:
