@@ -244,6 +244,25 @@ describe('a browser that stores nothing', () => {
     expect(answers).toEqual(['11 turns, loose', '12 turns, tight'])
   })
 
+  it('for want of room still sends what it stored before', async () => {
+    server.status = 503
+    const { box, answers } = tab()
+    await box.post(draft('11 turns, loose'))
+    vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+      throw new DOMException('no room', 'QuotaExceededError')
+    })
+    await box.post(draft('12 turns, tight'))
+    const left = await box.all()
+    expect(left.map((e) => [e.words, e.unstored])).toEqual([
+      ['11 turns, loose', undefined],
+      ['12 turns, tight', true],
+    ])
+    server.status = 201
+    await box.flush()
+    expect(answers).toEqual(['11 turns, loose', '12 turns, tight'])
+    expect(await box.all()).toEqual([])
+  })
+
   it('that does not answer is not waited for', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'Date'] })
     indexedDB.open = () => new EventTarget() as IDBOpenDBRequest

@@ -81,11 +81,13 @@ function inTab(): Store {
 const SILENT_MS = 4_000
 const REST_MS = 30_000
 
-/** What is asked, or a refusal when it has not been answered by then. */
+const SILENT = new Error('indexedDB silent')
+
+/** What is asked, or SILENT when it has not been answered by then. */
 async function inTime<T>(asked: Promise<T>): Promise<T> {
   let timer: ReturnType<typeof setTimeout> | undefined
   const silent = new Promise<never>((_, refuse) => {
-    timer = setTimeout(() => refuse(new Error('indexedDB silent')), SILENT_MS)
+    timer = setTimeout(() => refuse(SILENT), SILENT_MS)
   })
   return Promise.race([asked, silent]).finally(() => clearTimeout(timer))
 }
@@ -109,7 +111,8 @@ export function createStore(name: string): Store {
     } catch (error) {
       console.warn(error)
       browser.forget()
-      restsUntil = Date.now() + REST_MS
+      // One that has no room for more still gives what it has.
+      if (error === SILENT) restsUntil = Date.now() + REST_MS
       return null
     }
   }
