@@ -2,14 +2,16 @@
 
 import re
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, Route, expect
+from playwright.sync_api import APIResponse, BrowserContext, Page, Route, expect
+from playwright.sync_api import Error as PlaywrightError
 
 from benchmarks.serving import quiet
-from tests.builders import first_held, open_station, station_url, web
+from tests.builders import first_held, open_station, station_url, wait_for, web
 
 Shop = Callable[..., dict[str, Any]]
 
@@ -204,6 +206,37 @@ def test_a_kept_reading_asks_for_nothing_it_was_just_sent(
     valve = f"{here}/valves/{build['valves'][0]['id']}"
     assert f"POST {valve}/trials" in asked
     assert [a for a in asked if a in (f"GET {here}", f"GET {valve}")] == []
+
+
+def test_what_was_asked_before_a_reading_was_kept_does_not_hide_it(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """Read anew for what another device wrote; that answer comes after the reading's own."""
+    build = shop(gaps=False)
+    open_station(page, live, build)
+    quiet(page)
+    answers: list[tuple[Route, APIResponse]] = []
+
+    def late(route: Route) -> None:
+        if route.request.method == "GET" and not answers:
+            answers.append((route, route.fetch()))
+        else:
+            route.continue_()
+
+    own, other = (f"valves/{valve['id']}" for valve in build["valves"][:2])
+    page.route(f"**/{own}", late)
+    body = {"key": str(uuid4()), "setting": "9", "feel": "loose"}
+    web.post(f"{live}/api/builds/{build['id']}/{other}/trials", json=body).raise_for_status()
+    wait_for(lambda: page.evaluate("true") and bool(answers))
+    page.keyboard.press("+")
+    page.keyboard.press("l")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    route, before = answers[0]
+    assert before.json()["log"] == []
+    with suppress(PlaywrightError):  # nobody waits for it any more
+        route.fulfill(response=before)
+    quiet(page)
+    expect(page.locator(".log li .number")).to_have_text(["1"])
 
 
 @pytest.mark.parametrize("online", [True, False], ids=["at once", "after an outage"])

@@ -6,6 +6,7 @@ import { computed, ref } from 'vue'
 import { answer, api, problemOf, type Problem } from '../api/client'
 import { me } from './me'
 import { NODS, useNods } from './nods'
+import { put } from './put'
 import ProblemNote from './ProblemNote.vue'
 
 const props = defineProps<{ buildId: string; valveId: string }>()
@@ -20,7 +21,7 @@ async function nod() {
   const body = { key: crypto.randomUUID(), reading_id: here.value.reading_id }
   try {
     const url = '/api/builds/{build_id}/valves/{valve_id}/nods'
-    client.setQueryData(NODS, await answer(api.POST(url, { params: { path }, body })))
+    put(client, NODS, await answer(api.POST(url, { params: { path }, body })))
     void client.invalidateQueries({ queryKey: ['build', props.buildId] })
     problem.value = null
   } catch (thrown) {

@@ -9,6 +9,7 @@ import {
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import type { paths } from '../api/schema'
 import { NODS } from '../kit/nods'
+import { put } from '../kit/put'
 import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
 
 export const keys = {
@@ -186,7 +187,7 @@ export function useBuildChange(id: MaybeRefOrGetter<string>) {
 
 /** Put a build where the pages read it; what is worked out from it is asked for again. */
 export function keepBuild(client: QueryClient, build: Build, but?: QueryKey) {
-  client.setQueryData(keys.build(build.id), build)
+  put(client, keys.build(build.id), build)
   // What stands below the build: its decision, checks, orders, heads.
   void client.invalidateQueries({
     queryKey: keys.build(build.id),
@@ -208,7 +209,7 @@ export function keepReading<Answer extends { build: Build }>(
   kept: Answer,
 ) {
   const { build, ...own } = kept
-  client.setQueryData(key, own)
+  put(client, key, own)
   keepBuild(client, build, key)
 }
 
@@ -217,7 +218,7 @@ export function useInstrumentKept() {
   return (instrument: Instrument) => {
     const known = client.getQueryData<Instrument[]>(keys.instruments) ?? []
     const others = known.filter((i) => i.id !== instrument.id)
-    client.setQueryData(keys.instruments, [...others, instrument])
+    put(client, keys.instruments, [...others, instrument])
     void client.invalidateQueries({ queryKey: ['build'] })
     void client.invalidateQueries({ queryKey: ['station'] })
     void client.invalidateQueries({ queryKey: keys.builds })

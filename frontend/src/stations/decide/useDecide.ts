@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, type BoxRod, type RodPlanFigures, type Build } from '../../api/client'
+import { put } from '../../kit/put'
 import { asks, keys, type Wanted } from '../builds'
 
 export function useDecision(build: MaybeRefOrGetter<string>) {
@@ -61,7 +62,7 @@ export function useBox() {
   function keep(rod: BoxRod) {
     const others = (client.getQueryData<BoxRod[]>(key) ?? []).filter((r) => r.id !== rod.id)
     const all = [...others, rod].sort((a, b) => a.length_in - b.length_in)
-    client.setQueryData(key, all)
+    put(client, key, all)
     void client.invalidateQueries({ queryKey: ['build'] })
   }
   return { ...query, keep }

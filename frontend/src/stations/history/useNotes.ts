@@ -3,12 +3,13 @@ import { t } from '../../kit/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, problemOf, type Note, type Problem } from '../../api/client'
+import { put } from '../../kit/put'
 import { onKept, usePost } from '../../kit/useOutbox'
 
 const keyOf = (build: string) => ['build', build, 'notes'] as const
 
 onKept(['note'], (entry, notes: Note[], client) => {
-  client.setQueryData(keyOf(entry.build), notes)
+  put(client, keyOf(entry.build), notes)
   void client.invalidateQueries({ queryKey: ['build', entry.build, 'history'] })
 })
 

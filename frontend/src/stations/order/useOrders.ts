@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 import { answer, api, problemOf, type Order, type Orders, type Problem } from '../../api/client'
+import { put } from '../../kit/put'
 import { asks, keys } from '../builds'
 
 const POLL_MS = 4000
@@ -52,7 +53,7 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
     retry: false,
     queryFn: async () => {
       for (const order of query.data.value?.orders.filter(underWay) ?? [])
-        client.setQueryData(key.value, await answer(status(order)))
+        put(client, key.value, await answer(status(order)))
       return true
     },
   })
@@ -67,7 +68,7 @@ export function useOrders(build: MaybeRefOrGetter<string>) {
     },
     onSuccess: (orders) => {
       problem.value = null
-      client.setQueryData(key.value, orders)
+      put(client, key.value, orders)
       void client.invalidateQueries({ queryKey: ['box'] })
       void client.invalidateQueries({ queryKey: [...keys.build(toValue(build)), 'decision'] })
     },

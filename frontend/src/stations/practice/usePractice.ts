@@ -10,6 +10,7 @@ import {
   type Got,
   type Problem,
 } from '../../api/client'
+import { put } from '../../kit/put'
 import { keys } from '../builds'
 
 const of = (id: string) => ['practice', id] as const
@@ -55,7 +56,7 @@ export function useBench(id: MaybeRefOrGetter<string>) {
   const got = ref<Got | null>(null)
   const path = () => ({ path: { exercise_id: toValue(id) } })
   const kept = (exercise: Exercise) => {
-    client.setQueryData(of(toValue(id)), exercise)
+    put(client, of(toValue(id)), exercise)
     void client.invalidateQueries({ queryKey: [...of(toValue(id)), 'train'] })
   }
   const write = useMutation({

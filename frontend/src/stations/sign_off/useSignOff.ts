@@ -10,11 +10,12 @@ import {
   type SignOff,
   type Problem,
 } from '../../api/client'
+import { put } from '../../kit/put'
 import { onKept, useOutbox } from '../../kit/useOutbox'
 import { asks, keys } from '../builds'
 
 onKept(['finding'], (entry, found: SignOff, client) =>
-  client.setQueryData(keys.sign_off(entry.build), found),
+  put(client, keys.sign_off(entry.build), found),
 )
 
 export function useSignOff(build: MaybeRefOrGetter<string>) {
@@ -39,7 +40,7 @@ export function useSignOff(build: MaybeRefOrGetter<string>) {
     mutationFn: (call: () => Promise<SignOff>) => call(),
     onSuccess: (finish) => {
       problem.value = null
-      client.setQueryData(key.value, finish)
+      put(client, key.value, finish)
     },
     onError: (error) => (problem.value = problemOf(error)),
   })
