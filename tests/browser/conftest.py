@@ -1,6 +1,7 @@
 """Chromium from Debian's package on the really served application."""
 
 from collections.abc import Callable, Generator, Iterator
+from contextlib import suppress
 from typing import Any
 from uuid import uuid4
 from weakref import WeakKeyDictionary
@@ -8,6 +9,7 @@ from weakref import WeakKeyDictionary
 import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Response, expect
+from playwright.sync_api import Error as PlaywrightError
 
 from benchmarks.serving import ASKED_TODAY
 
@@ -52,8 +54,12 @@ def pytest_runtest_makereport(
     context = getattr(item, "funcargs", {}).get("context")
     if report.failed and call.when == "call" and context:
         for page in context.pages:
-            report.sections.append((page.url, page.locator("body").inner_text()[:3000]))
-        report.sections.append(("heard in the browser", "\n".join(heard_of[context][-40:])))
+            shown = "it does not answer"
+            with suppress(PlaywrightError):
+                shown = page.locator("body").inner_text(timeout=2000)[:3000]
+            report.sections.append((page.url, shown))
+        heard = heard_of.get(context, [])
+        report.sections.append(("heard in the browser", "\n".join(heard[-40:])))
     return report
 
 

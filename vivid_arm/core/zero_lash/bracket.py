@@ -22,7 +22,7 @@ from math import exp, sqrt
 from typing import Literal
 
 import numpy as np
-from numpy.lib.stride_tricks import as_strided
+from numpy.lib.stride_tricks import sliding_window_view
 from propcache.api import cached_property
 from scipy.special import ndtr
 
@@ -64,8 +64,6 @@ _MOST_AGAIN = 5
 _GRID_IN = 0.0002
 _MARGIN_IN = 0.15
 _MOST_CONTRADICTIONS = 100
-_CERTAIN_SD = 8.5
-"""Beyond so many of its scatters a hand feels what is there: the chance of it rounds to 1."""
 _IMPOSSIBLE = 200.0
 """A length is not weighed where its gaps are less likely by this logarithm."""
 
@@ -358,11 +356,7 @@ def _likelihood(
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = Counter((t.feel, t.length_in) for t in trials if t.gap_in is None)
-    log_feels = _log_feels(felt, wide, bands, scatters)
-    step = log_feels.strides[1]
-    every_shift = as_strided(
-        log_feels, (len(bands), 2 * shift + 1, count), (log_feels.strides[0], step, step)
-    )
+    every_shift = sliding_window_view(_log_feels(felt, wide, bands, scatters), count, axis=1)
     log_p: Floats = every_shift[alike, shift + off] + common
     log_most = float(log_p.max())
     likely: Floats = np.exp(log_p - log_most)
@@ -387,12 +381,7 @@ def _log_feels(
     By each of k hands without bias, given by bands and scatters (k, 1).
     """
     log_p = np.zeros((len(bands_in), len(grid)))
-    sure = float((bands_in + _CERTAIN_SD * sds_in).max())
     for (feel, length_in), count in felt.items():
-        if feel == "loose" and grid[0] - length_in > sure:
-            continue
-        if feel in ("tight", "no_lash") and length_in - grid[-1] > sure:
-            continue
         log_p += count * np.log(_feel_probability(feel, grid - length_in, bands_in, sds_in))
     return log_p
 
