@@ -395,6 +395,29 @@ def test_every_station_tells_its_steps_and_its_cautions(
         expect(dialog).to_be_hidden()
 
 
+def test_a_page_opens_without_being_styled_twice_or_compiled_piece_by_piece(
+    page: Page, shop_pages: dict[str, str]
+) -> None:
+    """The theme stops no transitions at opening; a browser compiles each of the files at once."""
+    page.add_init_script(
+        """
+        window.restyled = 0
+        const asked = window.getComputedStyle
+        window.getComputedStyle = (el, ...more) => {
+          if (el.tagName === 'STYLE') window.restyled += 1
+          return asked.call(window, el, ...more)
+        }
+        """
+    )
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
+    settle(page, shop_pages["heads"])
+    assert page.evaluate("window.restyled") == 0
+    programs = [page.request.get(url).text() for url in asked if url.endswith(".js")]
+    assert len(programs) >= 3
+    assert all(p.startswith("//# allFunctionsCalledOnLoad\n") for p in programs)
+
+
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 

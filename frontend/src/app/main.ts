@@ -20,13 +20,13 @@ const queryClient = new QueryClient({
     },
   },
 })
-function ask({ name, params }: Pick<RouteLocation, 'name' | 'params'>) {
+async function ask({ name, params }: Pick<RouteLocation, 'name' | 'params'>) {
   const { buildId, valveId } = params
-  if (buildId) askAhead(queryClient, String(name), String(buildId), String(valveId ?? ''))
+  if (buildId) await askAhead(queryClient, String(name), String(buildId), String(valveId ?? ''))
 }
 // The server works while the page is made.
-ask(router.resolve(location.pathname))
-router.beforeEach((to) => ask(to))
+const asked = ask(router.resolve(location.pathname))
+router.beforeEach((to) => void ask(to))
 
 const app = createApp(App).use(router).use(VueQueryPlugin, { queryClient })
 provideGlobalConfig(
@@ -34,5 +34,10 @@ provideGlobalConfig(
   app,
   true,
 )
-// After this task, so that what was asked is on its way before.
-setTimeout(() => app.mount('#app'))
+/** Longer than this nobody looks at an empty page. */
+const EMPTY_MS = 100
+// Made once with what it shows is sooner there than made empty and then filled.
+void Promise.race([
+  Promise.all([router.isReady(), asked]),
+  new Promise((late) => setTimeout(late, EMPTY_MS)),
+]).finally(() => app.mount('#app'))

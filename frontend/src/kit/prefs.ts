@@ -22,6 +22,7 @@ export const usePrefs = createGlobalState(() => {
       get: () => me.value.name ?? said.value,
       set: (name: string) => (said.value = name),
     }),
-    dark: useDark({ storageKey: 'vivid-arm.theme' }),
+    // Its way of stopping transitions styles the whole page anew, twice at every opening.
+    dark: useDark({ storageKey: 'vivid-arm.theme', disableTransition: false }),
   }
 })

@@ -102,15 +102,18 @@ const ASKED_OF_THE_SHOP: Record<string, (typeof RULES | typeof INSTRUMENTS)[]> =
   zero_lash: [RULES],
 }
 
-/** Ask for what a page shows before its code is there. */
+/** Ask for what a page shows before its code is there; done when all of it was answered. */
 export function askAhead(client: QueryClient, page: string, build: string, valve: string) {
-  void client.prefetchQuery({ queryKey: keys.build(build), queryFn: () => askBuild(build) })
-  for (const what of ASKED_OF_THE_SHOP[page] ?? []) void client.prefetchQuery<unknown>(what)
-  for (const what of ASKED_AHEAD[page] ?? [])
-    void client.prefetchQuery<unknown>({
-      queryKey: keys[what](build, valve),
-      queryFn: () => asks[what](build, valve),
-    })
+  return Promise.all([
+    client.prefetchQuery({ queryKey: keys.build(build), queryFn: () => askBuild(build) }),
+    ...(ASKED_OF_THE_SHOP[page] ?? []).map((what) => client.prefetchQuery<unknown>(what)),
+    ...(ASKED_AHEAD[page] ?? []).map((what) =>
+      client.prefetchQuery<unknown>({
+        queryKey: keys[what](build, valve),
+        queryFn: () => asks[what](build, valve),
+      }),
+    ),
+  ])
 }
 
 /** A build; not `asking`, as whoever else asks for it has it. */
