@@ -50,6 +50,7 @@ def test_a_phone_types_turns_and_gaps_on_the_number_pad(phone: Page, live: str, 
     pad = phone.get_by_label("Number pad")
     expect(pad).to_be_visible()
     assert turns.evaluate("field => field.inputMode") == "none"
+    expect(pad.locator(".units button")).to_have_text(["turns", "abc"])
     boxes = [b for b in (turns.bounding_box(), pad.bounding_box()) if b is not None]
     assert boxes[0]["y"] + boxes[0]["height"] <= boxes[1]["y"]
     keys = pad.locator(".keys button").all()
@@ -57,6 +58,7 @@ def test_a_phone_types_turns_and_gaps_on_the_number_pad(phone: Page, live: str, 
     tap(phone, "1", "0", "Space", "3", "Rub out", "5", "Fraction", "8", "Enter")
     expect(phone.locator(".reads")).to_have_text("7.3313 in")
     # The gap has the focus now, and the pad with it.
+    expect(pad.locator(".units button")).to_have_text(["in", "thou", "mm", "abc"])
     tap(phone, "4", "0", "thou", "Enter")
     line = phone.locator(".log li")
     expect(line).to_contain_text("loose")

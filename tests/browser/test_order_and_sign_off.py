@@ -267,6 +267,37 @@ def test_trial_rods_come_first_and_say_how_they_were(page: Page, live: str, shop
     expect(card.get_by_role("button", name="Rod 1 fits")).to_have_attribute("aria-pressed", "true")
 
 
+def test_rods_that_all_lie_in_the_box_are_taken_and_the_set_waits_for_them(
+    page: Page, live: str, shop: Shop, standin: SupplierStandIn
+) -> None:
+    """Nothing goes to the supplier for them; of two drafts the trial rods have the red button."""
+    build = measured(live, shop)
+    orders = f"{live}/api/builds/{build['id']}/orders"
+    for purpose, supplier in (("set", False), ("trial", True)):
+        body = {"id": str(uuid4()), "purpose": purpose, "supplier": supplier, "by": "Tess"}
+        drafted = web.post(orders, json=body).raise_for_status().json()["orders"]
+    page.goto(f"{live}/builds/{build['id']}/order")
+    by_hand = page.get_by_role("button", name="It is sent")
+    place = page.get_by_role("button", name="Place with the supplier")
+    expect(place).to_have_class(re.compile("strong"))
+    expect(by_hand).not_to_have_class(re.compile("strong"))
+    trial = next(o for o in drafted if o["purpose"] == "trial")
+    for line in trial["lines"]:
+        rod = {"id": str(uuid4()), "length": f"{line['length_in']:.4f}", "count": 2,
+               "convention": trial["convention"]}  # fmt: skip
+        web.post(f"{live}/api/box", json=rod).raise_for_status()
+    web.post(orders, json={**body, "id": str(uuid4())}).raise_for_status()
+    page.reload()
+    card = page.get_by_role("article", name="Trial rods, order 3")
+    card.get_by_role("button", name="Take them from the box").click()
+    out = page.get_by_role("dialog")
+    expect(out).to_contain_text("From the box")
+    expect(out).not_to_contain_text("supplier")
+    out.get_by_role("button", name="Take them from the box").click()
+    expect(card.locator("[aria-current=step]")).to_have_text("Placed")
+    assert standin.keys == []
+
+
 def test_by_keyboard_the_focus_goes_on_with_the_order(page: Page, live: str, shop: Shop) -> None:
     """Drafted, sent, received, fitted: what had the focus goes, and what follows has it."""
     build = measured(live, shop, plan={"strategy": "fewest"})

@@ -2,8 +2,18 @@
 /** Digits, point, fraction and the units of the job, under the thumbs. */
 import { t } from './words'
 import { useEventListener } from '@vueuse/core'
-import { nextTick, watch } from 'vue'
-import { beforeFocus, enter, onFocus, padField, rubOut, type, useFingers, wantLetters } from './pad'
+import { computed, nextTick, watch } from 'vue'
+import {
+  beforeFocus,
+  countsTurns,
+  enter,
+  onFocus,
+  padField,
+  rubOut,
+  type,
+  useFingers,
+  wantLetters,
+} from './pad'
 
 const fingers = useFingers()
 useEventListener('pointerdown', (e) => fingers.value && beforeFocus(e), { capture: true })
@@ -22,7 +32,7 @@ watch(padField, async (field) => {
   field.scrollIntoView({ block: 'center' })
 })
 const ROWS = ['7', '8', '9', '/', '4', '5', '6', ' ', '1', '2', '3', '.', '−', '0', '+']
-const UNITS = [' in', ' thou', ' mm', ' turns']
+const units = computed(() => (countsTurns.value ? [t('turns')] : ['in', 'thou', 'mm']))
 const said: Record<string, string> = {
   ' ': t('Space'),
   '.': t('Point'),
@@ -36,7 +46,7 @@ const typed = (key: string) => type(key === '−' ? '-' : key)
   <!-- The field keeps the focus: nothing on the pad takes it. -->
   <section v-if="padField" class="pad" :aria-label="t('Number pad')" @pointerdown.prevent>
     <div class="units">
-      <button v-for="u in UNITS" :key="u" type="button" @click="type(u)">{{ u.trim() }}</button>
+      <button v-for="u in units" :key="u" type="button" @click="type(` ${u}`)">{{ u }}</button>
       <button type="button" @click="wantLetters">abc</button>
     </div>
     <div class="keys">
@@ -70,7 +80,8 @@ const typed = (key: string) => type(key === '−' ? '-' : key)
 }
 .units {
   display: grid;
-  grid-template-columns: repeat(5, 1fr);
+  grid-auto-columns: 1fr;
+  grid-auto-flow: column;
   grid-column: 1 / -1;
   gap: 4px;
 }

@@ -1,6 +1,6 @@
 /** A number pad of the job in place of the text keyboard, where fingers are all there is. */
 import { useMediaQuery } from '@vueuse/core'
-import { shallowRef } from 'vue'
+import { computed, shallowRef } from 'vue'
 
 /** Whether the main pointer is a finger: the pad stands in for the keyboard. */
 export const useFingers = () => useMediaQuery('(pointer: coarse)')
@@ -8,6 +8,9 @@ export const useFingers = () => useMediaQuery('(pointer: coarse)')
 /** The field the pad types into; letters are wanted instead once somebody asks for them. */
 export const padField = shallowRef<HTMLInputElement | null>(null)
 let letters = false
+
+/** Whether turns are counted in that field, not a length read. */
+export const countsTurns = computed(() => Boolean(padField.value?.closest('[data-turns]')))
 
 const FIELDS = '[data-bench], [data-pad]'
 

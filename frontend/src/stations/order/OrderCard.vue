@@ -18,6 +18,8 @@ const props = defineProps<{
   orders: ReturnType<typeof useOrders>
   /** What is not settled of what would go out. */
   open: string[]
+  /** Whether its next step is the one to do now. */
+  leads: boolean
 }>()
 const { unit } = usePrefs()
 const STEPS = computed(() =>
@@ -35,10 +37,13 @@ const title = computed(() =>
 const unknown = computed(() => ['asked', 'unknown'].includes(props.order.state))
 const draft = computed(() => props.order.state === 'draft')
 const busy = computed(() => props.orders.busy.value.endsWith(props.order.id))
+/** All of it lies on the shop's own shelf: nothing goes out. */
+const inBox = computed(() => props.order.lines.every((line) => line.source === 'box'))
 const placing = computed(() => {
   if (busy.value) return t('Asking…')
   if (unknown.value) return t('Place it again')
   if (props.order.second_of != null) return t('Place a second set')
+  if (inBox.value) return t('Take them from the box')
   return props.order.supplier ? t('Place with the supplier') : t('It is sent')
 })
 const typed = ref('')
@@ -180,7 +185,7 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
           <button
             type="button"
             class="plain"
-            :class="{ strong: order.second_of == null }"
+            :class="{ strong: leads && order.second_of == null }"
             :disabled="busy"
             @click="unknown ? orders.place(order) : (going = true)"
           >
@@ -252,15 +257,16 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
     <el-dialog
       v-model="going"
       align-center
-      :title="order.supplier ? t('This goes out') : t('This was sent')"
+      :title="inBox ? t('From the box') : order.supplier ? t('This goes out') : t('This was sent')"
       width="min(520px, 94vw)"
       @opened="sure?.focus()"
     >
       <p class="goes">
-        {{ t('{title} to', { title }) }}
-        <b>{{ order.supplier || t('your supplier, by hand') }}</b>{{
-          t(', {count} rods:', { count })
-        }}
+        <template v-if="inBox">{{ title }}</template>
+        <template v-else>
+          {{ t('{title} to', { title }) }}
+          <b>{{ order.supplier || t('your supplier, by hand') }}</b></template
+        >{{ t(', {count} rods:', { count }) }}
       </p>
       <ul class="lines">
         <li v-for="line in order.lines" :key="`${line.length_in} ${line.source}`">
@@ -282,7 +288,13 @@ wantGauge(() => ['placed', 'received'].includes(props.order.state))
       <template #footer>
         <button type="button" class="plain" @click="going = false">{{ t('Not yet') }}</button>
         <button ref="sure" type="button" class="plain strong" :disabled="busy" @click="placeIt">
-          {{ order.supplier ? t('Send it') : t('Yes, it is sent') }}
+          {{
+            inBox
+              ? t('Take them from the box')
+              : order.supplier
+                ? t('Send it')
+                : t('Yes, it is sent')
+          }}
         </button>
       </template>
     </el-dialog>

@@ -55,6 +55,10 @@ const open = computed(() => all.value?.orders.filter((o: Order) => o.state !== '
 /** What is drafted goes out first, and what is on its way is tried or fitted first. */
 const UNDER_WAY = ['draft', 'asked', 'unknown', 'placed', 'received', 'fitted']
 const first = computed(() => open.value.some((o: Order) => UNDER_WAY.includes(o.state)))
+/** Trial rods that are not on the engine yet: a set waits for what they say. */
+const trying = computed(() =>
+  open.value.some((o: Order) => o.purpose === 'trial' && UNDER_WAY.includes(o.state)),
+)
 /** The latest order that was withdrawn: it can come back while it never went out. */
 const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state === 'withdrawn'))
 useKeys([
@@ -218,6 +222,7 @@ useKeys([
       :order="order"
       :orders="orders"
       :open="all.open"
+      :leads="!(trying && order.purpose === 'set' && order.state === 'draft')"
       :offers="offers ?? null"
     />
     <p v-if="withdrawn" class="quiet">

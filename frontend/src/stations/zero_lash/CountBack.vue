@@ -35,7 +35,7 @@ defineExpose({ start })
 </script>
 
 <template>
-  <div class="count" data-pad>
+  <div class="count" data-pad data-turns>
     <button v-if="!counting" type="button" class="plain" @click="start">
       {{ t('Count back to closed') }} <kbd>C</kbd>
     </button>

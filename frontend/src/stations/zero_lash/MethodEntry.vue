@@ -199,7 +199,7 @@ wantGauge(() => method.value !== 'turns')
       </div>
     </div>
     <div class="entries" data-bench>
-      <div>
+      <div :data-turns="method === 'turns' || undefined">
         <label for="reading">{{ rule?.ask }}</label>
         <el-input
           id="reading"

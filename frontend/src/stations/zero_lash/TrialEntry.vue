@@ -224,7 +224,7 @@ wantGauge(() => !counts.value)
     </p>
 
     <div class="entries" data-bench>
-      <div v-if="counts">
+      <div v-if="counts" data-turns>
         <label for="turns">{{ t('Turns from closed') }}</label>
         <el-input
           id="turns"
