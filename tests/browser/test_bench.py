@@ -72,6 +72,21 @@ def test_a_phone_types_turns_and_gaps_on_the_number_pad(phone: Page, live: str, 
     assert turns.evaluate("field => field.inputMode") == "text"
 
 
+def test_enter_on_the_number_pad_sends_what_was_counted_back(
+    phone: Page, live: str, shop: Shop
+) -> None:
+    build = shop()
+    open_station(phone, live, build)
+    phone.get_by_role("textbox", name="Turns from closed").tap()
+    tap(phone, "1", "0", "Enter")
+    phone.get_by_role("button", name="Loose", exact=True).tap()
+    expect(phone.locator(".log li")).to_have_count(1)
+    phone.get_by_role("button", name="Count back to closed").tap()
+    phone.get_by_role("textbox", name="Turns back to closed").tap()
+    tap(phone, "1", "0", "turns", "Enter")
+    expect(phone.locator(".log li")).to_have_count(2)
+
+
 def test_key_caps_are_not_shown_where_there_is_no_keyboard(
     phone: Page, live: str, shop: Shop
 ) -> None:

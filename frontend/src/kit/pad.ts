@@ -65,7 +65,9 @@ export function rubOut(): void {
   changed(input)
 }
 
+/** As the key of a keyboard: a form that holds the field is sent where nothing else was done. */
 export function enter(): void {
+  const input = padField.value
   const event = { key: 'Enter', code: 'Enter', bubbles: true, cancelable: true }
-  padField.value?.dispatchEvent(new KeyboardEvent('keydown', event))
+  if (input?.dispatchEvent(new KeyboardEvent('keydown', event))) input.form?.requestSubmit()
 }
