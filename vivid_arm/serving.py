@@ -85,6 +85,8 @@ def application(
     Thread(target=apart.warm, daemon=True).start()
     if os.getpid() != parent:
         Thread(target=_end_with, args=(parent,), daemon=True).start()
+    # Asked for an address, every router makes its routes; else whoever comes first waits for it.
+    app.url_path_for("page", path="")
     # What is loaded now stays: looking through it again and again stops every request.
     gc.collect()
     gc.freeze()

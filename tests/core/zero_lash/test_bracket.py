@@ -72,20 +72,28 @@ def test_posterior_against_numerical_integration() -> None:
     assert found.u_in == pytest.approx(np.sqrt(square), rel=1e-3)
 
 
-def test_common_ratio_of_several_gaps_against_scipy() -> None:
+@pytest.mark.parametrize("fade", [0.0, 0.15])
+@pytest.mark.parametrize("gaps", [(0.165, 0.036), (0.165, 0.100, 0.068, 0.036), (0.036,)])
+def test_common_ratio_and_fade_of_some_gaps_against_scipy(
+    gaps: tuple[float, ...], fade: float
+) -> None:
     """Independent: SciPy's multivariate normal with the full covariance matrix."""
-    f = Feeling(fade=0.0, fade_sd=0.0)
-    trials = [Trial(1, 7.20, "loose", 0.165), Trial(2, 7.28, "loose", 0.036)]
+    f = Feeling(fade=fade, fade_sd=0.8 * fade)
+    seen = np.array(gaps)
+    plain = seen / RATIO
+    more = plain * np.maximum(seen - 0.060, 0.0) / RATIO
+    missing = plain + fade * more
+    x = 7.31 - missing + np.resize([0.0004, -0.0003, 0.0002], len(gaps))
+    read = zip(x, seen, strict=True)
+    trials = [Trial(n, length, "loose", gap) for n, (length, gap) in enumerate(read, 1)]
     grid, p = posterior(trials, RATIO, f)
     keep = p > 1e-9
-    x = np.array([7.20, 7.28])
-    seen = np.array([0.165, 0.036])
 
-    missing = seen / RATIO
-    cov = (f.gap_sd_in / RATIO) ** 2 * np.eye(2) + f.ratio_sd**2 * np.outer(missing, missing)
+    cov = (f.gap_sd_in / RATIO) ** 2 * np.eye(len(gaps))
+    cov += f.ratio_sd**2 * np.outer(missing, missing) + f.fade_sd**2 * np.outer(more, more)
 
     def likelihood(length: float) -> float:
-        return float(multivariate_normal.pdf(x + missing, [length, length], cov))
+        return float(multivariate_normal.pdf(x + missing, [length] * len(gaps), cov))
 
     other = np.array([likelihood(length) for length in grid[keep]])
     assert p[keep] / p[keep].sum() == pytest.approx(other / other.sum(), rel=1e-6)

@@ -11,6 +11,9 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.rocker import near_closed
 from vivid_arm.records.tables import Build, Instrument
 
+_WORKED_OUT = ("valves", "instrument", "engine", "lobe_tables")
+_AS_KEPT = [n for n in BuildSummary.model_fields if hasattr(Build, n) and n not in _WORKED_OUT]
+
 
 def instrument_out(row: Instrument) -> InstrumentOut:
     return InstrumentOut(**{name: getattr(row, name) for name in InstrumentOut.model_fields})
@@ -18,13 +21,8 @@ def instrument_out(row: Instrument) -> InstrumentOut:
 
 def build_summary(state: BuildState) -> BuildSummary:
     build = state.build
-    columns = {
-        name: getattr(build, name)
-        for name in BuildSummary.model_fields
-        if hasattr(build, name) and name not in ("valves", "instrument", "engine", "lobe_tables")
-    }
     return BuildSummary(
-        **columns,
+        **{name: getattr(build, name) for name in _AS_KEPT},
         engine_words=engine_words(build.layout, build.cylinders),  # type: ignore[arg-type]
         engine=engine_figures(state.engine),
         lobe_tables=[k for k in KINDS if k in (build.lobe_tables or {})],

@@ -47,7 +47,6 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.log import LogEntry
 from vivid_arm.records.state.measuring import figures_of
 from vivid_arm.records.state.plan import plan_of
-from vivid_arm.records.state.setup import rod_of
 from vivid_arm.records.state.valve import ValveState
 from vivid_arm.records.tables import Build
 
@@ -112,8 +111,10 @@ def _by_geometry(state: BuildState, valve: ValveState) -> str:
 
 
 def kept_station(state: BuildState, valve: ValveState) -> KeptStation:
-    """The answer to a reading of a valve."""
-    return KeptStation(**dict(station_out(state, valve)), build=build_summary(state))
+    """The answer to a reading of a valve; its parts were checked when they were made."""
+    return KeptStation.model_construct(
+        **dict(station_out(state, valve)), build=build_summary(state)
+    )
 
 
 def ahead_out(
@@ -233,7 +234,7 @@ def _line_explanation(
     found = _measure_explanation(valve, entry)
     if found is not None:
         return ExplanationOut.model_validate(found, from_attributes=True)
-    return _setting_explanation(entry, turns)
+    return _setting_explanation(valve, entry, turns)
 
 
 def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | None:
@@ -243,11 +244,13 @@ def _measure_explanation(valve: ValveState, entry: LogEntry) -> Explanation | No
     return explain_measure(entry.measure, read, valve.ratio_known.words)
 
 
-def _setting_explanation(entry: LogEntry, turns: float | None) -> ExplanationOut | None:
+def _setting_explanation(
+    valve: ValveState, entry: LogEntry, turns: float | None
+) -> ExplanationOut | None:
     instrument = entry.row.instrument
     if entry.row.kind != "trial" or turns is None or instrument is None:
         return None
-    rod = rod_of(instrument)
+    rod, _ = valve.told.read_by(instrument)
     if not isinstance(rod, CheckingRod) or turns > rod.most_turns:
         return None
     return _of_setting(rod, turns)

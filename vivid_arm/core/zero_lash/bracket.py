@@ -19,10 +19,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import exp, sqrt
+from operator import mul
 from typing import Literal
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 from propcache.api import cached_property
 from scipy.special import ndtr
 
@@ -356,8 +356,9 @@ def _likelihood(
     wide: Floats = low + cells * _GRID_IN
     grid = wide[shift : shift + count]
     felt = Counter((t.feel, t.length_in) for t in trials if t.gap_in is None)
-    every_shift = sliding_window_view(_log_feels(felt, wide, bands, scatters), count, axis=1)
-    log_p: Floats = every_shift[alike, shift + off] + common
+    without_bias = _log_feels(felt, wide, bands, scatters)
+    beginnings = alike * len(wide) + shift + off
+    log_p: Floats = without_bias.take(beginnings + np.arange(count)) + common
     log_most = float(log_p.max())
     likely: Floats = np.exp(log_p - log_most)
     grid.flags.writeable = likely.flags.writeable = False
@@ -366,11 +367,11 @@ def _likelihood(
 
 @lru_cache(maxsize=64)
 def _laid_out(hands: tuple[Hand, ...]) -> tuple[Floats, Floats, Indices, Indices]:
-    """Bands and scatters (k, 1) that differ; of each hand which, and its bias in grid steps."""
+    """Bands and scatters (k, 1) that differ; of each hand which (n, 1), its bias in grid steps."""
     alike = list(dict.fromkeys((h.band_in, h.sd_in) for h in hands))
     bands, scatters = np.array(alike).T[:, :, None]
-    which = np.array([alike.index((h.band_in, h.sd_in)) for h in hands])
-    return bands, scatters, which, np.array([round(h.bias_in / _GRID_IN) for h in hands])
+    which = np.array([[alike.index((h.band_in, h.sd_in))] for h in hands])
+    return bands, scatters, which, np.array([[round(h.bias_in / _GRID_IN)] for h in hands])
 
 
 def _log_feels(
@@ -438,18 +439,44 @@ def _log_gaps(gaps: Sequence[Trial], grid: Floats, ratio: float, feeling: Feelin
     m is what a gap leaves missing; the ratio's relative error u and what its fade leaves open,
     f, are common to all gaps (GUM 5.2.2); a loose rod is shorter than zero lash.
     """
-    x = np.array([t.length_in for t in gaps])
-    m, fade_u = np.array([feeling.missing_in(t.gap_in or 0.0, ratio) for t in gaps]).T
-    shared = np.array([feeling.ratio_sd * m, fade_u])
-    covariance = shared.T @ shared
-    covariance.flat[:: len(x) + 1] += (feeling.gap_sd_in / ratio) ** 2
-    said = x + m
-    middle = float(said.mean())
-    each = np.array([np.ones(len(x)), said - middle])
-    (whole, across), (_, rest) = (each @ np.linalg.solve(covariance, each.T)).tolist()
+    missing = [feeling.missing_in(t.gap_in or 0.0, ratio) for t in gaps]
+    said = [t.length_in + m for t, (m, _) in zip(gaps, missing, strict=True)]
+    middle = sum(said) / len(said)
+    shared = [(feeling.ratio_sd * m, fade_u) for m, fade_u in missing]
+    each = [(1.0, s - middle) for s in said]
+    whole, across, rest = _weighed(each, shared, (feeling.gap_sd_in / ratio) ** 2)
     off = grid - middle
     square = (whole * off - 2 * across) * off + rest
-    return np.asarray(np.where(grid < x.max(), -1e9, -0.5 * square), dtype=np.float64)
+    longest = max(t.length_in for t in gaps)
+    return np.asarray(np.where(grid < longest, -1e9, -0.5 * square), dtype=np.float64)
+
+
+def _weighed(
+    each: Sequence[tuple[float, float]], shared: Sequence[tuple[float, float]], own: float
+) -> tuple[float, float, float]:
+    """a·C⁻¹·a, a·C⁻¹·b and b·C⁻¹·b of the columns a, b of ``each``; C = own·I + S·Sᵀ.
+
+    S has the columns of ``shared``. By Woodbury's identity with the two of them, whatever the
+    number of rows: C⁻¹ = (I - S·(own·I + Sᵀ·S)⁻¹·Sᵀ) / own.
+    """
+    a, b = zip(*each, strict=True)
+    s, t = zip(*shared, strict=True)
+    ss, tt, st = own + _dot(s, s), own + _dot(t, t), _dot(s, t)
+    among = ss * tt - st * st
+    as_, at, bs, bt = _dot(a, s), _dot(a, t), _dot(b, s), _dot(b, t)
+
+    def left(ps: float, pt: float, qs: float, qt: float) -> float:
+        return (ps * (tt * qs - st * qt) + pt * (ss * qt - st * qs)) / among
+
+    return (
+        (_dot(a, a) - left(as_, at, as_, at)) / own,
+        (_dot(a, b) - left(as_, at, bs, bt)) / own,
+        (_dot(b, b) - left(bs, bt, bs, bt)) / own,
+    )
+
+
+def _dot(x: Sequence[float], y: Sequence[float]) -> float:
+    return float(sum(map(mul, x, y)))
 
 
 def _summarise(
@@ -493,7 +520,8 @@ def _find_contradictions(
     lows, highs = np.array(implied).T
     longer = lows[:, None] >= highs[None, :]
     found = []
-    for j, i in np.argwhere(np.tril(longer | longer.T, -1))[-_MOST_CONTRADICTIONS:]:
+    pairs = np.argwhere(longer | longer.T)
+    for j, i in pairs[pairs[:, 0] > pairs[:, 1]][-_MOST_CONTRADICTIONS:].tolist():
         earlier, later = trials[i], trials[j]
         pair = (earlier, later) if longer[i, j] else (later, earlier)
         found.append(Contradiction(*pair))

@@ -35,7 +35,7 @@ from vivid_arm.core.zero_lash.predict import Mount
 from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.log import ValveLog
 from vivid_arm.records.state.rocker import ratio_known
-from vivid_arm.records.state.setup import Ratio, engine_of, predictions_of, starting_hands
+from vivid_arm.records.state.setup import Ratio, predictions_of, starting_hands
 from vivid_arm.records.state.valve import OnSetUp, SetUp, ValveState
 from vivid_arm.records.tables import BoxRod, Build, Order, Signature
 
@@ -165,9 +165,9 @@ class HeadsState(OnSetUp):
     def solid(self) -> bool:
         return self.build.lifter_kind == "solid"
 
-    @cached_property
+    @property
     def engine(self) -> Engine:
-        return engine_of(self.build)
+        return self.set_up.engine
 
     @cached_property
     def known(self) -> tuple[PlacedValve, ...]:

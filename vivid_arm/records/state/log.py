@@ -8,12 +8,12 @@ from uuid import UUID
 from propcache.api import cached_property
 
 from vivid_arm.core.engine.layout import ValveKind
-from vivid_arm.core.entry.instruments import Caliper, CheckingRod, CountBack, Indicator, count_back
+from vivid_arm.core.entry.instruments import CheckingRod, CountBack, count_back
 from vivid_arm.core.zero_lash.bracket import Feel, Trial
 from vivid_arm.core.zero_lash.methods import METHODS, Measure
 from vivid_arm.records.rows.line import KeptLine
 from vivid_arm.records.state.measuring import in_measuring, measure_of
-from vivid_arm.records.state.setup import Ratio, rod_of
+from vivid_arm.records.state.setup import Ratio, Tool, rod_of
 from vivid_arm.records.state.struck import struck_by
 from vivid_arm.records.tables import Build, Instrument, Valve
 
@@ -45,7 +45,7 @@ class ValveLog:
         self.build = build
         self.kind = cast(ValveKind, valve.kind)
         self.rows = rows
-        self._tools: dict[UUID, tuple[CheckingRod | Caliper | Indicator, float]] = {}
+        self._tools: dict[UUID, tuple[Tool, float]] = {}
         self._measured: tuple[Ratio, list[LogEntry]] | None = None
 
     def added(self, valve: Valve, rows: Sequence[KeptLine]) -> "ValveLog":
@@ -87,13 +87,13 @@ class ValveLog:
         derived = length = float(row.length_in)
         if row.instrument is None:
             return LogEntry(row, length, False, struck_by, None)
-        rod, added = self._read_by(row.instrument)
+        rod, added = self.read_by(row.instrument)
         if row.turns is not None and isinstance(rod, CheckingRod):
             length = round(rod.closed_in + float(row.turns) * rod.pitch_in, 6)
         recomputed = abs(length - derived) > 1e-6
         return LogEntry(row, length + added, recomputed, struck_by, None)
 
-    def _read_by(self, tool: Instrument) -> tuple[CheckingRod | Caliper | Indicator, float]:
+    def read_by(self, tool: Instrument) -> tuple[Tool, float]:
         """An instrument, and what its convention adds to the build's measuring one, inches."""
         known = self._tools.get(tool.id)
         if known is None:

@@ -20,8 +20,10 @@ from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.records.shapes import EngineFigures, LobeFigures, LobeTable
 from vivid_arm.records.tables import Build, Instrument
 
+Tool = CheckingRod | Caliper | Indicator
 
-def rod_of(row: Instrument) -> CheckingRod | Caliper | Indicator:
+
+def rod_of(row: Instrument) -> Tool:
     """The core's instrument for a row."""
     if row.kind == "indicator":
         return Indicator()

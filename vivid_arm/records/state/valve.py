@@ -7,7 +7,7 @@ from typing import Protocol, cast
 
 from propcache.api import cached_property
 
-from vivid_arm.core.engine.layout import KINDS, ValveKind, valve_name
+from vivid_arm.core.engine.layout import KINDS, Engine, ValveKind, valve_name
 from vivid_arm.core.entry.conventions import Convention, RodEnds, convert
 from vivid_arm.core.entry.instruments import Adjuster, CheckingRod, CountBack, Indicator
 from vivid_arm.core.rods.groups import MeasuredValve
@@ -32,8 +32,10 @@ from vivid_arm.records.state.log import LogEntry, ValveLog
 from vivid_arm.records.state.rocker import RockerState, ratio_known
 from vivid_arm.records.state.setup import (
     Ratio,
+    Tool,
     carried_over,
     ends_of,
+    engine_of,
     lifter_of,
     measuring_convention,
     rod_of,
@@ -64,6 +66,14 @@ class SetUp:
     @cached_property
     def lifter(self) -> Lifter:
         return lifter_of(self.build)
+
+    @cached_property
+    def engine(self) -> Engine:
+        return engine_of(self.build)
+
+    @cached_property
+    def tool(self) -> Tool | None:
+        return rod_of(self.build.instrument) if self.build.instrument else None
 
     @cached_property
     def ends(self) -> RodEnds:
@@ -273,7 +283,7 @@ class ValveState(OnSetUp):
     @cached_property
     def adjuster(self) -> Adjuster | None:
         """How the rod is set; None without one, or with one whose thread was spoilt."""
-        tool = rod_of(self.build.instrument) if self.build.instrument else None
+        tool = self.set_up.tool
         if tool is None or isinstance(tool, Indicator):
             return None
         return tool.adjuster if tool.adjuster.resolution_in > 0 else None
@@ -304,10 +314,8 @@ class ValveState(OnSetUp):
     @property
     def next_turns(self) -> float | None:
         """The next setting in turns, when the instrument counts turns."""
-        if self.next_trial is None or self.build.instrument is None:
-            return None
-        rod = rod_of(self.build.instrument)
-        if not isinstance(rod, CheckingRod):
+        rod = self.set_up.tool
+        if self.next_trial is None or not isinstance(rod, CheckingRod):
             return None
         return rod.turns_for(self.next_trial.length_in)
 
