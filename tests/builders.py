@@ -35,6 +35,8 @@ from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.tables import Base, Build, Reading, Valve
 from vivid_arm.records.writes import readings, setup
 
+FORGET_WHO = "for (const k of ['asked', 'kept']) localStorage.removeItem(`vivid-arm.${k}`)"
+"""As though nobody had been asked yet who measures."""
 LOBE = {
     "advertised_deg": 290.0, "advertised_at_in": 0.006, "duration_050_deg": 230.0,
     "lobe_lift_in": 0.353,

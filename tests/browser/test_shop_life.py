@@ -8,11 +8,10 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
-from tests.builders import open_station, station_url, web
+from tests.builders import FORGET_WHO, open_station, station_url, web
 from tests.documents.test_photos import made
 
 Shop = Callable[..., dict[str, Any]]
-FORGET = "localStorage.removeItem('vivid-arm.asked')"
 
 
 def more(page: Page, name: str, what: str) -> None:
@@ -161,7 +160,7 @@ def test_the_first_reading_of_a_day_asks_once_who_reads(
     context = browser.new_context(viewport={"width": size[0], "height": size[1]})
     page = context.new_page()
     open_station(page, live, build)
-    page.evaluate(FORGET)
+    page.evaluate(FORGET_WHO)
     page.get_by_role("button", name="Loose L").click()
     dialog = page.get_by_role("dialog", name="Who measures?")
     expect(dialog.get_by_role("button", name="Ada")).to_be_focused()
@@ -170,11 +169,11 @@ def test_the_first_reading_of_a_day_asks_once_who_reads(
     page.get_by_role("button", name="Tight T").click()
     expect(page.locator(".log li .number")).to_have_text(["2", "1"])
     expect(page.get_by_role("button", name="Measured by Ben")).to_be_visible()
-    page.evaluate(FORGET)
+    page.evaluate(FORGET_WHO)
     page.get_by_role("button", name="Zero Z").click()
     dialog.get_by_role("button", name="No name").click()
     expect(page.locator(".log li .number")).to_have_text(["3", "2", "1"])
-    page.evaluate(FORGET)
+    page.evaluate(FORGET_WHO)
     page.get_by_role("button", name="Loose L").click()
     expect(dialog.get_by_role("button", name="Ada")).to_be_focused()
     page.keyboard.press("Escape")
@@ -195,7 +194,7 @@ def test_names_that_come_late_are_what_a_key_answers(page: Page, live: str, shop
 
     page.route("**/api/people", answer)
     open_station(page, live, build)
-    page.evaluate(FORGET)
+    page.evaluate(FORGET_WHO)
     page.get_by_role("button", name="Loose L").click()
     dialog = page.get_by_role("dialog", name="Who measures?")
     expect(dialog.get_by_role("textbox", name="Another name")).to_be_focused()
@@ -212,7 +211,7 @@ def test_a_page_that_dies_while_it_asks_who_reads_has_kept_the_reading(
 ) -> None:
     build = shop(gaps=False)
     open_station(page, live, build)
-    page.evaluate(FORGET)
+    page.evaluate(FORGET_WHO)
     page.get_by_role("button", name="Loose L").click()
     expect(page.get_by_role("dialog", name="Who measures?")).to_be_visible()
     assert web.get(f"{live}/api/builds/{build['id']}").json()["valves"][0]["readings"] == 0

@@ -6,7 +6,7 @@ from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.builders import open_station, settle_by_web, web
+from tests.builders import FORGET_WHO, open_station, settle_by_web, web
 
 Json = dict[str, Any]
 Shop = Callable[..., Json]
@@ -108,7 +108,7 @@ def test_a_reading_typed_into_the_question_who_is_no_name(
     page: Page, live: str, shop: Shop
 ) -> None:
     open_station(page, live, shop())
-    page.evaluate("localStorage.removeItem('vivid-arm.asked')")
+    page.evaluate(FORGET_WHO)
     page.keyboard.press("+")
     page.keyboard.press("l")
     name = page.get_by_role("textbox", name="Another name")

@@ -1,11 +1,20 @@
-/** Who measures: asked once a day, before the first reading is kept. */
+/** Who measures: asked once a day, before the first reading is kept; midnight ends no work. */
 import { createGlobalState, until } from '@vueuse/core'
 import { ref } from 'vue'
 import { me } from './me'
 import { usePrefs } from './prefs'
 
 const ASKED = 'vivid-arm.asked'
+const KEPT = 'vivid-arm.kept'
+/** Whoever kept a reading so short a time ago is still at it, though a new day has begun. */
+const AT_IT_MS = 4 * 3600_000
 const today = () => new Date().toDateString()
+const sayKept = () => localStorage.setItem(KEPT, String(Date.now()))
+
+function askedToday(): boolean {
+  const since = Date.now() - Number(localStorage.getItem(KEPT) ?? NaN)
+  return localStorage.getItem(ASKED) === today() || Math.abs(since) < AT_IT_MS
+}
 
 export const useWho = createGlobalState(() => {
   const { by } = usePrefs()
@@ -15,7 +24,7 @@ export const useWho = createGlobalState(() => {
   /** The name that goes with what is kept, where it is known today; else null. */
   const known = () => {
     if (me.value.accounts) return me.value.name ?? null
-    return localStorage.getItem(ASKED) === today() ? by.value : null
+    return askedToday() ? by.value : null
   }
   /** The same; the first of a day waits until it is known. */
   async function named(): Promise<string> {
@@ -27,6 +36,7 @@ export const useWho = createGlobalState(() => {
       open.value = true
       await new Promise<void>((answered) => waiting.push(answered))
     }
+    sayKept()
     return by.value
   }
   /** A name, none, or the one there was: whatever waits is kept with it. */
