@@ -2,26 +2,12 @@ import vue from '@vitejs/plugin-vue'
 import AutoImport from 'unplugin-auto-import/vite'
 import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
 import Components from 'unplugin-vue-components/vite'
-import { defineConfig, type Plugin } from 'vite'
-
-/**
- * Nearly all of a page's functions run while it opens: compiled at once they are kept compiled,
- * where a browser else compiles a thousand of them one by one at every opening.
- */
-const compiledAtOnce: Plugin = {
-  name: 'compiled-at-once',
-  generateBundle: {
-    order: 'post',
-    handler(_, bundle) {
-      for (const file of Object.values(bundle))
-        if (file.type === 'chunk') file.code = `//# allFunctionsCalledOnLoad\n${file.code}`
-    },
-  },
-}
+import { defineConfig } from 'vite'
+import { classicScripts } from './classicScripts.ts'
 
 export default defineConfig({
   plugins: [
-    compiledAtOnce,
+    classicScripts,
     vue(),
     AutoImport({
       resolvers: [ElementPlusResolver({ importStyle: 'css' })],
@@ -35,6 +21,8 @@ export default defineConfig({
   ],
   // A browser fetches two files sooner than forty: what every page has, and what stations share.
   build: {
+    // A preload of a module is no script that is classic.
+    modulePreload: false,
     rolldownOptions: {
       output: {
         codeSplitting: {
@@ -49,6 +37,8 @@ export default defineConfig({
   // Without a compiler of messages, and without what nobody here uses.
   resolve: { alias: { 'vue-i18n': 'vue-i18n/dist/vue-i18n.runtime.mjs' } },
   define: {
+    // SystemJS's answers later, and the loader of styles does without.
+    'import.meta.resolve': 'undefined',
     __INTLIFY_DROP_MESSAGE_COMPILER__: true,
     __INTLIFY_PROD_DEVTOOLS__: false,
     __VUE_I18N_FULL_INSTALL__: false,
