@@ -24,6 +24,7 @@ export default defineConfig({
     // A preload of a module is no script that is classic.
     modulePreload: false,
     rolldownOptions: {
+      checks: { bundlerTimings: false },
       output: {
         codeSplitting: {
           groups: [

@@ -98,11 +98,10 @@ def nobodys(german: Page, marked: None) -> Page:
     """Server and pages in a language nobody speaks: a word that can be read was not said in it."""
     texts = json.loads(CATALOGUE.read_text())
     said_so = json.dumps({text: said(text) for text in texts}, ensure_ascii=False)
+    made = f"System.register([], (put) => ({{ execute() {{ put('default', {said_so}) }} }}))"
     german.route(
         "**/assets/words.de-*.js",
-        lambda route: route.fulfill(
-            body=f"export default {said_so}", content_type="text/javascript; charset=utf-8"
-        ),
+        lambda route: route.fulfill(body=made, content_type="text/javascript; charset=utf-8"),
     )
     return german
 

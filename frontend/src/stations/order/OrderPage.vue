@@ -223,7 +223,6 @@ useKeys([
       :orders="orders"
       :open="all.open"
       :leads="!(trying && order.purpose === 'set' && order.state === 'draft')"
-      :offers="offers ?? null"
     />
     <p v-if="withdrawn" class="quiet">
       {{ t('Order {number} was withdrawn.', { number: withdrawn.number }) }}
