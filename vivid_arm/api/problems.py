@@ -196,12 +196,13 @@ def _bad_request(_: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     found = error.errors()
     where, words = fault_of([e | {"loc": e["loc"][1:]} for e in found])
+    whole = say("Request")
     return answer(
         Problem(
             title=say("The request cannot be read"),
             status=422,
             code="bad_request",
-            detail=f"{in_words(where) if where else say('Request')}: {words}.",
+            detail=f"{in_words(where) if where else whole}: {words}.",
             field=where or None,
             received=str(found[0].get("input"))[:200],
         )

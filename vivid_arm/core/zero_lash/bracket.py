@@ -657,12 +657,13 @@ def _open_ended(
     bracket: Bracket, adjuster: Adjuster, gaps: bool, expected_in: float | None
 ) -> NextTrial | None:
     loose, tight = bracket.longest_loose, bracket.shortest_tight
+    one, two = say("one full turn"), say("two turns")
     if loose is not None:
         full = loose.length_in + adjuster.turn_in
         near = None if gaps else _past(expected_in, loose.length_in, adjuster, 1)
         length = adjuster.snap(full) if near is None else near
         words = (
-            say("Loose: {value} longer.", value=adjuster.said(say("one full turn")))
+            say("Loose: {value} longer.", value=adjuster.said(one))
             if near is None
             else (say("Loose: just past the expected length."))
         )
@@ -675,10 +676,10 @@ def _open_ended(
     reason = (
         say(
             "Tight: back {value} until it is loose, then read the gap.",
-            value=adjuster.said(say("two turns"), 2),
+            value=adjuster.said(two, 2),
         )
         if gaps
-        else say("Tight: {value} shorter.", value=adjuster.said(say("one full turn")))
+        else say("Tight: {value} shorter.", value=adjuster.said(one))
         if near is None
         else say("Tight: just short of the expected length.")
     )
