@@ -396,8 +396,10 @@ def test_every_station_tells_its_steps_and_its_cautions(
         expect(dialog).to_be_hidden()
 
 
-def test_a_page_opens_without_being_styled_twice(page: Page, shop_pages: dict[str, str]) -> None:
-    """The theme stops no transitions at opening."""
+def test_a_page_opens_without_being_styled_twice_or_compiled_piece_by_piece(
+    page: Page, shop_pages: dict[str, str]
+) -> None:
+    """The theme stops no transitions at opening; a browser compiles each of the files at once."""
     page.add_init_script(
         """
         window.restyled = 0
@@ -408,8 +410,14 @@ def test_a_page_opens_without_being_styled_twice(page: Page, shop_pages: dict[st
         }
         """
     )
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
     settle(page, shop_pages["heads"])
     assert page.evaluate("window.restyled") == 0
+    ours = [url for url in asked if url.endswith(".js") and "/loader-" not in url]
+    programs = [page.request.get(url).text() for url in ours]
+    assert len(programs) >= 3
+    assert all(p.startswith("//# allFunctionsCalledOnLoad\n") for p in programs)
 
 
 def test_what_was_compiled_is_taken_again(

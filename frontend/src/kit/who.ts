@@ -12,7 +12,7 @@ const today = () => new Date().toDateString()
 const sayKept = () => localStorage.setItem(KEPT, String(Date.now()))
 
 function askedToday(): boolean {
-  const since = Date.now() - Number(localStorage.getItem(KEPT) ?? NaN)
+  const since = Date.now() - Number(localStorage.getItem(KEPT))
   return localStorage.getItem(ASKED) === today() || Math.abs(since) < AT_IT_MS
 }
 
