@@ -181,6 +181,24 @@ def test_the_first_reading_of_a_day_asks_once_who_reads(
     context.close()
 
 
+def test_a_name_typed_while_a_known_one_has_the_focus_is_another(
+    page: Page, live: str, shop: Shop
+) -> None:
+    build = shop(gaps=False)
+    url = f"{live}/api/builds/{build['id']}/valves/{build['valves'][5]['id']}/trials"
+    body = {"key": str(uuid4()), "setting": "10", "feel": "loose", "by": "Ada"}
+    web.post(url, json=body).raise_for_status()
+    open_station(page, live, build)
+    page.evaluate(FORGET_WHO)
+    page.get_by_role("button", name="Tight T").click()
+    dialog = page.get_by_role("dialog", name="Who measures?")
+    expect(dialog.get_by_role("button", name="Ada")).to_be_focused()
+    page.keyboard.type("Ben")
+    expect(dialog.get_by_role("textbox", name="Another name")).to_have_value("Ben")
+    page.keyboard.press("Enter")
+    expect(page.locator(".log li").first).to_contain_text("Ben")
+
+
 def test_names_that_come_late_are_what_a_key_answers(page: Page, live: str, shop: Shop) -> None:
     """The dialog asks before the names are there; the first of them is where Enter goes then."""
     build = shop(gaps=False)

@@ -33,6 +33,11 @@ const first = () => chips.value?.querySelector<HTMLElement>('button, input')
 function begin() {
   if (!chips.value?.contains(document.activeElement)) first()?.focus()
 }
+/** Whoever types a name while one that is known has the focus means another. */
+function another(event: KeyboardEvent) {
+  if (event.ctrlKey || event.altKey || event.metaKey || !/^\p{L}$/u.test(event.key)) return
+  chips.value?.querySelector('input')?.focus()
+}
 /** Names that come later stand before the field for another. */
 watch(
   () => names.value[0],
@@ -54,7 +59,7 @@ watch(
     @opened="begin"
     @close="open && answered()"
   >
-    <div ref="chips" class="names">
+    <div ref="chips" class="names" @keydown="another">
       <button v-for="n in names" :key="n" type="button" class="plain" @click="answered(n)">
         {{ n }}
       </button>
