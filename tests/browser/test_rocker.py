@@ -179,6 +179,14 @@ def test_where_the_schools_differ_both_are_shown(
     expect(page.locator("article.chosen")).to_contain_text("Centred mark")
 
 
+# Where a shape's own point is drawn in the arm view, in the view's own units.
+DRAWN_AT = """(shape, [x, y]) => {
+  const view = shape.ownerSVGElement.getScreenCTM().inverse().multiply(shape.getScreenCTM())
+  const at = new DOMPoint(x, y).matrixTransform(view)
+  return [at.x, at.y]
+}"""
+
+
 def test_the_drawing_is_true_to_scale(
     page: Page, live: str, demo: dict[str, dict[str, Any]], errors: list[str]
 ) -> None:
@@ -189,29 +197,53 @@ def test_the_drawing_is_true_to_scale(
     open_rocker(page, live, build)
     k = int(np.argmin(np.abs(np.array(batch["settings"]["setting_in"]) - now)))
     lift = page.get_by_role("slider", name="Lift")
+    svg = page.locator(".arm-view")
+    page.get_by_role("button", name="Whole").click()
+
+    def figure(shape: Locator, name: str) -> float:
+        return float(shape.get_attribute(name) or 0)
+
+    def drawn(shape: Locator, x: float | None = None, y: float | None = None) -> Any:
+        """A circle's middle, or another of the shape's own points."""
+        own = [figure(shape, "cx") if x is None else x, figure(shape, "cy") if y is None else y]
+        return np.array(shape.evaluate(DRAWN_AT, own))
+
     for share in (0.0, 0.5, 1.0):
         lift.fill(str(share))
-        svg = page.locator(".arm-view")
         valve = abs(batch["valve_in"][k][round(share * 60)])
         expect(page.locator(".move output")).to_have_text(f"{valve:.4f} in")
         bar = float((svg.locator("path.bar").get_attribute("d") or "").split("H")[1].split()[0])
-        scale = bar / 0.5
-        pins = [
-            tuple(float(c.get_attribute(a) or 0) for a in ("cx", "cy"))
-            for c in svg.locator(".pins circle").all()
-        ]
-        apart = np.hypot(pins[0][0] - pins[1][0], pins[0][1] - pins[1][1]) / scale
+        scale = bar / 1.0
+        fulcrum, roller_pin = (drawn(c) for c in svg.locator(".pins circle").all())
+        apart = float(np.hypot(*(fulcrum - roller_pin))) / scale
         assert apart == pytest.approx(batch["arm_in"], abs=1e-3)
         roller, tip = svg.locator("circle.roller"), svg.locator(".valve rect").first
-        low = float(roller.get_attribute("cy") or 0) + float(roller.get_attribute("r") or 0)
-        assert low == pytest.approx(float(tip.get_attribute("y") or 0), abs=0.05)
-        wide = float(tip.get_attribute("width") or 0) / scale
+        assert drawn(roller) == pytest.approx(roller_pin, abs=0.05)
+        low = drawn(roller)[1] + figure(roller, "r")
+        assert low == pytest.approx(drawn(tip, 0.0, figure(tip, "y"))[1], abs=0.05)
+        wide = figure(tip, "width") / scale
         assert wide == pytest.approx(batch["stem_in"], abs=1e-3)
-        contact = float(svg.locator("circle.contact").get_attribute("cx") or 0)
-        axis = float(svg.locator("line.axis").get_attribute("x1") or 0)
-        assert (contact - axis) / scale == pytest.approx(
+        contact = svg.locator("circle.contact")
+        axis = figure(svg.locator("line.axis"), "x1")
+        assert (drawn(contact)[0] - axis) / scale == pytest.approx(
             batch["contact_in"][k][round(share * 60)], abs=1e-4
         )
+        seat, cup = (drawn(ball) for ball in svg.locator("circle.ball").all())
+        assert drawn(svg.locator("path.rod"), 0.0, 0.0) == pytest.approx(cup, abs=0.05)
+        cup_arm = float(np.hypot(*(fulcrum - cup))) / scale
+        assert cup_arm == pytest.approx(batch["cup_in"], abs=1e-3)
+        lobe = batch["lobe_in"][round(share * 60)]
+        way = np.radians(batch["lifter_deg"])
+        stands = [
+            batch["seat_x_in"] + lobe * np.sin(way),
+            batch["seat_y_in"] + lobe * np.cos(way),
+        ]
+        level = drawn(tip, 0.0, 0.0)[1] - valve * scale
+        assert seat == pytest.approx(
+            [axis + stands[0] * scale, level - stands[1] * scale], abs=0.05
+        )
+        lifter = drawn(svg.locator("path.lifter"), 0.0, 0.0)
+        assert lifter == pytest.approx(seat, abs=0.05)
 
 
 def test_mistakes_are_told_and_nothing_typed_is_lost(
@@ -293,11 +325,23 @@ def test_the_lift_plays_and_one_cursor_runs_through_all(
     page.wait_for_function(
         """() => {
           const seen = (window.seenContacts ??= new Set())
+          const said = (window.saidLifts ??= new Set())
           seen.add(document.querySelector('.arm-view circle.contact').getAttribute('cy'))
-          return seen.size > 6
+          said.add(document.querySelector('.move output').textContent)
+          return seen.size > 6 && said.size > 3
         }"""
     )
     page.keyboard.press(" ")
+    # Stopped, the figure says what is drawn, though while it plays it may lag a little.
+    expect(page.get_by_role("button", name="Play")).to_be_visible()
+    bar = page.locator(".arm-view path.bar").get_attribute("d") or ""
+    scale = float(bar.split("H")[1].split()[0]) / 0.5
+    shown = float(page.locator(".arm-view circle.contact").get_attribute("cy") or 0)
+    said = float(page.locator(".move output").inner_text().split()[0])
+    page.get_by_role("slider", name="Lift").fill("0")
+    closed = float(page.locator(".arm-view circle.contact").get_attribute("cy") or 0)
+    assert said == pytest.approx((shown - closed) / scale, abs=1e-4)
+    page.locator("body").click(position={"x": 5, "y": 5})
     page.keyboard.press("h")
     half = asked(live, build)["lift_in"] / 2
     expect(page.locator(".move output")).to_have_text(f"{half:.4f} in")

@@ -16,6 +16,8 @@ const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 2000,
+      // An answer is replaced whole, never changed within: its parts need no watching.
+      shallow: true,
       retry: (count, error) => !(error instanceof Refused && error.problem.status) && count < 2,
     },
   },

@@ -12,6 +12,8 @@ import type { Frame, Point } from './frame'
 const props = defineProps<{
   batch: Motion
   frame: Frame
+  /** What the figures say: the frame, or while it plays one just before it. */
+  read: Frame
   closed: Frame
   view: 'whole' | 'rocker' | 'tip'
   /** Half of the net lift; the 90° sign belongs there. */
@@ -24,6 +26,7 @@ const emit = defineEmits<{ lift: [share: number] }>()
 
 const WIDTH = 500
 const HEIGHT = 306
+const RADIAN = Math.PI / 180
 
 /** The window in inches: middle and height; the closed mechanism decides, so that it stands still. */
 const window = computed(() => {
@@ -44,13 +47,14 @@ const py = (y: number) => HEIGHT / 2 - (y - window.value.y) * scale.value
 const at = ([x, y]: Point) => `${px(x).toFixed(2)} ${py(y).toFixed(2)}`
 const size = (inches: number) => inches * scale.value
 
-const stem = computed(() => props.batch.stem_in)
-const tipY = computed(() => -props.frame.valve)
-const contact = computed<Point>(() => [props.frame.contact, tipY.value])
-const roller = computed(() => props.batch.tip === 'roller')
+// Each body is drawn once, about a point of its own, and from then on only carried and turned.
+const MIDDLE: Point = [0, 0]
+const own = ([x, y]: Point) => `${size(x).toFixed(2)} ${size(-y).toFixed(2)}`
+const carried = ([x, y]: Point, turned = 0) =>
+  `translate(${px(x).toFixed(2)} ${py(y).toFixed(2)}) rotate(${(-turned).toFixed(3)})`
 
-/** Two circles joined by straight flanks. */
-function limb(a: Point, ra: number, b: Point, rb: number): string {
+/** Straight flanks between two circles. */
+function limb(a: Point, ra: number, b: Point, rb: number, put = own): string {
   const far = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1
   const nx = -(b[1] - a[1]) / far
   const ny = (b[0] - a[0]) / far
@@ -59,119 +63,124 @@ function limb(a: Point, ra: number, b: Point, rb: number): string {
     p[1] + ny * r * side,
   ]
   const corners = [corner(a, ra, 1), corner(b, rb, 1), corner(b, rb, -1), corner(a, ra, -1)]
-  return `M${corners.map(at).join('L')}Z`
+  return `M${corners.map(put).join('L')}Z`
 }
+
+const stem = computed(() => props.batch.stem_in)
+const tipY = computed(() => -props.frame.valve)
+const contact = computed<Point>(() => [props.frame.contact, tipY.value])
+const roller = computed(() => props.batch.tip === 'roller')
+const fulcrumX = computed(() => props.frame.fulcrum[0])
+const fulcrumY = computed(() => props.frame.fulcrum[1])
+
+// The rocker about its fulcrum, with the arm level.
 /** Where a shoe's pad looks: down at half lift, turning with the arm. */
-const padTurn = computed(() => props.frame.arm - armAtHalf.value)
-const armAtHalf = computed(() => {
-  const rise = props.batch.tip_radius_in - props.frame.fulcrum[1] - props.half
-  return (Math.asin(Math.min(Math.max(rise / props.batch.arm_in, -1), 1)) * 180) / Math.PI
+const padTurn = computed(() => {
+  const rise = props.batch.tip_radius_in - fulcrumY.value - props.half
+  return -Math.asin(Math.min(Math.max(rise / props.batch.arm_in, -1), 1)) / RADIAN
 })
 function onPad(degrees: number, radius: number): Point {
-  const a = ((degrees - 90 + padTurn.value) * Math.PI) / 180
-  return [props.frame.tip[0] + radius * Math.cos(a), props.frame.tip[1] + radius * Math.sin(a)]
+  const a = (degrees - 90 + padTurn.value) * RADIAN
+  return [props.batch.arm_in + radius * Math.cos(a), radius * Math.sin(a)]
 }
-const pad = computed(() => {
+function pad(): string {
   const r = props.batch.tip_radius_in
   const inner = r - Math.min(0.14, r * 0.5)
   const arc = (from: number, to: number, radius: number, first: string) =>
-    `${first}${at(onPad(from, radius))} A${size(radius)} ${size(radius)} 0 0 ${to > from ? 0 : 1} ${at(onPad(to, radius))}`
+    `${first}${own(onPad(from, radius))} A${size(radius)} ${size(radius)} 0 0 ${to > from ? 0 : 1} ${own(onPad(to, radius))}`
   return `${arc(-24, 24, r, 'M')} ${arc(24, -24, inner, 'L')}Z`
+}
+const rocker = computed(() => {
+  const { arm_in, cup_in, tip_radius_in } = props.batch
+  const bend = props.batch.bend_deg * RADIAN
+  const cup = { at: [-cup_in * Math.cos(bend), -cup_in * Math.sin(bend)] as Point, r: 0.2 }
+  const nose = roller.value
+    ? { at: [arm_in, 0] as Point, r: tip_radius_in * 0.72 }
+    : { at: onPad(0, tip_radius_in - 0.13), r: 0.13 }
+  const hub = { at: MIDDLE, r: 0.25 }
+  return {
+    cup,
+    rounds: [nose, hub, cup],
+    flanks: [
+      limb(nose.at, nose.r, MIDDLE, hub.r),
+      limb(MIDDLE, hub.r, cup.at, cup.r),
+      ...(roller.value ? [] : [pad()]),
+    ],
+  }
 })
-const nose = computed<{ at: Point; r: number }>(() =>
-  roller.value
-    ? { at: props.frame.tip, r: props.batch.tip_radius_in * 0.72 }
-    : { at: onPad(0, props.batch.tip_radius_in - 0.13), r: 0.13 },
-)
-const body = computed(() => [
-  limb(nose.value.at, nose.value.r, props.frame.fulcrum, 0.25),
-  limb(props.frame.fulcrum, 0.25, props.frame.cup, 0.2),
-])
-const rounds = computed(() => [
-  { at: nose.value.at, r: nose.value.r },
-  { at: props.frame.fulcrum, r: 0.25 },
-  { at: props.frame.cup, r: 0.2 },
-])
+const turned = computed(() => carried(props.frame.fulcrum, props.frame.arm))
 
+// The rod hangs from its cup, the lifter from the rod's seat.
 const BALL = 0.15625
-const rod = computed(() => limb(props.frame.cup, 0.13, props.frame.seat, 0.13))
-const lifter = computed(() => {
-  const a = (props.batch.lifter_deg * Math.PI) / 180
-  const along: Point = [Math.sin(a), Math.cos(a)]
-  const end = (t: number): Point => [
-    props.frame.seat[0] + along[0] * t,
-    props.frame.seat[1] + along[1] * t,
-  ]
-  return limb(end(0.12), 0.3, end(-0.75), 0.3)
+const rodLong = computed(() => {
+  const { cup, seat } = props.frame
+  return Number(Math.hypot(cup[0] - seat[0], cup[1] - seat[1]).toFixed(3))
 })
+const rod = computed(() => limb(MIDDLE, 0.13, [0, -rodLong.value], 0.13))
+const leaning = computed(() => {
+  const { cup, seat } = props.frame
+  return carried(cup, Math.atan2(seat[0] - cup[0], cup[1] - seat[1]) / RADIAN)
+})
+const lifter = computed(() => limb([0, 0.12], 0.3, [0, -0.75], 0.3))
 const stand = computed(() => {
-  const a = (props.batch.axis_deg * Math.PI) / 180
-  const foot: Point = [
-    props.frame.fulcrum[0] - Math.sin(a) * 2.6,
-    props.frame.fulcrum[1] - Math.cos(a) * 2.6,
-  ]
-  return limb(
-    props.frame.fulcrum,
-    props.batch.stud ? 0.17 : 0.3,
-    foot,
-    props.batch.stud ? 0.17 : 0.42,
-  )
+  const a = props.batch.axis_deg * RADIAN
+  const top: Point = [fulcrumX.value, fulcrumY.value]
+  const foot: Point = [top[0] - Math.sin(a) * 2.6, top[1] - Math.cos(a) * 2.6]
+  return props.batch.stud ? limb(top, 0.17, foot, 0.17, at) : limb(top, 0.3, foot, 0.42, at)
 })
 
 /** The spring between the retainer and its seat, which stands still. */
 const coils = computed(() => {
   const top = tipY.value - 0.42
   const low = -2.4
-  return Array.from({ length: 6 }, (_, i) => {
-    const y = top + ((low - top) * (i + 0.5)) / 6
-    const next = top + ((low - top) * (i + 1)) / 6
-    return `M${at([-0.5, y])} L${at([0.5, (y + next) / 2])}`
+  const coil = (low - top) / 6
+  const windings = Array.from({ length: 6 }, (_, i) => {
+    const y = top + coil * (i + 0.5)
+    return `M${at([-0.5, y])}L${at([0.5, y + coil / 4])}`
   })
+  return windings.join('')
 })
 
 const armEnd = computed<Point>(() => (roller.value ? props.frame.tip : contact.value))
-const armLine = computed(() => {
+const armLong = computed(() => {
   const [fx, fy] = props.frame.fulcrum
-  const dx = armEnd.value[0] - fx
-  const dy = armEnd.value[1] - fy
-  const far = Math.hypot(dx, dy) || 1
-  const over = 1 + 0.4 / far
-  return `M${at([fx - (dx / far) * 0.32, fy - (dy / far) * 0.32])} L${at([fx + dx * over, fy + dy * over])}`
+  return roller.value ? props.batch.arm_in : Math.hypot(armEnd.value[0] - fx, armEnd.value[1] - fy)
 })
+const armLine = computed(() => `M${own([-0.32, 0])}L${own([armLong.value + 0.4, 0])}`)
 const angle = computed(() => props.frame.line)
 const isHalf = computed(() => Math.abs(props.frame.valve - props.half) < 0.004)
-const square = computed(() => Math.abs(angle.value) < 0.5)
+const isSquare = (off: number) => Math.abs(off) < 0.5
+const square = computed(() => isSquare(angle.value))
+const words = computed(() => {
+  const { line, valve } = props.read
+  return {
+    label: t('Rocker at valve lift {lift}, arm {angle} off square', {
+      lift: small(valve, props.unit),
+      angle: degrees(line),
+    }),
+    angle: `${decimal(Math.abs(line).toFixed(1))}°`,
+    stands: isSquare(line) ? t('square') : line > 0 ? t('tip end high') : t('tip end low'),
+  }
+})
 const sign = computed(() => {
   const r = 0.16
   const [x, y] = armEnd.value
-  const a = (angle.value * Math.PI) / 180
+  const a = angle.value * RADIAN
   const along: Point = [-Math.cos(a) * r, -Math.sin(a) * r]
   return `M${at([x + along[0], y + along[1]])} L${at([x + along[0], y + along[1] - r])} L${at([x, y - r])}`
 })
 const wedge = computed(() => {
   const r = 0.78
   const [fx, fy] = props.frame.fulcrum
-  const a = (angle.value * Math.PI) / 180
+  const a = angle.value * RADIAN
   const end: Point = [fx + r * Math.cos(a), fy + r * Math.sin(a)]
   return `M${at([fx + r, fy])} A${size(r)} ${size(r)} 0 0 ${angle.value > 0 ? 0 : 1} ${at(end)}`
 })
-
-function arrow(from: Point, towards: Point, long: number): string {
-  const dx = towards[0] - from[0]
-  const dy = towards[1] - from[1]
-  const far = Math.hypot(dx, dy) || 1
-  const end: Point = [from[0] + (dx / far) * long, from[1] + (dy / far) * long]
-  return `M${at(from)} L${at(end)}`
-}
-const long = computed(() => (props.view === 'tip' ? 0.12 : props.view === 'rocker' ? 0.5 : 1))
-const forces = computed(() => [
-  arrow(contact.value, [contact.value[0], contact.value[1] - 1], long.value),
-  arrow(
-    props.frame.cup,
-    [2 * props.frame.cup[0] - props.frame.seat[0], 2 * props.frame.cup[1] - props.frame.seat[1]],
-    long.value,
-  ),
-])
+/** A force's arrow, upwards from where it acts: its shaft as a thin box, its head. */
+const force = computed(() => {
+  const long = size({ tip: 0.12, rocker: 0.5, whole: 1 }[props.view])
+  return `M-1.5 0V${13 - long}h-6L0 ${-1.5 - long}L7.5 ${13 - long}h-6V0Z`
+})
 
 function drag(event: PointerEvent) {
   const box = (event.currentTarget as Element).getBoundingClientRect()
@@ -194,27 +203,11 @@ const bar = computed(() => {
     :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
     class="arm-view"
     role="img"
-    :aria-label="
-      t('Rocker at valve lift {lift}, arm {angle} off square', {
-        lift: small(frame.valve, unit),
-        angle: degrees(angle),
-      })
-    "
+    :aria-label="words.label"
     @pointerdown="down"
     @pointermove="$event.buttons && drag($event)"
   >
     <defs>
-      <marker
-        id="force"
-        viewBox="0 0 10 10"
-        refX="9"
-        refY="5"
-        markerWidth="5"
-        markerHeight="5"
-        orient="auto"
-      >
-        <path d="M0 0 L10 5 L0 10 Z" />
-      </marker>
       <pattern
         id="hatch"
         width="7"
@@ -225,62 +218,79 @@ const bar = computed(() => {
         <line x1="0" y1="0" x2="0" y2="7" />
       </pattern>
     </defs>
-    <rect class="plate" :width="WIDTH" :height="HEIGHT" />
-    <path class="stand" :d="stand" />
-    <path class="stand-hatch" :d="stand" />
-
-    <line class="axis" :x1="px(0)" :x2="px(0)" y1="0" :y2="HEIGHT" />
-    <g v-if="view !== 'tip'" class="spring">
-      <path v-for="(path, i) in coils" :key="i" :d="path" />
+    <g v-memo="[stand, px(0)]">
+      <rect class="plate" :width="WIDTH" :height="HEIGHT" />
+      <path class="stand" :d="stand" />
+      <path class="stand-hatch" :d="stand" />
+      <line class="axis" :x1="px(0)" :x2="px(0)" y1="0" :y2="HEIGHT" />
     </g>
-    <g class="valve">
-      <rect :x="px(-stem / 2)" :y="py(tipY)" :width="size(stem)" :height="HEIGHT" />
-      <rect
-        v-if="view !== 'tip'"
-        class="retainer"
-        :x="px(-0.58)"
-        :y="py(tipY - 0.3)"
-        :width="size(1.16)"
-        :height="size(0.12)"
-      />
+    <path v-if="view !== 'tip'" class="spring" :d="coils" />
+    <g class="valve" :transform="carried([0, tipY])">
+      <g v-memo="[stem, view, scale]">
+        <rect :x="size(-stem / 2)" :width="size(stem)" :height="HEIGHT" />
+        <rect
+          v-if="view !== 'tip'"
+          class="retainer"
+          :x="size(-0.58)"
+          :y="size(0.3)"
+          :width="size(1.16)"
+          :height="size(0.12)"
+        />
+      </g>
     </g>
 
-    <path v-if="view === 'whole'" class="lifter" :d="lifter" />
-    <path class="rod" :d="rod" />
-    <circle class="ball" :cx="px(frame.seat[0])" :cy="py(frame.seat[1])" :r="size(BALL)" />
-
-    <!-- the outline once for its edge, once filled over it -->
-    <g v-for="layer in ['edge', 'fill']" :key="layer" class="rocker" :class="layer">
-      <path v-for="(path, i) in body" :key="i" :d="path" />
-      <circle
-        v-for="(c, i) in rounds"
-        :key="i"
-        :cx="px(c.at[0])"
-        :cy="py(c.at[1])"
-        :r="size(c.r)"
-      />
-      <path v-if="!roller" :d="pad" />
-    </g>
-    <circle class="ball" :cx="px(frame.cup[0])" :cy="py(frame.cup[1])" :r="size(BALL)" />
-    <circle
-      v-if="roller"
-      class="roller"
-      :cx="px(frame.tip[0])"
-      :cy="py(frame.tip[1])"
-      :r="size(batch.tip_radius_in)"
+    <path
+      v-if="view === 'whole'"
+      class="lifter"
+      :d="lifter"
+      :transform="carried(frame.seat, -batch.lifter_deg)"
     />
+    <g :transform="leaning">
+      <g v-memo="[rod]">
+        <path class="rod" :d="rod" />
+        <circle class="ball" :cy="size(rodLong)" :r="size(BALL)" />
+      </g>
+    </g>
+
+    <g :transform="turned">
+      <g v-memo="[rocker]">
+        <!-- the outline once for its edge, once filled over it -->
+        <g v-for="layer in ['edge', 'fill']" :key="layer" class="rocker" :class="layer">
+          <path v-for="(path, i) in rocker.flanks" :key="i" :d="path" />
+          <circle
+            v-for="(c, i) in rocker.rounds"
+            :key="i"
+            :cx="size(c.at[0])"
+            :cy="size(-c.at[1])"
+            :r="size(c.r)"
+          />
+        </g>
+        <circle
+          class="ball"
+          :cx="size(rocker.cup.at[0])"
+          :cy="size(-rocker.cup.at[1])"
+          :r="size(BALL)"
+        />
+        <circle
+          v-if="roller"
+          class="roller"
+          :cx="size(batch.arm_in)"
+          :r="size(batch.tip_radius_in)"
+        />
+      </g>
+    </g>
 
     <line
       class="level"
-      :x1="px(frame.fulcrum[0] - 0.4)"
+      :x1="px(fulcrumX - 0.4)"
       :x2="px(stem / 2 + 0.55)"
-      :y1="py(frame.fulcrum[1])"
-      :y2="py(frame.fulcrum[1])"
+      :y1="py(fulcrumY)"
+      :y2="py(fulcrumY)"
     />
-    <path class="arm" :d="armLine" />
+    <path class="arm" :d="armLine" :transform="carried(frame.fulcrum, angle)" />
     <path v-if="view !== 'tip'" class="wedge" :d="wedge" />
     <g class="pins">
-      <circle :cx="px(frame.fulcrum[0])" :cy="py(frame.fulcrum[1])" r="6" />
+      <circle :cx="px(fulcrumX)" :cy="py(fulcrumY)" r="6" />
       <circle :cx="px(frame.tip[0])" :cy="py(frame.tip[1])" r="4" />
     </g>
     <g v-if="isHalf" class="sign" :class="{ square }">
@@ -288,7 +298,8 @@ const bar = computed(() => {
     </g>
 
     <g class="forces">
-      <path v-for="(path, i) in forces" :key="i" :d="path" marker-end="url(#force)" />
+      <path :d="force" :transform="carried(contact, 180)" />
+      <path :d="force" :transform="leaning" />
     </g>
     <line
       class="sweep"
@@ -305,15 +316,15 @@ const bar = computed(() => {
     />
 
     <g class="words">
-      <text x="14" y="26" class="big">{{ decimal(Math.abs(angle).toFixed(1)) }}°</text>
-      <text x="14" y="44">
-        {{ square ? t('square') : angle > 0 ? t('tip end high') : t('tip end low') }}
-      </text>
+      <text x="14" y="26" class="big">{{ words.angle }}</text>
+      <text x="14" y="44">{{ words.stands }}</text>
       <text v-if="isHalf" x="14" y="62" class="half">{{ t('half lift') }}</text>
-      <text :x="WIDTH - 14" y="26" class="right">{{ t('outboard →') }}</text>
-      <g :transform="`translate(${WIDTH - 14 - bar.px} ${HEIGHT - 16})`">
-        <path :d="`M0 -5 V5 M0 0 H${bar.px} M${bar.px} -5 V5`" class="bar" />
-        <text :x="bar.px" y="-9" class="right">{{ bar.words }}</text>
+      <g v-memo="[bar]">
+        <text :x="WIDTH - 14" y="26" class="right">{{ t('outboard →') }}</text>
+        <g :transform="`translate(${WIDTH - 14 - bar.px} ${HEIGHT - 16})`">
+          <path :d="`M0 -5 V5 M0 0 H${bar.px} M${bar.px} -5 V5`" class="bar" />
+          <text :x="bar.px" y="-9" class="right">{{ bar.words }}</text>
+        </g>
       </g>
     </g>
   </svg>
@@ -345,7 +356,7 @@ const bar = computed(() => {
   stroke: #60728b;
   stroke-width: 2;
 }
-.spring path {
+.spring {
   stroke: #6f8199;
   stroke-width: 5;
   stroke-linecap: round;
@@ -418,11 +429,6 @@ const bar = computed(() => {
   stroke: #1d7a35;
 }
 .forces path {
-  stroke: #ffd23f;
-  stroke-width: 3;
-  fill: none;
-}
-#force path {
   fill: #ffd23f;
 }
 .sweep {

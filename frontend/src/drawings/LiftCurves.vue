@@ -52,8 +52,7 @@ const charts = computed(() =>
       zero: bottom < 0 && bottom + span > 0 ? y(0) : null,
       path: path(props.curve),
       ghost: props.other ? path(props.other) : null,
-      at: y(props.now[row.key]),
-      said: written(row.key),
+      y,
     }
   }),
 )
@@ -95,8 +94,8 @@ function hold(event: PointerEvent) {
       <path v-if="c.ghost" class="ghost" :d="c.ghost" />
       <path class="curve" :d="c.path" />
       <text class="name" x="0" :y="c.top + 12">{{ c.name }}</text>
-      <text class="value" x="0" :y="c.top + 31">{{ c.said }}</text>
-      <circle class="dot" :cx="x(now.valve)" :cy="c.at" r="4" />
+      <text class="value" x="0" :y="c.top + 31">{{ written(c.key) }}</text>
+      <circle class="dot" :cx="x(now.valve)" :cy="c.y(now[c.key])" r="4" />
     </g>
     <line class="cursor" :x1="x(now.valve)" :x2="x(now.valve)" y1="0" :y2="3 * ROW" />
     <text class="name" :x="x(half)" :y="3 * ROW + 13" text-anchor="middle">{{ t('half') }}</text>

@@ -99,96 +99,107 @@ const words = computed(() => {
     </defs>
     <circle class="face" :cx="MIDDLE" :cy="MIDDLE" :r="RADIUS" />
     <g clip-path="url(#tip-face)">
-      <rect
-        class="band"
-        :x="px(band.low)"
-        y="0"
-        :width="Math.max(px(band.high) - px(band.low), 1)"
-        :height="SIZE"
-      />
-      <rect
-        class="band-hatch"
-        :x="px(band.low)"
-        y="0"
-        :width="Math.max(px(band.high) - px(band.low), 1)"
-        :height="SIZE"
-      />
-      <template v-if="other">
-        <line
-          v-for="x in [other.low, other.high]"
-          :key="x"
-          class="other"
-          :x1="px(x)"
-          :x2="px(x)"
-          y1="0"
-          :y2="SIZE"
-        />
-      </template>
-      <g v-for="m in marks" :key="m.number" class="seen" :class="{ latest: m.latest }">
+      <g v-memo="[stem, band, other, marks]">
         <rect
-          :x="px(m.low)"
-          :y="MIDDLE - 44"
-          :width="Math.max(px(m.high) - px(m.low), 1.5)"
-          height="88"
+          class="band"
+          :x="px(band.low)"
+          y="0"
+          :width="Math.max(px(band.high) - px(band.low), 1)"
+          :height="SIZE"
         />
+        <rect
+          class="band-hatch"
+          :x="px(band.low)"
+          y="0"
+          :width="Math.max(px(band.high) - px(band.low), 1)"
+          :height="SIZE"
+        />
+        <template v-if="other">
+          <line
+            v-for="x in [other.low, other.high]"
+            :key="x"
+            class="other"
+            :x1="px(x)"
+            :x2="px(x)"
+            y1="0"
+            :y2="SIZE"
+          />
+        </template>
+        <g v-for="m in marks" :key="m.number" class="seen" :class="{ latest: m.latest }">
+          <rect
+            :x="px(m.low)"
+            :y="MIDDLE - 44"
+            :width="Math.max(px(m.high) - px(m.low), 1.5)"
+            height="88"
+          />
+        </g>
       </g>
       <line class="contact" :x1="px(contact)" :x2="px(contact)" y1="0" :y2="SIZE" />
     </g>
-    <line
-      class="stem-axis"
-      :x1="MIDDLE"
-      :x2="MIDDLE"
-      :y1="MIDDLE - RADIUS - 6"
-      :y2="MIDDLE + RADIUS + 6"
-    />
-    <line
-      v-for="x in [-stem / 6, stem / 6]"
-      :key="x"
-      class="third"
-      :x1="px(x)"
-      :x2="px(x)"
-      :y1="MIDDLE - tall(x)"
-      :y2="MIDDLE + tall(x)"
-    />
-    <circle class="edge-clear" :cx="MIDDLE" :cy="MIDDLE" :r="Math.max(RADIUS - clear * scale, 0)" />
-    <text
-      v-for="m in marks.filter((m) => m.latest)"
-      :key="m.number"
-      class="number"
-      :x="px((m.low + m.high) / 2)"
-      :y="MIDDLE - 50"
-    >
-      {{ m.number }}
-    </text>
-
-    <g
-      v-for="h in handles"
-      :key="h.side"
-      class="handle"
-      :class="{ set: h.set, idle: !entering }"
-      tabindex="0"
-      role="slider"
-      :aria-label="h.side === 'low' ? t('Inboard edge') : t('Outboard edge')"
-      :aria-valuenow="Math.round(h.at * 1000)"
-      :aria-valuetext="small(h.at, unit)"
-      @pointerdown="hold(h.side, $event)"
-      @pointermove="move"
-      @pointerup="held = null"
-      @keydown="nudge(h.side, $event)"
-    >
-      <line :x1="px(h.at)" :x2="px(h.at)" :y1="MIDDLE - tall(h.at)" y2="272" />
-      <rect class="touch" :x="px(h.at) - 22" y="234" width="44" height="60" />
-      <path
-        :d="
-          h.side === 'low' ? `M${px(h.at)} 268 v18 h-26 v-18 Z` : `M${px(h.at)} 268 v18 h26 v-18 Z`
-        "
+    <g v-memo="[unit, stem, marks, handles, entering, clear]">
+      <line
+        class="stem-axis"
+        :x1="MIDDLE"
+        :x2="MIDDLE"
+        :y1="MIDDLE - RADIUS - 6"
+        :y2="MIDDLE + RADIUS + 6"
       />
-    </g>
-    <text class="side" x="6" y="16">{{ t('inboard') }}</text>
-    <text class="side right" :x="SIZE - 6" y="16">{{ t('outboard') }}</text>
-    <g :transform="`translate(6 ${SIZE - 8})`">
-      <path class="bar" :d="`M0 -4 V4 M0 0 H${0.05 * scale} M${0.05 * scale} -4 V4`" />
-      <text class="side" :x="0" y="-8">{{ small(0.05, unit) }}</text>
+      <line
+        v-for="x in [-stem / 6, stem / 6]"
+        :key="x"
+        class="third"
+        :x1="px(x)"
+        :x2="px(x)"
+        :y1="MIDDLE - tall(x)"
+        :y2="MIDDLE + tall(x)"
+      />
+      <circle
+        class="edge-clear"
+        :cx="MIDDLE"
+        :cy="MIDDLE"
+        :r="Math.max(RADIUS - clear * scale, 0)"
+      />
+      <text
+        v-for="m in marks.filter((m) => m.latest)"
+        :key="m.number"
+        class="number"
+        :x="px((m.low + m.high) / 2)"
+        :y="MIDDLE - 50"
+      >
+        {{ m.number }}
+      </text>
+
+      <g
+        v-for="h in handles"
+        :key="h.side"
+        class="handle"
+        :class="{ set: h.set, idle: !entering }"
+        tabindex="0"
+        role="slider"
+        :aria-label="h.side === 'low' ? t('Inboard edge') : t('Outboard edge')"
+        :aria-valuenow="Math.round(h.at * 1000)"
+        :aria-valuetext="small(h.at, unit)"
+        @pointerdown="hold(h.side, $event)"
+        @pointermove="move"
+        @pointerup="held = null"
+        @keydown="nudge(h.side, $event)"
+      >
+        <line :x1="px(h.at)" :x2="px(h.at)" :y1="MIDDLE - tall(h.at)" y2="272" />
+        <rect class="touch" :x="px(h.at) - 22" y="234" width="44" height="60" />
+        <path
+          :d="
+            h.side === 'low'
+              ? `M${px(h.at)} 268 v18 h-26 v-18 Z`
+              : `M${px(h.at)} 268 v18 h26 v-18 Z`
+          "
+        />
+      </g>
+      <text class="side" x="6" y="16">{{ t('inboard') }}</text>
+      <text class="side right" :x="SIZE - 6" y="16">{{ t('outboard') }}</text>
+      <g :transform="`translate(6 ${SIZE - 8})`">
+        <path class="bar" :d="`M0 -4 V4 M0 0 H${0.05 * scale} M${0.05 * scale} -4 V4`" />
+        <text class="side" :x="0" y="-8">{{ small(0.05, unit) }}</text>
+      </g>
     </g>
   </svg>
 </template>

@@ -28,8 +28,7 @@ const emit = defineEmits<{
   school: [school: 'mid_lift' | 'centred']
 }>()
 const { unit } = usePrefs()
-const { frame, curve, curveAt, other, lift, toValve, show, away, pins, unpin, columns } =
-  props.shown
+const { read, curve, otherCurve, lift, toValve, show, away, pins, unpin, columns } = props.shown
 
 const TABS = [
   { value: 'next', words: t('Next') },
@@ -75,12 +74,12 @@ watch([away, () => pins.value.length], ([moved, count]) => {
         @drop="unpin"
       />
       <LiftHunt v-else-if="tab === 'hunt'" :arm="arm" />
-      <template v-else-if="frame && curve">
+      <template v-else-if="read && curve">
         <LiftCurves
           :unit="unit"
           :curve="curve"
-          :other="other === null ? null : curveAt(other)"
-          :now="{ ...frame, arm: frame.line }"
+          :other="otherCurve"
+          :now="{ ...read, arm: read.line }"
           :half="lift / 2"
           @valve="toValve"
         />

@@ -175,6 +175,13 @@ useKeys([
 </template>
 
 <style scoped>
+/* Painted each by itself: what moves in one is not painted again with the others. */
+.arm-page > :not(.bench),
+.bench :deep(section),
+.bench :deep(svg),
+.bench :deep(.move) {
+  isolation: isolate;
+}
 .arm-page {
   display: flex;
   flex-direction: column;

@@ -15,7 +15,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ edge: [side: 'low' | 'high', inches: number] }>()
 const { unit } = usePrefs()
-const { frame, band, bandAt, other } = props.shown
+const { read, band, otherBand } = props.shown
 const CLEAR = 0.04
 
 const seen = computed(() => {
@@ -30,13 +30,13 @@ const seen = computed(() => {
 </script>
 
 <template>
-  <section v-if="frame" class="middle" :aria-label="t('Tip')">
+  <section v-if="read" class="middle" :aria-label="t('Tip')">
     <TipView
       :unit="unit"
       :stem="batch.stem_in"
-      :contact="frame.contact"
+      :contact="read.contact"
       :band="band"
-      :other="other === null ? null : bandAt(other)"
+      :other="otherBand"
       :marks="seen"
       :edges="edges"
       :clear="CLEAR"

@@ -5,11 +5,17 @@ import { computed, ref, watch, type Ref } from 'vue'
 import type { Motion, Rocker } from '../../api/client'
 import { frameAt, placeIn, rowAt, settingAt } from '../../drawings/frame'
 
+/** Faster than this nobody reads a figure that changes. */
+const READ_MS = 80
+
 export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undefined>) {
   const own = ref<number | null>(null)
   const now = computed(() => arm.value?.now_in ?? 0)
   const setting = computed(() => own.value ?? now.value)
   const share = ref(0.5)
+  // The mechanism moves at every frame; figures, slider and tip follow as fast as they are read.
+  const shareRead = ref(0.5)
+  const put = (value: number) => (share.value = shareRead.value = value)
   const back = () => (own.value = null)
   watch(() => [arm.value?.valve.id, arm.value?.now_in], back)
 
@@ -29,6 +35,7 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
   }
 
   const frame = computed(() => batch.value && frameAt(batch.value, setting.value, share.value))
+  const read = computed(() => batch.value && frameAt(batch.value, setting.value, shareRead.value))
   const closed = computed(() => batch.value && frameAt(batch.value, now.value, 0))
   const lift = computed(() => (batch.value ? settingAt(batch.value, 'lift_in', setting.value) : 0))
   function bandAt(s: number) {
@@ -57,22 +64,26 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
   function toValve(valve: number) {
     const list = curve.value?.valve ?? []
     const above = list.findIndex((v) => v >= valve)
-    if (above < 0) share.value = 1
-    else if (above === 0) share.value = 0
+    if (above < 0) put(1)
+    else if (above === 0) put(0)
     else {
       const low = list[above - 1] ?? 0
       const part = (valve - low) / ((list[above] ?? 1) - low)
-      share.value = (above - 1 + part) / (list.length - 1)
+      put((above - 1 + part) / (list.length - 1))
     }
   }
 
   // Play: up and down once in three seconds, by the screen's own clock.
   const playing = ref(false)
   let phase = 0
+  let readAt = 0
   const raf = useRafFn(
-    ({ delta }) => {
+    ({ delta, timestamp }) => {
       phase = (phase + delta / 3000) % 1
       share.value = (1 - Math.cos(phase * 2 * Math.PI)) / 2
+      if (timestamp - readAt < READ_MS) return
+      readAt = timestamp
+      shareRead.value = share.value
     },
     { immediate: false },
   )
@@ -80,11 +91,14 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
     playing.value = !playing.value
     phase = Math.acos(1 - 2 * share.value) / (2 * Math.PI)
     if (playing.value) raf.resume()
-    else raf.pause()
+    else {
+      raf.pause()
+      put(share.value)
+    }
   }
   function stop(value: number) {
     if (playing.value) play()
-    share.value = Math.min(Math.max(value, 0), 1)
+    put(Math.min(Math.max(value, 0), 1))
   }
   const toHalf = () => (stop(0), toValve(lift.value / 2))
 
@@ -111,10 +125,12 @@ export function useShown(arm: Ref<Rocker | undefined>, batch: Ref<Motion | undef
   ])
   /** The setting what is shown is held against. */
   const other = computed(() => pins.value[0]?.setting ?? (away.value ? now.value : null))
+  const otherBand = computed(() => (other.value === null ? null : bandAt(other.value)))
+  const otherCurve = computed(() => (other.value === null ? null : curveAt(other.value)))
 
   return {
-    setting, share, away, back, show, step, frame, closed, lift, bandAt, band, sweep, curveAt,
-    curve, toValve, toHalf, playing, play, stop, pins, pin, unpin, columns, other,
+    setting, share, shareRead, away, back, show, step, frame, read, closed, lift, band, otherBand, sweep,
+    curve, otherCurve, toValve, toHalf, playing, play, stop, pins, pin, unpin, columns,
   } // prettier-ignore
 }
 
