@@ -72,6 +72,34 @@ def test_a_phone_types_turns_and_gaps_on_the_number_pad(phone: Page, live: str, 
     assert turns.evaluate("field => field.inputMode") == "text"
 
 
+def test_a_german_phone_has_its_comma_and_room_for_its_words(
+    browser: Browser, live: str, shop: Shop
+) -> None:
+    """The pad writes the comma; what is counted back and what the rule says are read whole."""
+    build = shop()
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, locale="de-DE"
+    )
+    page = context.new_page()
+    page.goto(f"{live}/builds/{build['id']}/zero_lash/{build['valves'][0]['id']}")
+    turns = page.get_by_role("textbox", name="Umdrehungen ab zu")
+    turns.tap()
+    pad = page.locator("section.pad")
+    for key in ("1", "0", "Komma", "2", "5"):
+        pad.get_by_role("button", name=key, exact=True).tap()
+    expect(turns).to_have_value("10,25")
+    name = page.locator("g.ticks .unit").bounding_box()
+    numbers = [n.bounding_box() for n in page.locator("g.ticks text:not(.unit)").all()]
+    assert name
+    assert numbers
+    assert all(n and n["x"] + n["width"] <= name["x"] for n in numbers)
+    page.locator(".count").get_by_role("button").first.tap()
+    counted = page.locator("#counted")
+    counted.fill("99 Umdrehungen")
+    assert counted.evaluate("field => field.scrollWidth <= field.clientWidth")
+    context.close()
+
+
 def test_enter_on_the_number_pad_sends_what_was_counted_back(
     phone: Page, live: str, shop: Shop
 ) -> None:

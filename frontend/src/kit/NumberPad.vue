@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Digits, point, fraction and the units of the job, under the thumbs. */
-import { t } from './words'
+import { decimal, t } from './words'
 import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, watch } from 'vue'
 import {
@@ -39,7 +39,7 @@ const said: Record<string, string> = {
   '/': t('Fraction'),
   '−': t('Minus'),
 }
-const typed = (key: string) => type(key === '−' ? '-' : key)
+const typed = (key: string) => type(key === '−' ? '-' : decimal(key))
 </script>
 
 <template>
@@ -57,7 +57,7 @@ const typed = (key: string) => type(key === '−' ? '-' : key)
         :aria-label="said[key]"
         @click="typed(key)"
       >
-        {{ key === ' ' ? '␣' : key }}
+        {{ key === ' ' ? '␣' : decimal(key) }}
       </button>
       <button type="button" :aria-label="t('Rub out')" @click="rubOut">⌫</button>
     </div>

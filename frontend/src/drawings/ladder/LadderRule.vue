@@ -21,12 +21,16 @@ const lines = computed(() =>
     return { size, d: at.map((x) => `M${x.toFixed(2)} ${props.plan.top}v${long}`).join('') }
   }),
 )
-const numbers = computed(() =>
-  ticks.value
+const name = computed(() => `${props.plan.unit}, ${props.axisWords}`)
+/** As wide as a letter of the axis's name is, and half a number beside it. */
+const [LETTER, BESIDE] = [6.5, 28]
+const numbers = computed(() => {
+  const free = props.plan.width - name.value.length * LETTER - BESIDE
+  return ticks.value
     .filter((tick) => tick.label)
     .map((tick) => ({ x: props.plan.x(tick.at), label: tick.label }))
-    .filter(({ x }) => x > 22 && x < props.plan.width - 160),
-)
+    .filter(({ x }) => x > 22 && x < free)
+})
 
 const labelled = computed(() => {
   const ranked = [...props.notches].sort((a, b) => Number(b.best) - Number(a.best))
@@ -57,9 +61,7 @@ const labelled = computed(() => {
       <text v-for="{ x, label } in numbers" :key="label" :x="x" :y="plan.top + 36">
         {{ label }}
       </text>
-      <text class="unit" :x="plan.width - 8" :y="plan.top + 36"
-        >{{ plan.unit }}, {{ axisWords }}</text
-      >
+      <text class="unit" :x="plan.width - 8" :y="plan.top + 36">{{ name }}</text>
     </g>
 
     <text v-if="notchWords && notches.length" class="notch-words" x="8" :y="plan.ruleBottom + 20">

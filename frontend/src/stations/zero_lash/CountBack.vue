@@ -68,10 +68,12 @@ label {
 }
 .count form {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
 }
 .count .el-input {
-  width: 110px;
+  flex: 1 0 150px;
+  max-width: 220px;
 }
 </style>
