@@ -20,7 +20,7 @@ from uuid import uuid4
 import httpx
 import numpy as np
 
-from benchmarks.serving import ROOT, started
+from benchmarks.serving import ROOT, Processor, started
 
 AHEAD, REST_S = "ahead", 10.0
 """What a page asks while the rod is turned; it rests so long where the shop has too much to do."""
@@ -117,11 +117,13 @@ def main() -> None:
             while not httpx.get(f"{url}/api/backups", trust_env=False).json():
                 time.sleep(1)
             for pause_s in (0.0, 2.0):
+                processor = Processor()
                 took = crowd([url], asked.people, asked.builds, asked.seconds, pause_s)
                 ahead = took.pop(AHEAD, [])
                 count = sum(map(len, took.values()))
                 rate = count / asked.seconds
                 print(f"{asked.people} people, pause {pause_s:g} s: {rate:.0f} a second")
+                print(f"  {processor.stolen()}")
                 every = [seconds for values in took.values() for seconds in values]
                 for name, values in [*took.items(), ("all", every), (AHEAD, ahead)]:
                     half, most = np.percentile(values, [50, 95]) * 1000

@@ -12,7 +12,15 @@ from typing import Any
 import httpx
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
-from benchmarks.serving import ASKED_TODAY, BROWSER, FRAMES, KEY_TO_CHANGE, p95, started
+from benchmarks.serving import (
+    ASKED_TODAY,
+    BROWSER,
+    FRAMES,
+    KEY_TO_CHANGE,
+    Processor,
+    p95,
+    started,
+)
 
 TIMES = 20
 CONTENT = {
@@ -127,9 +135,11 @@ def main() -> None:
                 viewport=SIZE,
                 **BROWSER,  # type: ignore[arg-type]
             )
+            processor = Processor()
             print("station       cold p95   warm p95   x empty   shift   wanted")
             for row in station_rows(browser, keeping, url, build):
                 print("  ".join(cell.ljust(9) for cell in row))
+            print(processor.stolen())
             keeping.close()
             page = browser.new_page(viewport=SIZE)
             page.add_init_script(ASKED_TODAY)

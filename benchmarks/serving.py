@@ -109,6 +109,24 @@ _QUIET = """() => new Promise((done) => {
 })"""
 
 
+class Processor:
+    """What the machine took away while a benchmark ran: it may be shared."""
+
+    def __init__(self) -> None:
+        self._begun = self._ticks()
+
+    @staticmethod
+    def _ticks() -> np.ndarray:
+        """Ticks since the start: user, nice, system, idle, wait, irq, softirq, stolen (proc(5))."""
+        return np.array(Path("/proc/stat").read_text().split()[1:9], float)
+
+    def stolen(self) -> str:
+        """The share of what was wanted of the processors that went to other machines."""
+        ticks = self._ticks() - self._begun
+        wanted = ticks.sum() - ticks[3] - ticks[4]
+        return f"of the processor wanted {ticks[7] / max(wanted, 1):.0%} went to other machines"
+
+
 def quiet(page: Page) -> None:
     """Wait until a page asks for nothing more."""
     page.evaluate(_QUIET)
