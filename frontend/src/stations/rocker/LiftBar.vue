@@ -60,5 +60,8 @@ const { read, shareRead, playing, play, stop } = props.shown
   .move {
     grid-template-columns: auto 1fr 84px;
   }
+  .move :deep(.choices) {
+    grid-column: 1 / -1;
+  }
 }
 </style>
