@@ -6,7 +6,7 @@ import type { Plugin } from 'vite'
 
 const { resolve } = createRequire(import.meta.url)
 /** Nearly all of a page's functions run while it opens: compiled at once they are kept compiled. */
-const AT_ONCE = '//# allFunctionsCalledOnLoad'
+export const AT_ONCE = '//# allFunctionsCalledOnLoad'
 const ENTRY = /<script type="module" crossorigin src="(.+?)"><\/script>/
 
 /**

@@ -4,10 +4,12 @@ import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
 import Components from 'unplugin-vue-components/vite'
 import { defineConfig } from 'vite'
 import { classicScripts } from './classicScripts.ts'
+import { earlyScript } from './earlyScript.ts'
 
 export default defineConfig({
   plugins: [
     classicScripts,
+    earlyScript,
     vue(),
     AutoImport({
       resolvers: [ElementPlusResolver({ importStyle: 'css' })],

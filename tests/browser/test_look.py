@@ -442,6 +442,35 @@ def test_what_was_compiled_is_taken_again(
     assert programs <= taken
 
 
+def test_a_page_asks_for_its_figures_before_its_program_is_there(
+    page: Page, shop_pages: dict[str, str]
+) -> None:
+    """By the browser's own record; once each, and not before the server knows the language."""
+    devtools = page.context.new_cdp_session(page)
+    devtools.send("Network.enable")
+    told: list[dict[str, Any]] = []
+    devtools.on("Network.requestWillBeSent", lambda sent: told.append(sent))
+
+    def asked(by: str = "") -> list[str]:
+        calls = [(t["request"]["url"], t["initiator"].get("stack", {})) for t in told]
+        return [
+            url.split("/api/", 1)[1]
+            for url, stack in calls
+            if "/api/" in url and by in json.dumps(stack.get("callFrames", ""))
+        ]
+
+    settle(page, shop_pages["Towpath tug V8"])
+    assert asked("/early-") == []
+    wanted = {"Towpath tug V8": {"rocker", "motion"}, "station": {"rules"}, "order": {"orders"}}
+    for name, last in wanted.items():
+        told.clear()
+        settle(page, shop_pages[name])
+        early = asked("/early-")
+        assert last <= {address.rsplit("/", 1)[-1] for address in early}
+        before_it_is_made = asked()[: asked().index("me")]
+        assert sorted(before_it_is_made) == sorted(early)
+
+
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 

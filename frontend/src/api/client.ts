@@ -1,6 +1,7 @@
 /** The server's interface: typed by its own OpenAPI document. */
 import { t } from '../kit/words'
 import createClient from 'openapi-fetch'
+import { takeEarly } from './early'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
@@ -78,7 +79,8 @@ export type Here = Schemas['HereOut']
 export type Waiting = Schemas['WaitingOut']
 export type Pairing = Schemas['PairingOut']
 
-export const api = createClient<paths>({ baseUrl: '/' })
+const ask = async (request: Request) => (await takeEarly(request)) ?? fetch(request)
+export const api = createClient<paths>({ baseUrl: '/', fetch: ask })
 let signedOut: () => void = () => undefined
 /** What to do when an answer says that nobody is signed in here. */
 export const whenSignedOut = (run: () => void) => (signedOut = run)

@@ -7,6 +7,7 @@ import { createApp } from 'vue'
 import type { RouteLocation } from 'vue-router'
 import App from './App.vue'
 import { Refused } from '../api/client'
+import { endEarly } from '../api/early'
 import { askAhead } from '../stations/builds'
 import { language, t } from '../kit/words'
 import { router } from './router'
@@ -27,7 +28,7 @@ async function ask({ name, params }: Pick<RouteLocation, 'name' | 'params'>) {
   if (buildId) await askAhead(queryClient, String(name), String(buildId), String(valveId ?? ''))
 }
 // The server works while the page is made.
-const asked = ask(router.resolve(location.pathname))
+const asked = ask(router.resolve(location.pathname)).finally(endEarly)
 router.beforeEach((to) => void ask(to))
 
 const app = createApp(App).use(router).use(VueQueryPlugin, { queryClient })
@@ -38,8 +39,18 @@ provideGlobalConfig(
 )
 /** Longer than this nobody looks at an empty page. */
 const EMPTY_MS = 100
+/** Whatever styles have been asked for are there: nothing moves once it is shown. */
+const styled = () =>
+  Promise.all(
+    [...document.querySelectorAll<HTMLLinkElement>('link[rel=stylesheet]')].map(
+      (link) => link.sheet ?? new Promise((done) => (link.onload = link.onerror = done)),
+    ),
+  )
 // Made once with what it shows is sooner there than made empty and then filled.
 void Promise.race([
   Promise.all([router.isReady(), asked]),
   new Promise((late) => setTimeout(late, EMPTY_MS)),
-]).finally(() => app.mount('#app'))
+])
+  .catch(() => undefined)
+  .then(styled)
+  .finally(() => app.mount('#app'))

@@ -59,6 +59,15 @@ const first = computed(() => open.value.some((o: Order) => UNDER_WAY.includes(o.
 const trying = computed(() =>
   open.value.some((o: Order) => o.purpose === 'trial' && UNDER_WAY.includes(o.state)),
 )
+/** The one order to send now: whose answer is not known, else trial rods, else the set. */
+const goes = computed(() => {
+  const unsent = open.value.filter((o: Order) => ['draft', 'asked', 'unknown'].includes(o.state))
+  return (
+    unsent.find((o: Order) => o.state !== 'draft') ??
+    unsent.find((o: Order) => o.purpose === 'trial') ??
+    (trying.value ? undefined : unsent[0])
+  )
+})
 /** The latest order that was withdrawn: it can come back while it never went out. */
 const withdrawn = computed(() => all.value?.orders.find((o: Order) => o.state === 'withdrawn'))
 useKeys([
@@ -222,7 +231,7 @@ useKeys([
       :order="order"
       :orders="orders"
       :open="all.open"
-      :leads="!(trying && order.purpose === 'set' && order.state === 'draft')"
+      :leads="order.id === goes?.id"
     />
     <p v-if="withdrawn" class="quiet">
       {{ t('Order {number} was withdrawn.', { number: withdrawn.number }) }}
