@@ -1,5 +1,4 @@
 /** A script of its own that runs before the program is there. */
-import { createHash } from 'node:crypto'
 import { build, type Plugin, type Rolldown } from 'vite'
 import { AT_ONCE } from './classicScripts.ts'
 
@@ -13,8 +12,7 @@ export const earlyScript: Plugin = {
     order: 'pre',
     async handler(_, bundle) {
       const source = await compiled(pageFiles(bundle))
-      const mark = createHash('sha256').update(source).digest('base64url').slice(0, 8)
-      this.emitFile({ type: 'asset', fileName: `assets/early-${mark}.js`, source })
+      this.emitFile({ type: 'asset', name: 'early.js', source })
     },
   },
   transformIndexHtml: {
@@ -27,7 +25,7 @@ export const earlyScript: Plugin = {
   },
 }
 
-/** Scripts and styles that each page fetches once the program (`app`) is there, by its name. */
+/** Scripts and styles that each page fetches once the program (`app`) is there, by its station. */
 function pageFiles(bundle: Rolldown.OutputBundle) {
   const chunks = Object.values(bundle).filter((file) => file.type === 'chunk')
   const filesOf = (chunk: Rolldown.OutputChunk): string[] => [
@@ -39,9 +37,19 @@ function pageFiles(bundle: Rolldown.OutputBundle) {
   ]
   const pages = chunks.filter((chunk) => /Page\.vue$/.test(chunk.facadeModuleId ?? ''))
   return Object.fromEntries(
-    pages.map((page) => [page.name, [...new Set(filesOf(page))].map((name) => `/${name}`)]),
+    pages.map((page) => [
+      stationOf(page.name),
+      [...new Set(filesOf(page))].map((name) => `/${name}`),
+    ]),
   )
 }
+
+/** As its address has it: zero_lash of ZeroLashPage. */
+const stationOf = (page: string) =>
+  page
+    .replace(/Page$/, '')
+    .replace(/\B[A-Z]/g, (letter) => `_${letter}`)
+    .toLowerCase()
 
 async function compiled(files: Record<string, string[]>): Promise<string> {
   const made = await build({

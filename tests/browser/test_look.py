@@ -445,7 +445,10 @@ def test_what_was_compiled_is_taken_again(
 def test_a_page_asks_for_its_figures_before_its_program_is_there(
     page: Page, shop_pages: dict[str, str]
 ) -> None:
-    """By the browser's own record; once each, and not before the server knows the language."""
+    """By the browser's own record; once each, and not before the server knows the language.
+
+    Its own program and styles are asked for as early.
+    """
     devtools = page.context.new_cdp_session(page)
     devtools.send("Network.enable")
     told: list[dict[str, Any]] = []
@@ -469,6 +472,8 @@ def test_a_page_asks_for_its_figures_before_its_program_is_there(
         assert last <= {address.rsplit("/", 1)[-1] for address in early}
         before_it_is_made = asked()[: asked().index("me")]
         assert sorted(before_it_is_made) == sorted(early)
+    early_files = page.locator("link[rel=preload][href*=OrderPage]")
+    assert early_files.evaluate_all("all => all.map((l) => l.as).sort()") == ["script", "style"]
 
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"

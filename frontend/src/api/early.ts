@@ -11,20 +11,28 @@ declare global {
   }
 }
 
-const SHOP: Record<string, string[]> = {
-  setup: ['/api/instruments', '/api/rules'],
-  base_circle: ['/api/rules'],
-  zero_lash: ['/api/rules'],
+/** Where the answers are that a page may show first, by the name they are kept under. */
+const ADDRESSES = {
+  rules: () => '/api/rules',
+  instruments: () => '/api/instruments',
+  station: (build: string, valve: string) => `/api/builds/${build}/valves/${valve}`,
+  rocker: (build: string, valve: string) => `/api/builds/${build}/valves/${valve}/rocker`,
+  motion: (build: string, valve: string) => `/api/builds/${build}/valves/${valve}/rocker/motion`,
+  heads: (build: string) => `/api/builds/${build}/heads`,
+  decision: (build: string) => `/api/builds/${build}/decide`,
+  orders: (build: string) => `/api/builds/${build}/orders`,
+  sign_off: (build: string) => `/api/builds/${build}/sign_off`,
 }
-const OF_BUILD: Record<string, string[]> = {
-  heads: ['/heads'],
-  decide: ['/decide'],
-  order: ['/orders'],
-  sign_off: ['/sign_off'],
-}
-const OF_VALVE: Record<string, string[]> = {
-  zero_lash: [''],
-  rocker: ['/rocker', '/rocker/motion'],
+/** What each station shows first, besides its build. */
+export const SHOWN_FIRST: Record<string, (keyof typeof ADDRESSES)[]> = {
+  setup: ['instruments', 'rules'],
+  base_circle: ['rules'],
+  zero_lash: ['rules', 'station'],
+  rocker: ['rocker', 'motion'],
+  heads: ['heads'],
+  decide: ['decision'],
+  order: ['orders'],
+  sign_off: ['sign_off'],
 }
 
 /** The station that a page's address names, and its build and valve where it names them. */
@@ -33,17 +41,12 @@ export function placeOf(path: string) {
   return first === 'builds' ? { station, build, valve } : { station: first, build: '', valve: '' }
 }
 
-/** The addresses of what a page asks at once: what `askAhead` asks, before that is there. */
+/** The addresses of what a page shows first. */
 export function addressesOf(path: string): string[] {
   const { station, build, valve } = placeOf(path)
   if (!build) return []
-  const here = `/api/builds/${build}`
-  return [
-    here,
-    ...(SHOP[station] ?? []),
-    ...(OF_BUILD[station] ?? []).map((what) => here + what),
-    ...((valve && OF_VALVE[station]) || []).map((what) => `${here}/valves/${valve}${what}`),
-  ]
+  const shown = SHOWN_FIRST[station] ?? []
+  return [`/api/builds/${build}`, ...shown.map((what) => ADDRESSES[what](build, valve))]
 }
 
 /** Ask for what a page shows first; not where the server has never been told the language. */

@@ -39,18 +39,8 @@ provideGlobalConfig(
 )
 /** Longer than this nobody looks at an empty page. */
 const EMPTY_MS = 100
-/** Whatever styles have been asked for are there: nothing moves once it is shown. */
-const styled = () =>
-  Promise.all(
-    [...document.querySelectorAll<HTMLLinkElement>('link[rel=stylesheet]')].map(
-      (link) => link.sheet ?? new Promise((done) => (link.onload = link.onerror = done)),
-    ),
-  )
 // Made once with what it shows is sooner there than made empty and then filled.
 void Promise.race([
   Promise.all([router.isReady(), asked]),
   new Promise((late) => setTimeout(late, EMPTY_MS)),
-])
-  .catch(() => undefined)
-  .then(styled)
-  .finally(() => app.mount('#app'))
+]).finally(() => app.mount('#app'))

@@ -8,6 +8,7 @@ import {
 } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import type { paths } from '../api/schema'
+import { SHOWN_FIRST } from '../api/early'
 import { NODS } from '../kit/nods'
 import { put } from '../kit/put'
 import { answer, api, type Build, type BuildChange, type Instrument } from '../api/client'
@@ -88,30 +89,18 @@ const INSTRUMENTS = {
   queryKey: keys.instruments,
   queryFn: () => answer(api.GET('/api/instruments')),
 }
-const ASKED_AHEAD: Record<string, (keyof typeof asks)[]> = {
-  zero_lash: ['station'],
-  rocker: ['rocker', 'motion'],
-  heads: ['heads'],
-  decide: ['decision'],
-  order: ['orders'],
-  sign_off: ['sign_off'],
-}
-const ASKED_OF_THE_SHOP: Record<string, (typeof RULES | typeof INSTRUMENTS)[]> = {
-  setup: [INSTRUMENTS, RULES],
-  base_circle: [RULES],
-  zero_lash: [RULES],
-}
+const OF_THE_SHOP = { rules: RULES, instruments: INSTRUMENTS }
 
 /** Ask for what a page shows before its code is there; done when all of it was answered. */
 export function askAhead(client: QueryClient, page: string, build: string, valve: string) {
   return Promise.all([
     client.prefetchQuery({ queryKey: keys.build(build), queryFn: () => askBuild(build) }),
-    ...(ASKED_OF_THE_SHOP[page] ?? []).map((what) => client.prefetchQuery<unknown>(what)),
-    ...(ASKED_AHEAD[page] ?? []).map((what) =>
-      client.prefetchQuery<unknown>({
-        queryKey: keys[what](build, valve),
-        queryFn: () => asks[what](build, valve),
-      }),
+    ...(SHOWN_FIRST[page] ?? []).map((what) =>
+      client.prefetchQuery<unknown>(
+        what === 'rules' || what === 'instruments'
+          ? OF_THE_SHOP[what]
+          : { queryKey: keys[what](build, valve), queryFn: () => asks[what](build, valve) },
+      ),
     ),
   ])
 }
