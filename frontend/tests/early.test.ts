@@ -66,3 +66,18 @@ it('asks anew where the early answer did not come, or the page has been made', a
   late.endEarly()
   expect(await late.asks.heads('b', '')).toBe('anew')
 })
+
+it('tells the server language and unit before it asks, where it has never been told', async () => {
+  const cookies: string[] = []
+  vi.stubGlobal('PAGE_FILES', {})
+  vi.stubGlobal('navigator', { language: 'de-AT', languages: ['de-AT', 'en'] })
+  vi.stubGlobal('fetch', () => Promise.resolve(cookies.push(document.cookie)))
+  document.cookie = 'vivid-arm-unit=; max-age=0'
+  document.cookie = 'vivid-arm-language=; max-age=0'
+  history.replaceState(null, '', '/builds/b/heads')
+  await import('../src/app/early')
+  history.replaceState(null, '', '/')
+  const told = 'vivid-arm-language=de; vivid-arm-unit=mm'
+  expect(cookies).toEqual([told, told])
+  expect(window.early?.spoken).toBe(told)
+})

@@ -49,10 +49,9 @@ export function addressesOf(path: string): string[] {
   return [`/api/builds/${build}`, ...shown.map((what) => ADDRESSES[what](build, valve))]
 }
 
-/** Ask for what a page shows first; not where the server has never been told the language. */
+/** Ask for what a page shows first. */
 export function askEarly() {
   const spoken = document.cookie
-  if (!spoken) return
   const asked = addressesOf(location.pathname).map((address) => {
     const { href } = new URL(address, location.href)
     return [href, fetch(href).catch(() => undefined)] as const

@@ -1,4 +1,6 @@
 /** Runs by itself before the program: asks for its files and for what the page shows first. */
+// Tells the server language and unit.
+import '../kit/spoken'
 import { askEarly, placeOf } from '../api/early'
 
 /** The files of each page beyond the program's own, by its station; put in by the build. */

@@ -3,17 +3,11 @@ import { createGlobalState, useDark, useStorage } from '@vueuse/core'
 import { computed, watch } from 'vue'
 import type { Unit } from './format'
 import { me } from './me'
-import { tellServer } from './words'
-
-/** Until somebody chooses: the trade measures in inches where English is spoken. */
-const usual: Unit = navigator.language.startsWith('en') ? 'in' : 'mm'
-const KEPT = 'vivid-arm.unit'
-// Before anything is asked.
-tellServer('unit', localStorage.getItem(KEPT) ?? usual)
+import { tellServer, UNIT_KEPT, usualUnit } from './spoken'
 
 export const usePrefs = createGlobalState(() => {
   const said = useStorage('vivid-arm.by', '')
-  const unit = useStorage<Unit>(KEPT, usual)
+  const unit = useStorage<Unit>(UNIT_KEPT, usualUnit)
   watch(unit, (now) => tellServer('unit', now), { flush: 'sync' })
   return {
     unit,

@@ -1,26 +1,11 @@
 /** What the pages say, in the language chosen. English stands in the code and is its own key. */
 import { createI18n, type MessageContext } from 'vue-i18n'
+import { LANGUAGE_KEPT, language, type Language } from './spoken'
 
 type Texts = Record<string, string>
-export type Language = 'en' | 'de'
-const LANGUAGES: Language[] = ['en', 'de']
-const KEPT = 'vivid-arm.language'
-
-/** The language somebody chose here, else the first of the browser's that is spoken. */
-function chosen(): Language {
-  const spoken = (code: string) => LANGUAGES.find((l) => l === code.slice(0, 2).toLowerCase())
-  const asked = [localStorage.getItem(KEPT) ?? '', ...navigator.languages]
-  return asked.map(spoken).find(Boolean) ?? 'en'
-}
-export const language = chosen()
+export { language, type Language }
 /** The locale that dates and times are written in: the browser's own where its language is this. */
 export const locale = navigator.language.startsWith(language) ? navigator.language : language
-/** Tell the server how its sentences and papers are wanted. */
-export function tellServer(what: 'language' | 'unit', wanted: string) {
-  const secure = location.protocol === 'https:' ? '; secure' : ''
-  document.cookie = `vivid-arm-${what}=${wanted}; path=/; max-age=31536000; samesite=strict${secure}`
-}
-tellServer('language', language)
 const texts: Texts = language === 'de' ? (await import('./words.de.json')).default : {}
 document.documentElement.lang = language
 
@@ -43,7 +28,7 @@ export const t = (text: string, values?: Record<string, unknown>): string =>
 
 /** Go on in another language. */
 export function speak(wanted: Language) {
-  localStorage.setItem(KEPT, wanted)
+  localStorage.setItem(LANGUAGE_KEPT, wanted)
   location.reload()
 }
 
