@@ -82,6 +82,7 @@ _POLICY = (
 )
 
 _STEPS = (
+    zero_lash,
     board,
     setup,
     setup_instruments,
@@ -90,7 +91,6 @@ _STEPS = (
     setup_compute,
     base_circle,
     base_circle_compute,
-    zero_lash,
     zero_lash_compute,
     rocker,
     rocker_compute,
@@ -111,6 +111,7 @@ _STEPS = (
     watch,
     backups,
 )
+"""In the order in which an address is looked for: what a reading asks first, then the steps."""
 
 
 class Health(BaseModel):

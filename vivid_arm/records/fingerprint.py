@@ -10,7 +10,7 @@ import hashlib
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, fields, replace
 from datetime import datetime
-from functools import cache, lru_cache
+from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -46,7 +46,7 @@ from vivid_arm.records.tables import (
 
 @dataclass(frozen=True)
 class Fingerprint:
-    """A short mark for each part; two builds' figures can differ only where a mark differs.
+    """A mark for each part; two builds' figures can differ only where a mark differs.
 
     No marks, but what tells new lines of the log: ``lines`` how many there are, the last one's
     id and the sum of all ids; ``touched`` when the build last changed. ``lacks`` names the parts
@@ -69,7 +69,7 @@ class Fingerprint:
     @property
     def whole(self) -> str:
         """One mark of all parts; any line of the log that is added or undone touches the build."""
-        return digest(getattr(self, f.name) for f in fields(self) if f.name not in _OF_THE_LOG)
+        return digest(getattr(self, name) for name in _WHOLE)
 
     def but_for_the_log(self, other: "Fingerprint") -> bool:
         """Whether nothing but the log differs."""
@@ -85,7 +85,7 @@ class Fingerprint:
             return None
         count, _, total = self.counted
         log = f"{count + 1}:{line_id}"
-        return replace(self, log=digest((log,)), lines=f"{log}:{total + line_id}", touched=touched)
+        return replace(self, log=log, lines=f"{log}:{total + line_id}", touched=touched)
 
     @property
     def counted(self) -> tuple[int, int, int]:
@@ -95,12 +95,14 @@ class Fingerprint:
 
     def signed(self, figures: str) -> str:
         """What a signature stands on: marks by name, as they are kept with it."""
-        kept = {name: getattr(self, name) for name in _SIGNED} | {"figures": figures}
+        marks = {name: digest((getattr(self, name),)) for name in _SIGNED}
+        kept = marks | {"figures": figures}
         return " ".join(f"{name}:{mark}" for name, mark in kept.items())
 
 
 _NO_MARKS = ("lines", "touched", "lacks")
 _OF_THE_LOG = ("log", "lines", "lacks")
+_WHOLE = tuple(f.name for f in fields(Fingerprint) if f.name not in _OF_THE_LOG)
 _SIGNED = ("settings", "log", "instruments", "checks", "orders")
 _WORDS = {
     "settings": Saying("the set-up"),
@@ -125,12 +127,7 @@ def moved_on(before: str, now: str) -> list[str]:
 
 def digest(parts: Iterable[object]) -> str:
     """A short mark of some values."""
-    return _digest("/".join(map(str, parts)))
-
-
-@lru_cache(1024)
-def _digest(text: str) -> str:
-    return hashlib.sha256(text.encode()).hexdigest()[:16]
+    return hashlib.sha256("/".join(map(str, parts)).encode()).hexdigest()[:16]
 
 
 @cache
@@ -240,13 +237,13 @@ def _fingerprint(
     return Fingerprint(
         programme(),
         language.get().key,
-        digest((version, valves)),
-        digest((":".join(log.split(":")[:2]),)),
-        digest((tools,)),
-        digest((box,)),
-        digest((checks,)),
-        digest((orders,)),
-        digest((signed,)),
+        f"{version}/{valves}",
+        ":".join(log.split(":")[:2]),
+        f"{tools}",
+        box,
+        checks,
+        f"{orders}",
+        signed,
         log,
         (at, count),
         _none_of(box=box, orders=orders, signatures=signed),

@@ -421,8 +421,14 @@ def _shift_of(
     return (own.value_in if several and own.sure else 0.0), 0.0
 
 
-def borne_out_slopes(valves: Sequence[PlacedValve]) -> dict[str, float]:
+def borne_out_slopes(valves: Sequence[PlacedValve]) -> Mapping[str, float]:
     """Slopes by bank that intakes and exhausts bear out alike; a single wrong valve makes none."""
+    return _borne_out_slopes(tuple(valves))
+
+
+@lru_cache(maxsize=64)
+def _borne_out_slopes(valves: tuple[PlacedValve, ...]) -> Mapping[str, float]:
+    """The same, remembered: a doubt, an odd valve and a stem ask alike."""
     found = {}
     for bank in {v.bank for v in valves}:
         own = [v for v in valves if v.bank == bank]

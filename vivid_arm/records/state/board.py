@@ -8,6 +8,7 @@ takes no other build with it.
 import logging
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache, lru_cache
 from math import inf
 from time import monotonic
 from typing import Any, Literal, TypeVarTuple, cast
@@ -16,6 +17,7 @@ from uuid import UUID
 from sqlalchemy import (
     ColumnElement,
     Engine,
+    Integer,
     Select,
     String,
     Table,
@@ -37,6 +39,7 @@ from vivid_arm.core.engine.layout import LAYOUTS, engine_words
 from vivid_arm.core.said.next_step import STATIONS
 from vivid_arm.core.words import language
 from vivid_arm.records.fingerprint import wholes
+from vivid_arm.records.rows.kept import plain_rows
 from vivid_arm.records.state.build import BuildState
 from vivid_arm.records.state.lesson import MOST_ENGINES, lesson_of
 from vivid_arm.records.state.load import mark_of, remembered, unmade_states
@@ -97,27 +100,36 @@ def board_page(
     ``fallback`` stands in for a build that cannot be computed, and for those that are left when
     ``within_s`` seconds of computing are over.
     """
-    asked = _asked(wanted)
-    count = func.count()
-    counts = select(
-        count.filter(_on("archive")), count.filter(_on("bin")), count.filter(asked)
-    ).select_from(Build)
-    archived, binned, total = session.execute(
-        _beside_rows(counts, wanted).where(Build.exercise_id.is_(None))
-    ).one()
-    ids = session.scalars(
-        _beside_rows(select(Build.id), wanted)
-        .where(asked, Build.exercise_id.is_(None))
-        .order_by(*_ORDERS[wanted.sort], Build.updated_at.desc(), Build.id)
-        .offset(offset)
-        .limit(limit)
-    ).all()
+    counts, some = _questions(wanted, language.get().key)
+    archived, binned, total = plain_rows(session, counts, {}).one()
+    asked = {"offset": offset, "limit": limit}
+    ids = plain_rows(session, some, asked).scalars().all()
     marks = wholes(session, ids)
     kept = _kept_rows(session, marks)
     stale = {i: marks[i] for i in ids if i not in kept}
     kept |= _made_anew(session, stale, summarise, fallback, monotonic() + within_s)
     bodies = [kept[i] for i in ids]
     return Page(total, archived, binned, bodies, _twins(session, wanted.shelf, bodies))
+
+
+@lru_cache(64)
+def _questions(wanted: Sought, _: str) -> tuple[Select[int, int, int], Select[UUID]]:
+    """How many there are in the archive, in the bin and of what is wanted; and some of these.
+
+    Put together once for a language: a board asks again and again.
+    """
+    asked, count, real = _asked(wanted), func.count(), Build.exercise_id.is_(None)
+    counts = select(
+        count.filter(_on("archive")), count.filter(_on("bin")), count.filter(asked)
+    ).select_from(Build)
+    some = (
+        _beside_rows(select(Build.id), wanted)
+        .where(asked, real)
+        .order_by(*_ORDERS[wanted.sort], Build.updated_at.desc(), Build.id)
+        .offset(bindparam("offset", type_=Integer()))
+        .limit(bindparam("limit", type_=Integer()))
+    )
+    return _beside_rows(counts, wanted).where(real), some
 
 
 def _of_build() -> ColumnElement[bool]:
@@ -133,26 +145,33 @@ def _beside_rows(query: Select[*Columns], wanted: Sought) -> Select[*Columns]:
 
 def _kept_rows(session: Session, marks: Mapping[UUID, str]) -> dict[UUID, Body]:
     """The rows that are kept, of some builds, and stand on their marks."""
-    kept = select(Summary.build_id, Summary.stamp, Summary.body).where(
-        Summary.build_id == any_(bindparam("ids", type_=ARRAY(Uuid()))),
-        Summary.language == language.get().key,
-    )
-    rows = session.execute(kept, {"ids": list(marks)})
+    asked = {"ids": list(marks), "spoken": language.get().key}
+    rows = plain_rows(session, _KEPT, asked)
     return {i: body for i, stamp, body in rows if stamp == marks[i]}
 
 
 def _twins(session: Session, shelf: Shelf, bodies: Sequence[Body]) -> set[str]:
+    asked = {"names": list({b["name"].lower() for b in bodies})}
+    return set(plain_rows(session, _same_names(shelf), asked).scalars())
+
+
+@cache
+def _same_names(shelf: Shelf) -> Select[str]:
+    """Which of some names, in small letters, more than one build of a shelf has."""
     name = func.lower(Build.name)
-    query = (
+    return (
         select(name)
         .where(name == any_(bindparam("names", type_=ARRAY(String()))), _on(shelf))
         .where(Build.exercise_id.is_(None))
         .group_by(name)
         .having(func.count() > 1)
     )
-    return set(session.scalars(query, {"names": list({b["name"].lower() for b in bodies})}))
 
 
+_KEPT = select(Summary.build_id, Summary.stamp, Summary.body).where(
+    Summary.build_id == any_(bindparam("ids", type_=ARRAY(Uuid()))),
+    Summary.language == bindparam("spoken"),
+)
 _STATION = Summary.body["next_step"]["station"].astext
 _ORDERS: dict[Sort, tuple[ColumnElement[Any], ...]] = {
     "changed": (),

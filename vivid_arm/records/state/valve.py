@@ -50,10 +50,12 @@ CONVENTION_U_IN = 0.0014
 
 
 _BY_ITSELF = (
-    "carried", "explained", "bracket", "measures", "in_hand", "combined", "adjuster", "recounts",
-    "estimate_in", "aimed_in", "u_in", "measured",
+    "carried", "explained", "name", "bracket", "measures", "in_hand", "combined", "adjuster",
+    "recounts", "estimate_in", "aimed_in", "u_in", "measured",
 )  # fmt: skip
 """What of a valve hangs on no other valve but by the hand and the ratio."""
+_ONCE_SETTLED = ("next_trial", "verdict")
+"""What hangs on no other valve either where its trials have settled it: no setting comes next."""
 
 
 class SetUp:
@@ -178,7 +180,9 @@ class ValveState(OnSetUp):
         """Take over what an earlier state has worked out of the same log, ratio and hand."""
         if before is not None and before._stands_on == self._stands_on:
             known = before.__dict__
-            self.__dict__.update({name: known[name] for name in _BY_ITSELF if name in known})
+            settled = "bracket" in known and before.bracket.settled
+            names = (*_BY_ITSELF, *_ONCE_SETTLED) if settled else _BY_ITSELF
+            self.__dict__.update({name: known[name] for name in names if name in known})
 
     @property
     def _stands_on(self) -> tuple[object, ...]:
