@@ -9,6 +9,7 @@ arc ends, shown beside the code and held against every subset in the tests.
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from vivid_arm.core.engine.cam import Arc, CamCard, angle_at_lift, heel_arc, profile_of
@@ -145,6 +146,7 @@ def heel_windows(engine: Engine, card: CamCard) -> dict[ValveAt, Arc]:
     }
 
 
+@lru_cache(maxsize=64)
 def chosen_valves(engine: Engine, selection: Selection, cylinder: int = 1) -> tuple[ValveAt, ...]:
     """The valves of a sampling plan, head by head.
 

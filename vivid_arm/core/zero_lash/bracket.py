@@ -16,7 +16,7 @@ Source: the feel at zero lash and gap / R0 are common practice; Bayes' rule.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from math import exp, sqrt
 from operator import mul
@@ -330,9 +330,11 @@ def _by_hand(
     The likelihood is 1 at the most; the scale is the logarithm of what that stands for.
     It hangs on what the hands are, not on how likely each is; without a gap not on the ratio.
     """
+    hands = unweighed(feeling.hands)
     if not _has_gap(trials):
-        return _likelihood(trials, 1.0, Feeling(unweighed(feeling.hands)))
-    return _likelihood(trials, ratio, replace(feeling, hands=unweighed(feeling.hands), learned=()))
+        return _likelihood(trials, 1.0, Feeling(hands))
+    known = feeling.gap_sd_in, feeling.ratio_half_width, feeling.fade, feeling.fade_sd
+    return _likelihood(trials, ratio, Feeling(hands, *known))
 
 
 @lru_cache(maxsize=512)

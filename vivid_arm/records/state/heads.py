@@ -94,7 +94,7 @@ class HeadsState(OnSetUp):
                 logs[v.id],
                 (ratio := self._told[v.id][1]),
                 self.predictions.get(kind),
-                replace(ratio.feeling, hands=usual, learned=by_others.get(v.id, by_all)),
+                ratio.felt_by(usual, by_others.get(v.id, by_all)),
             )
             for v in build.valves
             if (kind := cast(ValveKind, v.kind))

@@ -1,7 +1,7 @@
 """A build's set-up rows as the core's things."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import cast
 
 from propcache.api import cached_property
@@ -13,7 +13,7 @@ from vivid_arm.core.entry.instruments import Caliper, CheckingRod, Indicator
 from vivid_arm.core.rods.preload import Lifter
 from vivid_arm.core.words import figure, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
-from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand
+from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, Weights
 from vivid_arm.core.zero_lash.methods import Source
 from vivid_arm.core.zero_lash.near_closed import learned_ratio, learned_ratios_by_others
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
@@ -82,7 +82,11 @@ class Ratio:
     @cached_property
     def feeling(self) -> Feeling:
         """The usual figures of feel, with how well this ratio is known."""
-        return replace(USUAL_FEELING, ratio_half_width=self.half_width)
+        return Feeling(ratio_half_width=self.half_width)
+
+    def felt_by(self, hands: tuple[Hand, ...], learned: Weights) -> Feeling:
+        """The same by these hands, each as likely as is known of it."""
+        return Feeling(hands, ratio_half_width=self.half_width, learned=learned)
 
     def learned(self, valves: Sequence[Sequence[Trial]]) -> "Ratio":
         """The same with what pairs of gaps tell of it; a spoilt ratio stays as it is."""
@@ -102,7 +106,8 @@ class Ratio:
         return self.value * self.half_width / 3**0.5
 
     def _told(self, value: float, sd: float) -> "Ratio":
-        return replace(self, value=value, half_width=sd / value * 3**0.5)
+        half_width = sd / value * 3**0.5
+        return Ratio(value, half_width, self.geometry, self.measured, self.engines)
 
     @property
     def words(self) -> str:

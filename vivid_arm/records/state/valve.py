@@ -51,7 +51,7 @@ CONVENTION_U_IN = 0.0014
 
 _BY_ITSELF = (
     "carried", "explained", "name", "bracket", "measures", "in_hand", "combined", "adjuster",
-    "recounts", "estimate_in", "aimed_in", "u_in", "measured",
+    "recounts", "estimate_in", "aimed_in", "u_in", "measured", "own_disagreement",
 )  # fmt: skip
 """What of a valve hangs on no other valve but by the hand and the ratio."""
 _ONCE_SETTLED = ("next_trial", "verdict")
@@ -178,16 +178,21 @@ class ValveState(OnSetUp):
 
     def as_read_before(self, before: "ValveState | None") -> None:
         """Take over what an earlier state has worked out of the same log, ratio and hand."""
-        if before is not None and before._stands_on == self._stands_on:
+        if before is not None and self._stands_as(before):
             known = before.__dict__
             settled = "bracket" in known and before.bracket.settled
             names = (*_BY_ITSELF, *_ONCE_SETTLED) if settled else _BY_ITSELF
             self.__dict__.update({name: known[name] for name in names if name in known})
 
-    @property
-    def _stands_on(self) -> tuple[object, ...]:
-        """What everything that is worked out of the valve by itself follows from."""
-        return id(self.told), id(self.set_up), self.valve.version, self.ratio_known, self.feeling
+    def _stands_as(self, other: "ValveState") -> bool:
+        """Whether all that the valve by itself follows from is the other's."""
+        return (
+            self.told is other.told
+            and self.set_up is other.set_up
+            and self.valve.version == other.valve.version
+            and self.ratio_known == other.ratio_known
+            and self.feeling == other.feeling
+        )
 
     @cached_property
     def carried(self) -> tuple[float, float]:
@@ -427,7 +432,7 @@ class ValveState(OnSetUp):
     def readings_count(self) -> int:
         return len(self.trials) + len(self.measures)
 
-    @property
+    @cached_property
     def own_disagreement(self) -> tuple[float, float, str] | None:
         """How far a reading is off the valve's other ones, its uncertainty, what it is held to."""
         for entry in self.log:
