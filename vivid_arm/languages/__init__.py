@@ -4,7 +4,7 @@ English stands in the code; every other language is a file of this folder.
 """
 
 from dataclasses import replace
-from functools import cache
+from functools import cache, lru_cache
 from gettext import GNUTranslations
 from io import BytesIO
 from pathlib import Path
@@ -38,6 +38,7 @@ def _read(code: str, unit: Unit) -> Language:
     return Language(code, GNUTranslations(compiled), point)
 
 
+@lru_cache(maxsize=256)
 def chosen(told: str | None, accepted: str, unit: Unit = "in") -> Language:
     """The language somebody chose, else the first of those his browser asks for that is spoken.
 

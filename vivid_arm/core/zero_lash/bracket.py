@@ -18,7 +18,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from math import exp, sqrt
+from math import exp, inf, sqrt
 from operator import mul
 from typing import Literal
 
@@ -486,9 +486,9 @@ def _summarise(
 ) -> tuple[float, float, float, float, float, float]:
     grid, p = posterior(trials, ratio, feeling)
     mean = float(grid @ p)
-    u = float(np.sqrt(((grid - mean) ** 2) @ p))
-    low, high = quantile(grid, p, 0.025), quantile(grid, p, 0.975)
     off = np.abs(grid - mean)
+    u = sqrt((off**2) @ p)
+    low, high = np.interp((0.025, 0.975), np.cumsum(p), grid).tolist()
     limits = SETTLED_WITHIN_IN[:1] if _has_gap(trials) else SETTLED_WITHIN_IN
     chances = [(w, float(p[off <= w + 1e-9].sum())) for w in limits]
     sure = [c for c in chances if c[1] >= SETTLED_PROBABILITY]
@@ -516,10 +516,10 @@ def _find_contradictions(
     trials: tuple[Trial, ...], ratio: float, feeling: Feeling
 ) -> tuple[Contradiction, ...]:
     reach = feeling.zero_reach_in
-    implied = [_implied(t, ratio, feeling, reach) for t in trials]
-    if max(low for low, _ in implied) < min(high for _, high in implied):
+    lowest, highest = zip(*(_implied(t, ratio, feeling, reach) for t in trials), strict=True)
+    if max(lowest) < min(highest):
         return ()
-    lows, highs = np.array(implied).T
+    lows, highs = np.array(lowest), np.array(highest)
     longer = lows[:, None] >= highs[None, :]
     found = []
     pairs = np.argwhere(longer | longer.T)
@@ -533,13 +533,13 @@ def _find_contradictions(
 def _implied(trial: Trial, ratio: float, feeling: Feeling, reach: float) -> tuple[float, float]:
     """The interval of zero-lash lengths a trial allows."""
     if trial.feel == "tight":
-        return float("-inf"), trial.length_in
+        return -inf, trial.length_in
     if trial.feel == "no_lash":
-        return float("-inf"), trial.length_in + reach
+        return -inf, trial.length_in + reach
     if trial.feel == "zero":
         return trial.length_in - reach, trial.length_in + reach
     if trial.gap_in is None:
-        usual, spread = ROUGH_GAPS.get(trial.feel, (float("inf"), 0.0))
+        usual, spread = ROUGH_GAPS.get(trial.feel, (inf, 0.0))
         return trial.length_in, trial.length_in + usual * exp(CAUGHT_SIGMA * spread)
     missing, fade_u = feeling.missing_in(trial.gap_in, ratio)
     slack = CAUGHT_SIGMA * (feeling.gap_sd_in / ratio + fade_u)
