@@ -248,6 +248,7 @@ def seed(data: Data, builds: Annotated[int, typer.Option(min=1, max=20000)] = 20
         database.migrate(engine)
         seeding.seed(database.sessions(engine), builds)
         fill(database.sessions(engine))
+        database.tidy(engine)
         say(f"Seeded {builds} builds")
         engine.dispose()
 

@@ -192,6 +192,14 @@ def migrate(engine: Engine) -> None:
         command.upgrade(config, "head")
 
 
+def tidy(engine: Engine) -> None:
+    """Count and clear up the tables after a large write; the server would a minute later."""
+    with engine.execution_options(isolation_level="AUTOCOMMIT").connect() as connection:
+        connection.execute(text("SET statement_timeout = 0"))
+        connection.execute(text("VACUUM (ANALYZE)"))
+        connection.invalidate()
+
+
 def revisions() -> set[str]:
     """Every migration this program knows."""
     return {script.revision for script in _scripts().walk_revisions()}

@@ -32,18 +32,20 @@ def learned_ratio(
     return _joined(_slopes(valves, ratio, sd, feeling), ratio, sd)
 
 
-def learned_ratios_by_others(
+def learned_ratios(
     valves: Sequence[Sequence[Trial]],
     ratio: float,
     sd: float,
     feeling: Feeling = USUAL_FEELING,
-) -> list[tuple[float, float]]:
-    """The same for each of the valves, by the trials of all the others."""
+) -> tuple[tuple[float, float], list[tuple[float, float]]]:
+    """The same, and for each of the valves by the trials of all the others."""
     slopes = _slopes(valves, ratio, sd, feeling)
-    return [
-        _joined([*slopes[:i], *slopes[i + 1 :]] if own is not None else slopes, ratio, sd)
+    by_all = _joined(slopes, ratio, sd)
+    by_others = [
+        _joined([*slopes[:i], *slopes[i + 1 :]], ratio, sd) if own is not None else by_all
         for i, own in enumerate(slopes)
     ]
+    return by_all, by_others
 
 
 def _slopes(

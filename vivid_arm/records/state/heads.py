@@ -118,9 +118,9 @@ class HeadsState(OnSetUp):
             self.ratios[kind] = before.ratios[kind]
             self._told |= {i: before._told[i] for i in trials}
             return
-        self.ratios[kind] = known.learned(own)
-        by_others = zip(trials.items(), known.learned_by_others(own), strict=True)
-        self._told |= {i: (told, ratio) for (i, told), ratio in by_others}
+        self.ratios[kind], by_others = known.learned_apart(own)
+        each = zip(trials.items(), by_others, strict=True)
+        self._told |= {i: (told, ratio) for (i, told), ratio in each}
 
     def _alike(self, valve: ValveState) -> list[float]:
         """What the other valves of its kind read."""

@@ -50,7 +50,7 @@ class ValveLog:
 
     def added(self, valve: Valve, rows: Sequence[KeptLine]) -> "ValveLog":
         """The same with some lines more, each once; itself where there are none."""
-        known = {row.id for row in self.rows}
+        known = {row.id for row in self.rows} if rows else ()
         more = [row for row in rows if row.id not in known]
         if not more:
             return self

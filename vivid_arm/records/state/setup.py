@@ -15,7 +15,7 @@ from vivid_arm.core.words import figure, say
 from vivid_arm.core.zero_lash.bracket import USUAL_FEELING, Feeling, Trial, check_ratio
 from vivid_arm.core.zero_lash.hand import USUAL_HANDS, Hand, Weights
 from vivid_arm.core.zero_lash.methods import Source
-from vivid_arm.core.zero_lash.near_closed import learned_ratio, learned_ratios_by_others
+from vivid_arm.core.zero_lash.near_closed import learned_ratio, learned_ratios
 from vivid_arm.core.zero_lash.predict import Amount, Mount, Prediction, predict
 from vivid_arm.records.shapes import EngineFigures, LobeFigures, LobeTable
 from vivid_arm.records.tables import Build, Instrument
@@ -94,12 +94,12 @@ class Ratio:
             return self
         return self._told(*learned_ratio(valves, self.value, self._sd))
 
-    def learned_by_others(self, valves: Sequence[Sequence[Trial]]) -> list["Ratio"]:
-        """For each valve, the same with what the pairs of gaps of all the others tell of it."""
+    def learned_apart(self, valves: Sequence[Sequence[Trial]]) -> tuple["Ratio", list["Ratio"]]:
+        """As ``learned``, and for each valve with what the pairs of all the others tell."""
         if not self.value * self.half_width > 0:
-            return [self] * len(valves)
-        found = learned_ratios_by_others(valves, self.value, self._sd)
-        return [self._told(*told) for told in found]
+            return self, [self] * len(valves)
+        by_all, by_others = learned_ratios(valves, self.value, self._sd)
+        return self._told(*by_all), [self._told(*told) for told in by_others]
 
     @property
     def _sd(self) -> float:
