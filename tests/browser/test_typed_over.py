@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.builders import FORGET_WHO, open_station, settle_by_web, web
@@ -102,6 +103,36 @@ def test_an_instrument_is_added_as_it_was_typed(page: Page, live: str, shop: Sho
         expect(page.get_by_role("dialog")).to_be_hidden()
     added = [i for i in web.get(f"{live}/api/instruments").json() if i["closed_in"] == 9.25]
     assert [(i["accuracy_in"], i["most_turns"]) for i in added] == [(0.002, 24)]
+
+
+@pytest.mark.parametrize(
+    ("field", "wrong", "right"),
+    [("Stated accuracy", "abc", "2 thou"), ("Turns it opens", "many", "24")],
+)
+def test_no_refusal_moves_the_button_from_under_a_press(
+    page: Page, live: str, shop: Shop, field: str, wrong: str, right: str
+) -> None:
+    """A hand holds a button down for a tenth of a second; the field it left is read sooner."""
+    page.goto(f"{live}/builds/{shop()['id']}/setup")
+    page.get_by_role("button", name="Add…").click()
+    page.get_by_label("Closed length").fill("9.375")
+    box, says = page.get_by_label(re.compile(field)), page.get_by_role("alert")
+    adds = page.get_by_role("dialog").get_by_role("button", name="Add it")
+    box.fill(wrong)
+    adds.hover()
+    page.mouse.down()
+    expect(box).to_have_attribute("aria-invalid", "true")
+    expect(says).to_be_hidden()
+    page.mouse.up()
+    expect(says).to_contain_text(wrong)
+    expect(box).to_be_focused()
+    page.keyboard.type(right)
+    adds.hover()
+    page.mouse.down()
+    expect(box).not_to_have_attribute("aria-invalid", "true")
+    expect(says).to_contain_text(wrong)
+    page.mouse.up()
+    expect(page.get_by_role("dialog")).to_be_hidden()
 
 
 def test_a_reading_typed_into_the_question_who_is_no_name(

@@ -5,6 +5,7 @@ import { computed, useTemplateRef, watch } from 'vue'
 import { choicesOf, type Change, type Problem } from '../api/client'
 import { length, small } from './format'
 import { usePrefs } from './prefs'
+import { steady } from './press'
 
 const props = defineProps<{
   problem: Problem | null
@@ -15,6 +16,7 @@ const props = defineProps<{
   onChoose?: (change: Change) => void
 }>()
 
+const said = steady(() => props.problem)
 const { unit } = usePrefs()
 function shown(name: string, value: unknown): string {
   if (typeof value !== 'number' || !name.endsWith('_in')) return String(value ?? 'none')
@@ -33,15 +35,12 @@ function show() {
   if (refused && props.id && field.getAttribute('aria-describedby') === props.id) field.select()
   if (refused || !typing) note.value?.scrollIntoView({ block: 'nearest' })
 }
-watch(
-  () => props.problem,
-  (now) => now && requestAnimationFrame(show),
-)
+watch(said, (now) => now && requestAnimationFrame(show))
 
-const choices = computed(() => (props.onChoose ? choicesOf(props.problem) : []))
+const choices = computed(() => (props.onChoose ? choicesOf(said.value) : []))
 const both = computed(() => {
   if (choices.value.length) return []
-  const { yours, stored } = (props.problem?.context ?? {}) as {
+  const { yours, stored } = (said.value?.context ?? {}) as {
     yours?: Record<string, unknown>
     stored?: Record<string, unknown>
   }
@@ -52,8 +51,8 @@ const both = computed(() => {
 </script>
 
 <template>
-  <div v-if="problem" :id="id" ref="note" class="problem" role="alert">
-    {{ problem.detail }}
+  <div v-if="said" :id="id" ref="note" class="problem" role="alert">
+    {{ said.detail }}
     <span v-for="pair in both" :key="pair.name" class="pair">
       {{
         t('{a}: yours {name}, kept {name2}.', {
@@ -67,12 +66,12 @@ const both = computed(() => {
       t('Enter it again to put yours in its place.')
     }}</span>
     <button
-      v-if="problem.suggestion && onUse"
+      v-if="said.suggestion && onUse"
       type="button"
       class="use"
-      @click="onUse(problem.suggestion.text)"
+      @click="onUse(said.suggestion.text)"
     >
-      {{ t('Use {text}', { text: problem.suggestion.text }) }}
+      {{ t('Use {text}', { text: said.suggestion.text }) }}
     </button>
     <button
       v-for="choice in choices"

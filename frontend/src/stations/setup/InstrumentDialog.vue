@@ -74,6 +74,13 @@ function refusalOf(field: string) {
   return problem.value?.field === field ? problem.value : null
 }
 
+/** A refusal of what has no field of its own. */
+const unplaced = computed(() =>
+  ['closed_in', 'most_turns', 'high_in'].includes(problem.value?.field ?? '')
+    ? null
+    : problem.value,
+)
+
 async function keep() {
   problem.value = null
   await allRead()
@@ -185,10 +192,7 @@ async function keep() {
           {{ t("Trust the maker's closed length plus turns; a caliper over the tips reads more.") }}
         </p>
       </template>
-      <ProblemNote
-        v-if="problem && !['closed_in', 'most_turns', 'high_in'].includes(problem.field ?? '')"
-        :problem="problem"
-      />
+      <ProblemNote :problem="unplaced" />
       <button type="submit" class="plain strong">
         {{ instrument ? t('Keep the correction') : t('Add it') }}
       </button>
