@@ -6,9 +6,11 @@ import signal
 import subprocess
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Generic, TypeVar
 from uuid import uuid4
 
 import httpx
@@ -120,11 +122,45 @@ class Processor:
         """Ticks since the start: user, nice, system, idle, wait, irq, softirq, stolen (proc(5))."""
         return np.array(Path("/proc/stat").read_text().split()[1:9], float)
 
-    def stolen(self) -> str:
+    def lost(self) -> float:
         """The share of what was wanted of the processors that went to other machines."""
         ticks = self._ticks() - self._begun
         wanted = ticks.sum() - ticks[3] - ticks[4]
-        return f"of the processor wanted {ticks[7] / max(wanted, 1):.0%} went to other machines"
+        return float(ticks[7] / max(wanted, 1))
+
+    def stolen(self) -> str:
+        """That share in words."""
+        return f"of the processor wanted {self.lost():.0%} went to other machines"
+
+
+MOST_LOST = 0.02
+"""A machine is unloaded while no more of what was wanted of it went to others."""
+
+Measured = TypeVar("Measured")
+
+
+@dataclass
+class Unloaded(Generic[Measured]):
+    """What was measured while the machine was unloaded, and what while it was not."""
+
+    here: list[Measured]
+    loaded: list[Measured]
+
+    @property
+    def every(self) -> list[Measured]:
+        return self.here + self.loaded
+
+
+def unloaded(measure: Callable[[], tuple[Measured, float]], times: int) -> Unloaded[Measured]:
+    """Measure until the machine was unloaded so many times; three times as often at the most.
+
+    ``measure`` gives what it found and what share went to other machines meanwhile.
+    """
+    found: Unloaded[Measured] = Unloaded([], [])
+    while len(found.here) < times and len(found.every) < 3 * times:
+        value, lost = measure()
+        (found.here if lost <= MOST_LOST else found.loaded).append(value)
+    return found
 
 
 def quiet(page: Page) -> None:
