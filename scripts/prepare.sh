@@ -80,7 +80,7 @@ node_modules() {
 }
 
 PAGES=(frontend/src frontend/public frontend/index.html frontend/package-lock.json
-  frontend/vite.config.ts frontend/classicScripts.ts)
+  frontend/*.ts)
 pages() {
   due pages frontend/dist/index.html "${PAGES[@]}" || return 0
   node_modules

@@ -3,12 +3,12 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, UploadFile
+from fastapi import APIRouter, Form, Response, UploadFile
 from sqlalchemy.orm import Session
 
 from vivid_arm.api.deps import Rx, Tx, found_build, found_valve, seen_valve
 from vivid_arm.api.problems import NotFound
-from vivid_arm.api.responses import JpegResponse
+from vivid_arm.api.responses import JpegResponse, written
 from vivid_arm.api.rocker.schemas import KeptRocker, MotionOut, PhotoOut, RockerOut
 from vivid_arm.api.rocker.views import kept_rocker, motion_out, rocker_out
 from vivid_arm.core.rocker.photo import Guess
@@ -25,16 +25,16 @@ from vivid_arm.records.writes import marks, readings
 router = APIRouter(prefix="/api/builds/{build_id}", tags=["rocker"])
 
 
-@router.get("/valves/{valve_id}/rocker")
-def read_rocker(build_id: UUID, valve_id: UUID, session: Rx) -> RockerOut:
+@router.get("/valves/{valve_id}/rocker", response_model=RockerOut)
+def read_rocker(build_id: UUID, valve_id: UUID, session: Rx) -> Response:
     """The rocker of a valve: dimensions, tries, what they say, what to change."""
-    return rocker_out(*seen_valve(session, build_id, valve_id))
+    return written(rocker_out(*seen_valve(session, build_id, valve_id)))
 
 
-@router.get("/valves/{valve_id}/rocker/motion")
-def read_motion(build_id: UUID, valve_id: UUID, session: Rx) -> MotionOut:
+@router.get("/valves/{valve_id}/rocker/motion", response_model=MotionOut)
+def read_motion(build_id: UUID, valve_id: UUID, session: Rx) -> Response:
     """A dense batch, settings by lifts, that a screen can move inside without asking again."""
-    return motion_out(*seen_valve(session, build_id, valve_id))
+    return written(motion_out(*seen_valve(session, build_id, valve_id)))
 
 
 @router.post("/valves/{valve_id}/marks", status_code=201)
