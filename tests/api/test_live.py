@@ -2,11 +2,12 @@
 
 import asyncio
 import contextlib
+import gc
 import os
 import subprocess
 import sys
 import time
-from collections.abc import AsyncGenerator, AsyncIterator, Iterator
+from collections.abc import AsyncGenerator, AsyncIterator, Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from types import SimpleNamespace
@@ -198,9 +199,9 @@ async def _tells() -> AsyncIterator[Notice]:
         await asyncio.sleep(30)
 
 
-def _stream() -> AsyncGenerator[Any]:
+def _stream(tells: Callable[[], AsyncIterator[Notice]] = _tells) -> AsyncGenerator[Any]:
     """What a page is told, on a shop that has gauges."""
-    happenings, gauges = SimpleNamespace(listen=_tells), SimpleNamespace(listen=_goes_on)
+    happenings, gauges = SimpleNamespace(listen=tells), SimpleNamespace(listen=tells)
     shop = SimpleNamespace(happenings=happenings, gauges=gauges, accounts=False)
     request = SimpleNamespace(app=SimpleNamespace(state=shop))
     return cast(AsyncGenerator[Any], live(cast(Any, request)))
@@ -232,6 +233,35 @@ def test_a_server_that_ends_while_a_page_is_told_something_ends_in_peace() -> No
     with ThreadPoolExecutor(1) as pool:
         pool.submit(asyncio.run, ends()).result()
     assert complaints == []
+
+
+async def _tells_once() -> AsyncIterator[Notice]:
+    """Waits for what nobody else holds, as a page's queue does."""
+    yield Notice("build", "1")
+    await asyncio.get_running_loop().create_future()
+
+
+async def _forgotten() -> tuple[list[str], list[str]]:
+    """What is complained of and what still runs once nobody holds a stream any more."""
+    complaints: list[str] = []
+    asyncio.get_running_loop().set_exception_handler(
+        lambda _, what: complaints.append(what["message"])
+    )
+    held: list[Any] = [_stream(_tells_once)]
+    await anext(held[0])
+    held.append(held)  # as what answers a page does: it is let go of all at once
+    del held
+    gc.collect()
+    async with asyncio.timeout(20):
+        while len(asyncio.all_tasks()) > 1:
+            await asyncio.sleep(0)
+    gc.collect()
+    return complaints, [str(t) for t in asyncio.all_tasks() if t is not asyncio.current_task()]
+
+
+def test_a_page_that_is_forgotten_is_let_go_of_in_peace() -> None:
+    with ThreadPoolExecutor(1) as pool:
+        assert pool.submit(asyncio.run, _forgotten()).result() == ([], [])
 
 
 async def _stopped(url: str) -> Happenings:

@@ -1,7 +1,7 @@
 """What happens in the shop, as it happens: a page that shows something else asks for it again."""
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Coroutine
 from dataclasses import asdict
 from typing import Any, Self
 
@@ -15,6 +15,15 @@ from vivid_arm.records.happenings import Happenings, Notice
 
 router = APIRouter(prefix="/api/live", tags=["live"])
 _AGAIN_MS = 1000
+_started: set[asyncio.Task[Any]] = set()
+"""Held until they end: the loop alone lets go of a task that waits for what nobody else holds."""
+
+
+def _start(work: Coroutine[Any, Any, Any]) -> asyncio.Task[Any]:
+    task = asyncio.create_task(work)
+    _started.add(task)
+    task.add_done_callback(_started.discard)
+    return task
 
 
 @router.get("", response_class=EventSourceResponse)
@@ -52,14 +61,14 @@ class _Together:
             await self._queue.put(told)
 
     async def __aenter__(self) -> Self:
-        self._pouring = [asyncio.create_task(self._pour(source)) for source in self._sources]
+        self._pouring = [_start(self._pour(source)) for source in self._sources]
         return self
 
     def __aiter__(self) -> Self:
         return self
 
     async def __anext__(self) -> Any:
-        getting = asyncio.create_task(self._queue.get())
+        getting = _start(self._queue.get())
         try:
             await asyncio.wait({getting, *self._pouring}, return_when=asyncio.FIRST_COMPLETED)
             if not getting.done():
