@@ -1,5 +1,5 @@
 /** A page that moves under a pressed button loses the press: what would move it waits for its end. */
-import { readonly, shallowRef, watch, type Ref } from 'vue'
+import { shallowRef, watch, type Ref } from 'vue'
 
 /** A touch is a click only a moment after the finger has gone. */
 const CLICKED_MS = 50
@@ -20,5 +20,5 @@ addEventListener('blur', () => press(false))
 export function steady<T>(now: () => T): Readonly<Ref<T>> {
   const shown = shallowRef(now())
   watch([now, pressed], ([value, held]) => held || (shown.value = value))
-  return readonly(shown) as Readonly<Ref<T>>
+  return shown
 }
