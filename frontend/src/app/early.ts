@@ -6,10 +6,11 @@ import { askEarly, placeOf } from '../api/early'
 /** The files of each page beyond the program's own, by its station; put in by the build. */
 declare const PAGE_FILES: Record<string, string[]>
 
+/** As it is fetched later: another mode would fetch it twice. */
 const preload = (href: string) =>
   Object.assign(document.createElement('link'), {
     rel: 'preload',
-    as: href.endsWith('.css') ? 'style' : 'script',
+    ...(href.endsWith('.css') ? { as: 'style', crossOrigin: 'anonymous' } : { as: 'script' }),
     href,
   })
 const files = PAGE_FILES[placeOf(location.pathname).station] ?? []

@@ -1,6 +1,7 @@
 import { t } from './words'
 import type { Ref } from 'vue'
 import type { Problem } from '../api/client'
+import { afterPress } from './press'
 
 /**
  * Take what was typed out of its fields as it is sent: what is typed next is another entry.
@@ -25,10 +26,12 @@ export const changedElsewhere = (name: string, yours: unknown, stored: unknown):
 /** Entries that the server is still reading: whatever keeps them waits until they are read. */
 const underway = new Set<Promise<boolean>>()
 
-/** An entry is being read; whether it could be. */
+/** An entry is being read; whether it could be. What could not holds up the press that left it. */
 export function isRead(reading: Promise<boolean>): Promise<boolean> {
   underway.add(reading)
-  return reading.finally(() => underway.delete(reading))
+  const answered = () => underway.delete(reading)
+  void reading.then((read) => (read ? answered() : afterPress(answered)), answered)
+  return reading
 }
 
 /** All entries under way are read; whether all of them could be. */

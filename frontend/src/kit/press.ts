@@ -22,3 +22,9 @@ export function steady<T>(now: () => T): Readonly<Ref<T>> {
   watch([now, pressed], ([value, held]) => held || (shown.value = value))
   return shown
 }
+
+/** At once, or when the press that is on has ended and what it pressed has had its click. */
+export function afterPress(act: () => void) {
+  if (pressed.value) watch(pressed, act, { once: true })
+  else act()
+}
