@@ -66,6 +66,11 @@ def first_held(page: Page, held: list[Route]) -> Route:
     return held[0]
 
 
+def page_settled(page: Page) -> None:
+    """What came to the page is taken up: two frames have gone by."""
+    page.evaluate("() => new Promise((d) => requestAnimationFrame(() => requestAnimationFrame(d)))")
+
+
 def at_revision(engine: Engine, revision: str, *, down: bool = False) -> None:
     """Bring a database to a migration, up or down."""
     config = Config()

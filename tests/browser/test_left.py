@@ -8,7 +8,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
-from tests.builders import first_held, open_station, wait_for, web
+from tests.builders import first_held, open_station, page_settled, wait_for, web
 
 Json = dict[str, Any]
 Shop = Callable[..., Json]
@@ -306,6 +306,33 @@ def test_a_change_refused_after_its_page_was_left_is_told_on_every_page(
     expect(page.get_by_role("status").filter(has_text="not kept")).to_have_count(0)
 
 
+@pytest.mark.parametrize("entered", ["change", "reading"])
+def test_what_is_refused_under_the_press_that_leaves_is_not_lost(
+    page: Page, live: str, shop: Shop, entered: str
+) -> None:
+    """The refusal is there while the finger is still on the link."""
+    build = shop(gaps=False)
+    if entered == "change":
+        page.goto(f"{live}/builds/{build['id']}/setup")
+        held = Held(page, f"**/api/builds/{build['id']}", "PATCH")
+        page.get_by_label("Plunger travel", exact=True).fill("0.160")
+    else:
+        open_station(page, live, build)
+        held = Held(page, "**/trials")
+        page.keyboard.press("+")
+        page.keyboard.press("l")
+    page.get_by_role("link", name="Heads").hover()
+    page.mouse.down()
+    held.there()
+    with page.expect_response(lambda answer: answer.status == 422):
+        held.end(refused=True)
+    page_settled(page)
+    page.mouse.up()
+    expect(page).to_have_url(re.compile("/heads$"))
+    said = notice(page, "not kept" if entered == "change" else "1 reading refused")
+    expect(said).to_contain_text("Not that one.")
+
+
 def test_a_length_that_cannot_be_read_is_told_after_its_view_has_gone(
     page: Page, live: str, shop: Shop
 ) -> None:
@@ -324,6 +351,18 @@ def test_a_length_that_cannot_be_read_is_told_after_its_view_has_gone(
     expect(said).to_contain_text("“thick” is not a length")
     said.get_by_role("button", name="Discard").click()
     expect(said).to_contain_text("Everything is kept.")
+
+
+def test_a_figure_that_is_none_is_told_after_its_view_has_gone(
+    page: Page, live: str, shop: Shop
+) -> None:
+    page.goto(f"{live}/builds/{shop()['id']}/decide")
+    page.get_by_role("button", name="The rod", exact=True).click()
+    page.get_by_label("Spring force at full lift", exact=True).fill("strong")
+    page.get_by_role("button", name="Hot engine", exact=True).click()
+    expect(page.get_by_label("Spring force at full lift", exact=True)).to_have_count(0)
+    said = notice(page, "1 change not kept")
+    expect(said).to_contain_text("“strong” is not a figure")
 
 
 @pytest.mark.parametrize("reads", [True, False])

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.builders import FORGET_WHO, open_station, settle_by_web, web
+from tests.builders import FORGET_WHO, open_station, page_settled, settle_by_web, web
 
 Json = dict[str, Any]
 Shop = Callable[..., Json]
@@ -133,6 +133,29 @@ def test_no_refusal_moves_the_button_from_under_a_press(
     expect(says).to_contain_text(wrong)
     page.mouse.up()
     expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_what_is_typed_as_soon_as_a_refusal_shows_is_not_typed_over(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """Its first key comes before the frame in which the refused entry would be chosen."""
+    page.goto(f"{live}/builds/{shop()['id']}/setup")
+    travel = page.get_by_label("Plunger travel", exact=True)
+    travel.fill("wide")
+    page.evaluate("""() => {
+      const shown = new MutationObserver(() => {
+        if (!document.querySelector('[role=alert]')) return
+        shown.disconnect()
+        document.activeElement.select()
+        document.execCommand('insertText', false, '1')
+      })
+      shown.observe(document.body, { childList: true, subtree: true })
+    }""")
+    travel.press("Enter")
+    expect(travel).to_have_value("1")
+    page_settled(page)
+    page.keyboard.type("60")
+    expect(travel).to_have_value("160")
 
 
 def test_a_reading_typed_into_the_question_who_is_no_name(

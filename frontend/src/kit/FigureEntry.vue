@@ -6,7 +6,8 @@
 import { decimal, t } from './words'
 import { computed, ref, useId, watch } from 'vue'
 import type { Problem } from '../api/client'
-import { changedElsewhere } from './entries'
+import { changedElsewhere, isRead } from './entries'
+import { useTelling } from './leftBehind'
 import ProblemNote from './ProblemNote.vue'
 import { mended, refusedBy } from './refused'
 
@@ -52,11 +53,16 @@ watch(
 )
 
 const problem = computed(() => own.value ?? props.refusal ?? null)
+const tell = useTelling(undefined, () => props.label)
+function refuse(problem: Problem) {
+  own.value = tell()(problem)
+  void isRead(Promise.resolve(false))
+}
 /** A value goes to the page, unless another came under it meanwhile: then at the second Enter. */
 function keep(value: number | string | null) {
   if (overtaken && value !== props.modelValue) {
     overtaken = false
-    own.value = changedElsewhere(props.label, value, props.modelValue)
+    refuse(changedElsewhere(props.label, value, props.modelValue))
     return
   }
   overtaken = false
@@ -80,7 +86,7 @@ function finishNumber(text: string) {
     keep(value)
     return
   }
-  own.value = {
+  refuse({
     type: 'about:blank',
     title: t('Not a figure'),
     status: 0,
@@ -89,7 +95,7 @@ function finishNumber(text: string) {
     detail: text.trim()
       ? t('{label}: “{text}” is not a figure.', { label: props.label, text })
       : t('{label} is empty. Type a figure.', { label: props.label }),
-  }
+  })
 }
 function use(text: string) {
   const whole = typed.value ?? ''

@@ -25,7 +25,7 @@ function shown(name: string, value: unknown): string {
 
 /**
  * Once the fields hold what was refused again: the one in hand is chosen, to be typed over, and the
- * refusal brought into view, unless somebody types elsewhere by then.
+ * refusal brought into view, unless somebody types on, or elsewhere, by then.
  */
 const note = useTemplateRef('note')
 function show() {
@@ -35,7 +35,16 @@ function show() {
   if (refused && props.id && field.getAttribute('aria-describedby') === props.id) field.select()
   if (refused || !typing) note.value?.scrollIntoView({ block: 'nearest' })
 }
-watch(said, (now) => now && requestAnimationFrame(show))
+watch(said, (now) => {
+  if (!now) return
+  const typedOn = new AbortController()
+  const { signal } = typedOn
+  addEventListener('input', () => typedOn.abort(), { capture: true, signal })
+  requestAnimationFrame(() => {
+    if (!signal.aborted) show()
+    typedOn.abort()
+  })
+})
 
 const choices = computed(() => (props.onChoose ? choicesOf(said.value) : []))
 const both = computed(() => {

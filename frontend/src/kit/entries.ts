@@ -1,7 +1,7 @@
 import { t } from './words'
 import type { Ref } from 'vue'
 import type { Problem } from '../api/client'
-import { afterPress } from './press'
+import { pressEnded } from './press'
 
 /**
  * Take what was typed out of its fields as it is sent: what is typed next is another entry.
@@ -30,7 +30,7 @@ const underway = new Set<Promise<boolean>>()
 export function isRead(reading: Promise<boolean>): Promise<boolean> {
   underway.add(reading)
   const answered = () => underway.delete(reading)
-  void reading.then((read) => (read ? answered() : afterPress(answered)), answered)
+  void reading.then((read) => (read ? answered() : pressEnded().then(answered)), answered)
   return reading
 }
 

@@ -1,6 +1,7 @@
 /** What was refused after the page, or the view, that it was entered on was left. */
 import { onScopeDispose, ref } from 'vue'
 import type { Problem } from '../api/client'
+import { pressEnded } from './press'
 
 interface LeftBehind {
   /** Where it was entered. */
@@ -37,9 +38,14 @@ export function useTelling(place: () => string = () => '', what: () => string = 
   return () => {
     const [seen, page] = [inSight(), location.pathname]
     return (problem: Problem): Problem | null => {
-      if (seen()) return problem
-      leftBehind.value = [...leftBehind.value, { page, what: what(), problem }]
-      return null
+      const left = { page, what: what(), problem }
+      const tell = () => (leftBehind.value = [...leftBehind.value, left])
+      if (!seen()) {
+        tell()
+        return null
+      }
+      void pressEnded().then(() => seen() || tell())
+      return problem
     }
   }
 }

@@ -1,4 +1,7 @@
-/** A page that moves under a pressed button loses the press: what would move it waits for its end. */
+/**
+ * A hand holds a button longer than the server takes to answer. A page that moves under it loses the
+ * press: what would move it waits. A page that is left by it takes along what was never seen.
+ */
 import { shallowRef, watch, type Ref } from 'vue'
 
 /** A touch is a click only a moment after the finger has gone. */
@@ -23,8 +26,9 @@ export function steady<T>(now: () => T): Readonly<Ref<T>> {
   return shown
 }
 
-/** At once, or when the press that is on has ended and what it pressed has had its click. */
-export function afterPress(act: () => void) {
-  if (pressed.value) watch(pressed, act, { once: true })
-  else act()
-}
+/** No button is pressed, or it has had its click. */
+export const pressEnded = () =>
+  new Promise<void>((ended) => {
+    if (pressed.value) watch(pressed, () => ended(), { once: true })
+    else ended()
+  })

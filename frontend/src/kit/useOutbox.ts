@@ -6,6 +6,7 @@ import { api, answer, problemOf, type Problem } from '../api/client'
 import type { paths } from '../api/schema'
 import { useInSight } from './leftBehind'
 import { createOutbox, unanswered, type Entering, type Entry } from './outbox'
+import { pressEnded } from './press'
 import { useWho } from './who'
 
 const BUILD = '/api/builds/{build_id}'
@@ -60,6 +61,7 @@ async function send(entry: Entry): Promise<{ data: unknown } | { problem: Proble
     const options = { params: { path }, body: entry.body, signal: AbortSignal.timeout(LIMIT_MS) }
     return { data: await answer(api.POST(url, options as never)) }
   } catch (error) {
+    await pressEnded()
     return { problem: problemOf(error) }
   }
 }
