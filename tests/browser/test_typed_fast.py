@@ -1,5 +1,6 @@
 """What is typed before what was typed last is answered: all of it is kept, as one hand's."""
 
+import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -257,3 +258,34 @@ def test_a_page_is_left_with_what_cannot_be_read_in_sight_once(
     expect(field).to_be_in_viewport()
     order.click()
     expect(page.get_by_role("region", name="Order lines")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("label", "text", "kept"),
+    [
+        ("Plunger travel", "0.160", {"travel_in": 0.16}),
+        ("Rocker ratio, exhaust", "1.7", {"ratio_exhaust": 1.7}),
+        ("Plunger travel", "wide", None),
+        ("Rocker ratio, exhaust", "big", None),
+    ],
+)
+def test_going_back_ends_what_is_being_typed(
+    page: Page, live: str, shop: Shop, label: str, text: str, kept: Json | None
+) -> None:
+    """By the browser's own button, which takes the field away without leaving it."""
+    build = shop()
+    open_page(page, live, build, "heads")
+    page.get_by_role("link", name="Set-up", exact=True).click()
+    field = page.get_by_label(label, exact=True)
+    field.click()
+    field.press("Control+a")
+    page.keyboard.type(text)
+    if kept:
+        page.go_back()
+        expect(page).to_have_url(re.compile("/heads$"))
+        expect_kept(page, live, build, lambda b: {k: b[k] for k in kept} == kept)
+    else:
+        page.evaluate("history.back()")
+        expect(page.get_by_role("alert")).to_contain_text(f"“{text}” is not a")
+        expect(page).to_have_url(re.compile("/setup$"))
+        expect(field).to_have_value(text)

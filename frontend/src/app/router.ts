@@ -1,6 +1,6 @@
 import { nextTick } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
-import { allRead } from '../kit/entries'
+import { allRead, endEntry } from '../kit/entries'
 import { leaving } from '../kit/leftBehind'
 
 /** The addresses of the pages; a page is left when what was typed on it has been read. */
@@ -96,7 +96,8 @@ export const router = createRouter({
   ],
 })
 // What cannot be read is brought into sight once; whoever goes again leaves it behind.
-router.beforeEach(async () => {
+router.beforeEach(async (to, from) => {
+  if (to.path !== from.path) endEntry()
   const read = await allRead()
   leaving.value = read
   if (read) return true

@@ -39,8 +39,13 @@ export async function allRead(): Promise<boolean> {
   return (await Promise.all(underway)).every(Boolean)
 }
 
-// Leaving the page is the end of an entry too; while the server reads it, the browser asks first.
-addEventListener('beforeunload', (event) => {
+/** Leaving the page, by the browser's "back" too, is the end of an entry. */
+export function endEntry() {
   if (document.activeElement instanceof HTMLInputElement) document.activeElement.blur()
+}
+
+// While the server reads it, the browser asks first.
+addEventListener('beforeunload', (event) => {
+  endEntry()
   if (underway.size) event.preventDefault()
 })
