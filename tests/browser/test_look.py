@@ -455,7 +455,11 @@ def test_a_page_asks_for_its_figures_before_its_program_is_there(
     devtools.on("Network.requestWillBeSent", lambda sent: told.append(sent))
 
     def asked(by: str = "") -> list[str]:
-        calls = [(t["request"]["url"], t["initiator"].get("stack", {})) for t in told]
+        calls = [
+            (t["request"]["url"], t["initiator"].get("stack", {}))
+            for t in told
+            if t["documentURL"] == page.url
+        ]
         return [
             url.split("/api/", 1)[1]
             for url, stack in calls

@@ -41,7 +41,8 @@ export async function allRead(): Promise<boolean> {
 
 /** Leaving the page, by the browser's "back" too, is the end of an entry. */
 export function endEntry() {
-  if (document.activeElement instanceof HTMLInputElement) document.activeElement.blur()
+  const field = document.activeElement
+  if (field instanceof HTMLElement && field.matches('input:read-write')) field.blur()
 }
 
 // While the server reads it, the browser asks first.
