@@ -239,9 +239,9 @@ def test_the_crank_is_dragged_round_in_the_drawing(page: Page, live: str) -> Non
     for at in ((x + 13, y - 13), (x + 18, y), (x + 13, y + 13), (x, y + 18)):
         page.mouse.move(*at)
     page.mouse.up()
-    # A hand that halts on its way leaves the crank there for that while.
 
     def stands() -> bool:
+        """A hand that halts on its way leaves the crank there for that while."""
         page.evaluate("true")
         crank = kept[-1].json()["exercise"]["crank_deg"] if kept else 0
         return bool(crank == pytest.approx(360, abs=2))
