@@ -136,12 +136,10 @@ describe('the outbox', () => {
     async (status) => {
       const { box } = tab()
       server.status = status
-      const first = await box.post(draft('a'))
-      await box.post(draft('b'))
-      await box.post(draft('c'))
-      expect(first?.status).toBe(status)
-      const keys = (await box.all()).map((e) => e.key)
-      expect(keys).toHaveLength(3)
+      for (const words of ['a', 'b', 'c']) expect(await box.post(draft(words))).toBeNull()
+      const left = await box.all()
+      expect(left.map((e) => e.problem?.status)).toEqual([status, status, status])
+      const keys = left.map((e) => e.key)
       server.status = 201
       await box.flush()
       expect(server.order).toEqual(['a', 'b', 'c'])
@@ -166,6 +164,24 @@ describe('the outbox', () => {
     expect((await box.post(draft('wrong')))?.status).toBe(422)
     expect(await box.all()).toEqual([])
   })
+
+  it.each(['this tab', 'another tab'])(
+    'gives a refused write back that %s came to send before its turn',
+    async (which) => {
+      const { box } = tab()
+      const sender = which === 'this tab' ? box : tab().box
+      server.refuses.add('wrong')
+      let open: () => void = () => undefined
+      turn = new Promise<void>((resolve) => (open = resolve))
+      const other = sender.flush()
+      const posted = box.post(draft('wrong'))
+      await vi.waitFor(async () => expect((await box.all())[0]?.unnamed).toBe(false))
+      open()
+      await other
+      expect((await posted)?.status).toBe(422)
+      expect(await box.all()).toEqual([])
+    },
+  )
 
   it('keeps a refused write in sight where nobody sees its field any more', async () => {
     const { box } = tab()
@@ -233,7 +249,7 @@ describe('a browser that stores nothing', () => {
     const { box, answers } = tab()
     expect(await box.post(draft('11 turns, loose'))).toBeNull()
     server.status = 503
-    expect((await box.post(draft('12 turns, tight')))?.status).toBe(503)
+    expect(await box.post(draft('12 turns, tight'))).toBeNull()
     const left = await box.all()
     expect(left.map((e) => [e.words, e.unstored, e.problem?.status])).toEqual([
       ['12 turns, tight', true, 503],

@@ -38,6 +38,28 @@ def test_a_reading_survives_a_server_that_is_away(page: Page, live: str, shop: S
     assert len(log_of(live, build)) == 1
 
 
+def test_a_server_that_is_back_under_a_press_moves_nothing_away_from_it(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """What waited is kept meanwhile; the notice of it goes once the press has had its click."""
+    open_station(page, live, shop(gaps=False))
+    page.route("**/trials", lambda route: route.abort())
+    page.keyboard.press("l")
+    waits = page.get_by_text("1 reading waits for the server")
+    expect(waits).to_be_visible()
+    way = page.get_by_role("button", name="Gap", exact=True)
+    stood = way.bounding_box()
+    way.hover()
+    page.mouse.down()
+    page.unroute("**/trials")
+    expect(page.locator(".log li .number")).to_have_text(["1"])
+    expect(waits).to_be_visible()
+    assert way.bounding_box() == stood
+    page.mouse.up()
+    expect(way).to_have_attribute("aria-pressed", "true")
+    expect(waits).to_be_hidden()
+
+
 def test_a_browser_that_stores_nothing_loses_no_reading(page: Page, live: str, shop: Shop) -> None:
     """It is sent all the same; while nobody answers, the page is not left without a question."""
     build = shop(gaps=False)
@@ -154,6 +176,31 @@ def test_what_is_refused_later_is_shown_until_somebody_has_looked(
     dialog.get_by_role("button", name="Discard").click()
     expect(dialog).to_contain_text("Everything is kept.")
     assert log_of(live, build) == []
+
+
+def test_what_is_refused_as_the_page_sends_its_box_comes_back_to_its_field(
+    page: Page, live: str, shop: Shop
+) -> None:
+    """As it opens, every few seconds and when online again, it may come to a reading first."""
+    open_station(page, live, shop())
+    page.evaluate(
+        """() => new Promise((held) => {
+            void navigator.locks.request('vivid-arm-outbox', () => new Promise((end) => {
+                window.goOn = end
+                held()
+            }))
+        })"""
+    )
+    page.evaluate("() => void dispatchEvent(new Event('online'))")
+    page.keyboard.press("g")
+    page.keyboard.type(".155 mm")
+    page.keyboard.press("Enter")
+    expect(page.locator(".log .unsent")).to_contain_text("0, loose")
+    page.evaluate("() => window.goOn()")
+    expect(page.get_by_role("alert")).to_contain_text(".155 mm would be 6.1 thou")
+    expect(page.get_by_label("Gap at the tip, when loose")).to_have_value(".155 mm")
+    expect(page.locator(".log .unsent")).to_have_count(0)
+    expect(page.get_by_text("1 reading refused")).to_have_count(0)
 
 
 @pytest.mark.parametrize("what", ["count back", "strike", "finding"])

@@ -260,6 +260,28 @@ def test_a_page_is_left_with_what_cannot_be_read_in_sight_once(
     expect(page.get_by_role("region", name="Order lines")).to_be_visible()
 
 
+@pytest.mark.parametrize("name", ["One", "The long one from the yard"])
+def test_a_build_renamed_under_a_press_moves_no_step_away_from_it(
+    page: Page, live: str, shop: Shop, name: str
+) -> None:
+    """Its name stands before the steps, and may be shorter or longer than the old one."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    build = shop()
+    open_page(page, live, build, "setup")
+    title, order = page.get_by_role("heading", level=1), page.get_by_role("link", name="Order")
+    stood = order.bounding_box()
+    page.get_by_label("Name", exact=True).fill(name)
+    order.hover()
+    page.mouse.down()
+    expect_kept(page, live, build, lambda b: bool(b["name"] == name))
+    expect(page).to_have_title(re.compile(name))
+    expect(title).to_have_text("Test build")
+    assert order.bounding_box() == stood
+    page.mouse.up()
+    expect(page.get_by_role("region", name="Order lines")).to_be_visible()
+    expect(title).to_have_text(name)
+
+
 @pytest.mark.parametrize(
     ("label", "text", "kept"),
     [

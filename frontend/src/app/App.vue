@@ -27,6 +27,7 @@ import { keepFocus } from '../kit/keptFocus'
 import { askMe, locked, me } from '../kit/me'
 import OthersHere from '../kit/OthersHere.vue'
 import { usePrefs } from '../kit/prefs'
+import { steady } from '../kit/press'
 import { sayWhere } from '../kit/whereabouts'
 import { useWho } from '../kit/who'
 import WhoDialog from '../kit/WhoDialog.vue'
@@ -74,6 +75,9 @@ watch(locked, (now, _, done) => !now && done(hearLive(queries)), { immediate: tr
 sayWhere()
 
 const { data: build } = useBuild(buildId)
+/** Renamed and left by a press on a step: the name moves the steps once that has had its click. */
+const held = steady(() => build.value)
+const title = computed(() => (held.value?.id === buildId.value ? held.value : build.value)?.name)
 /** What opens over a page is made when the page has been painted. */
 const ready = useAfterPaint(() => build.value ?? (idle.value || !buildId.value))
 const { at: tour } = useTour()
@@ -148,7 +152,7 @@ function skip() {
       <span>Vivid Arm</span>
     </RouterLink>
     <template v-if="buildId && build">
-      <h1 class="build">{{ build.name }}</h1>
+      <h1 class="build">{{ title }}</h1>
       <strong v-if="build.exercise_id" class="practice-mark">{{ t('Practice') }}</strong>
       <nav ref="steps" :aria-label="t('Steps')">
         <RouterLink :to="{ name: 'setup', params: { buildId } }">{{ t('Set-up') }}</RouterLink>

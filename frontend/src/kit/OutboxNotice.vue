@@ -6,6 +6,7 @@ import { choicesOf } from '../api/client'
 import { clock } from './format'
 import { forget, leftBehind } from './leftBehind'
 import type { Entry } from './outbox'
+import { steady } from './press'
 import ProblemNote from './ProblemNote.vue'
 import { useOutbox } from './useOutbox'
 
@@ -14,7 +15,7 @@ const open = ref(false)
 const listed = computed(() => [...refused.value, ...waiting.value])
 const count = computed(() => listed.value.length + leftBehind.value.length)
 const counted = (n: number) => (n === 1 ? t('1 reading') : t('{n} readings', { n }))
-const words = computed(() =>
+const words = steady(() =>
   [
     refused.value.length ? t('{refused} refused', { refused: counted(refused.value.length) }) : '',
     waiting.value.length
@@ -41,7 +42,7 @@ function copy(entry: Entry) {
 </script>
 
 <template>
-  <button v-if="count" type="button" class="notice" role="status" @click="open = true">
+  <button v-if="words" type="button" class="notice" role="status" @click="open = true">
     {{ words }}
   </button>
   <el-dialog

@@ -59,6 +59,14 @@ export interface Entering {
   here?: () => boolean
 }
 
+/** A write of this tab until it is answered. */
+interface Entered {
+  here: () => boolean
+  sent: boolean
+  /** Why the server refused it, where that is seen. */
+  refusal: Problem | null
+}
+
 /** No answer, trouble at the server, or nobody signed in: it is sent again. */
 export const unanswered = ({ status }: Problem) => status === 0 || status === 401 || status >= 500
 
@@ -73,17 +81,23 @@ export function createOutbox(means: Means) {
     if (await store.change(key, change)) means.changed()
   }
 
+  /** By key. Whatever sends the box may come to such a write before its own turn to be sent. */
+  const entered = new Map<string, Entered>()
+
   /**
    * Send one entry that is still in the box; its problem, or null when it is kept. A refusal that
    * is given back to who entered it leaves the box, never shown there.
    */
-  async function sendOne(entry: Entry, givenBack: () => boolean): Promise<Problem | null> {
+  async function sendOne(entry: Entry): Promise<Problem | null> {
     const answer = await means.send(entry)
+    const mine = entered.get(entry.key)
+    if (mine) mine.sent = true
     if ('problem' in answer) {
-      const refused = !unanswered(answer.problem)
-      if (refused && givenBack()) await drop(entry.key)
-      else await mark(entry.key, { problem: answer.problem, refused })
-      return answer.problem
+      const { problem } = answer
+      const refused = !unanswered(problem)
+      if (refused && mine?.here()) await giveBack(entry.key, problem, mine)
+      else await mark(entry.key, { problem, refused })
+      return problem
     }
     try {
       means.kept(entry, answer.data)
@@ -92,26 +106,31 @@ export function createOutbox(means: Means) {
     }
     return null
   }
+  async function giveBack(key: string, problem: Problem | null, to: Entered) {
+    to.refusal = problem
+    await drop(key)
+  }
+  /** Another tab had it sent meanwhile: what that one left of it. */
+  async function sentElsewhere(key: string, mine: Entered) {
+    const left = (await all()).find((entry) => entry.key === key)
+    if (left?.refused && mine.here()) await giveBack(key, left.problem, mine)
+  }
 
   /**
    * Send what waits, in order. Where the server does not answer at all, the rest is not tried;
    * what it refuses is passed over and stays. `last` ends it: what was entered after is another's
-   * to send; `lastGivenBack` tells whether who entered it takes its refusal.
+   * to send.
    */
-  function flush(last?: string, lastGivenBack = () => false): Promise<Map<string, Problem | null>> {
+  function flush(last?: string): Promise<void> {
     return means.alone(async () => {
-      const outcomes = new Map<string, Problem | null>()
       let away: Problem | null = null
       for (const entry of await all()) {
         if (entry.refused || entry.unnamed) continue
         if (away) await mark(entry.key, { problem: away })
-        const givenBack = () => entry.key === last && lastGivenBack()
-        const problem: Problem | null = away ?? (await sendOne(entry, givenBack))
-        outcomes.set(entry.key, problem)
+        const problem: Problem | null = away ?? (await sendOne(entry))
         if (problem?.status === 0) away = problem
         if (entry.key === last) break
       }
-      return outcomes
     })
   }
 
@@ -128,29 +147,36 @@ export function createOutbox(means: Means) {
   }
 
   /**
-   * Store a write, then send it and all that waits before it. The problem when it was refused or
-   * not answered, null when it is kept. A refused one is given back to who entered it: it leaves
-   * the box, since it stands in the field as typed. Where that field has gone it stays in the box.
+   * Store a write, then send it and all that waits before it. Its refusal is given back to who
+   * entered it, and it leaves the box, since it stands in the field as typed. Where that field has
+   * gone it stays in the box, as one that is not answered does: null, as when it is kept.
    */
   async function post(draft: Draft, { safe, here }: Entering = {}): Promise<Problem | null> {
     const by = means.known()
+    const key = draft.body.key
     const entry: Entry = {
       ...draft,
       body: (by === null ? draft.body : { ...draft.body, by }) as Entry['body'],
-      key: draft.body.key,
+      key,
       at: (means.now ?? Date.now)(),
       problem: null,
       refused: false,
       unnamed: by === null,
     }
-    if (await store.add(entry)) {
-      means.changed()
-      if (entry.unnamed) await name(entry)
+    const mine: Entered = { here: here ?? (() => true), sent: false, refusal: null }
+    entered.set(key, mine)
+    try {
+      if (await store.add(entry)) {
+        means.changed()
+        if (entry.unnamed) await name(entry)
+      }
+      safe?.()
+      await flush(key)
+      if (!mine.sent) await sentElsewhere(key, mine)
+      return mine.refusal
+    } finally {
+      entered.delete(key)
     }
-    safe?.()
-    let seen = true
-    const outcomes = await flush(entry.key, () => (seen = here?.() ?? true))
-    return (seen && outcomes.get(entry.key)) || null
   }
 
   /** Send a refused one again, as it is or with what was chosen. */

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { api, answer, problemOf, type Problem } from '../api/client'
 import type { paths } from '../api/schema'
 import { useInSight } from './leftBehind'
-import { createOutbox, unanswered, type Entering, type Entry } from './outbox'
+import { createOutbox, type Entering, type Entry } from './outbox'
 import { pressEnded } from './press'
 import { useWho } from './who'
 
@@ -117,10 +117,7 @@ export const useOutbox = createGlobalState(() => {
   }
 
   /** Keep a write: the problem when the server refused it. One it did not answer waits here. */
-  async function post<K extends Kind>(
-    write: Write<K>,
-    entering: Entering,
-  ): Promise<Problem | null> {
+  function post<K extends Kind>(write: Write<K>, entering: Entering): Promise<Problem | null> {
     const draft = {
       kind: write.kind,
       words: write.words,
@@ -129,8 +126,7 @@ export const useOutbox = createGlobalState(() => {
       inches: write.inches ?? null,
       body: { ...write.body, key: crypto.randomUUID() },
     }
-    const problem = await box.post(draft, entering)
-    return problem && !unanswered(problem) ? problem : null
+    return box.post(draft, entering)
   }
 
   /** Look after the box as long as the page lives. */
