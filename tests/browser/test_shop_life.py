@@ -109,6 +109,36 @@ def test_notes_with_a_photo_stand_at_valve_and_history(
     expect(page.locator("section ol")).to_contain_text("Note taken away: Warm hands")
 
 
+def test_a_note_begun_waits_for_its_writer(page: Page, live: str, shop: Shop) -> None:
+    """On its valve, and after the page was left or loaded anew; one kept or left is gone."""
+    open_station(page, live, shop(gaps=False))
+    first = page.url
+    note = page.get_by_role("textbox", name="Note", exact=True)
+    begin = page.get_by_role("button", name="Note", exact=True)
+    begin.click()
+    note.fill("Warm hands")
+    page.get_by_role("link", name="Heads", exact=True).click()
+    expect(note).to_have_count(0)
+    page.go_back()
+    expect(note).to_have_value("Warm hands")
+    page.keyboard.press("v")
+    expect(page).not_to_have_url(first)
+    expect(begin).to_be_visible()
+    page.goto(first)
+    expect(note).to_have_value("Warm hands")
+    note.press("Escape")
+    begin.click()
+    expect(note).to_have_value("Warm hands")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_label("Notes").get_by_role("listitem")).to_contain_text("Warm hands")
+    page.get_by_role("button", name="Change note: Warm hands").click()
+    note.fill("Cold hands")
+    page.get_by_role("button", name="Leave it").click()
+    page.reload()
+    begin.click()
+    expect(note).to_have_value("")
+
+
 def test_a_struck_reading_counts_again_and_one_goes_to_its_valve(
     page: Page, live: str, shop: Shop, errors: list[str]
 ) -> None:

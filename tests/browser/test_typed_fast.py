@@ -311,3 +311,4 @@ def test_going_back_ends_what_is_being_typed(
         expect(page.get_by_role("alert")).to_contain_text(f"“{text}” is not a")
         expect(page).to_have_url(re.compile("/setup$"))
         expect(field).to_have_value(text)
+        expect(field).to_be_focused()

@@ -102,7 +102,10 @@ router.beforeEach(async (to, from) => {
   leaving.value = read
   if (read) return true
   await nextTick()
-  document.querySelector('[aria-invalid="true"]')?.scrollIntoView({ block: 'center' })
+  const refused = document.querySelector<HTMLElement>('[aria-invalid="true"]')
+  refused?.scrollIntoView({ block: 'center' })
+  // Going "back" takes the hand out of it.
+  if (document.activeElement === document.body) refused?.focus()
   return false
 })
 router.afterEach(() => (leaving.value = false))

@@ -3,6 +3,7 @@
 import { t } from '../../kit/words'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { LogLine, Note } from '../../api/client'
+import { useBegun } from '../../kit/begun'
 import FilePick from '../../kit/FilePick.vue'
 import { when } from '../../kit/format'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -16,27 +17,33 @@ const { notes, problem, keep, photo } = useNotes(() => props.buildId)
 const shown = computed(() =>
   (notes.value ?? []).filter((n) => !props.valveId || n.valve_id === props.valveId),
 )
-const writing = ref(false)
-const text = ref('')
 const taken = ref<string | null>(null)
 const changing = ref<Note | null>(null)
+const text = useBegun(() =>
+  ['note', props.buildId, props.valveId, on.value?.id, changing.value?.id].join(' '),
+)
+const writing = ref(text.value !== '')
 const box = useTemplateRef<HTMLTextAreaElement>('box')
 const opener = useTemplateRef<HTMLButtonElement>('opener')
 async function begin(note: Note | null = null) {
   changing.value = note
-  text.value = note?.text ?? ''
+  text.value ||= note?.text ?? ''
   taken.value = note?.photo_id ?? null
   writing.value = true
   await nextTick()
   box.value?.focus()
 }
 watch(on, (line) => line && void begin())
-async function end() {
+async function close() {
   writing.value = false
   on.value = null
   problem.value = null
   await nextTick()
   opener.value?.focus()
+}
+async function end() {
+  text.value = ''
+  await close()
 }
 async function write() {
   const old = changing.value
@@ -91,7 +98,7 @@ const picture = (id: string) => `/api/builds/${props.buildId}/photos/${id}.jpg`
         </button>
       </li>
     </ul>
-    <form v-if="writing" @submit.prevent="write" @keydown.esc.stop="end">
+    <form v-if="writing" @submit.prevent="write" @keydown.esc.stop="close">
       <textarea
         ref="box"
         v-model="text"

@@ -5,6 +5,7 @@ import PickOne from '../../kit/PickOne.vue'
 import { until } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import type { Build, Order } from '../../api/client'
+import { useBegun } from '../../kit/begun'
 import { CONVENTION_LIST, CONVENTIONS, clock, day, length, small } from '../../kit/format'
 import { wantGauge } from '../../kit/gauge'
 import { usePrefs } from '../../kit/prefs'
@@ -46,7 +47,7 @@ const placing = computed(() => {
   if (inBox.value) return t('Take them from the box')
   return props.order.supplier ? t('Place with the supplier') : t('It is sent')
 })
-const typed = ref('')
+const typed = useBegun(() => `rods ${props.order.id}`)
 const convention = ref<Order['convention']>(props.order.convention)
 const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
 async function receive(sure = false) {

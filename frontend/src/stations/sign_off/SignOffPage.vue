@@ -4,6 +4,7 @@ import { t } from '../../kit/words'
 import { computed, nextTick, ref, watch } from 'vue'
 import { problemOf, type CheckPoint, type FindingIn, type Problem } from '../../api/client'
 import SignMap from '../../drawings/SignMap.vue'
+import { useBegun } from '../../kit/begun'
 import CautionList from '../../kit/CautionList.vue'
 import { clock, day } from '../../kit/format'
 import { useKeys } from '../../kit/keys'
@@ -97,7 +98,7 @@ useKeys([
   { key: 'b', does: t('Check before'), run: () => step(-1) },
 ])
 
-const reason = ref('')
+const reason = useBegun(() => `sign ${props.buildId}`)
 let signKey = crypto.randomUUID()
 async function sign() {
   if (await finish.sign({ key: signKey, by: by.value, reason: reason.value })) {
