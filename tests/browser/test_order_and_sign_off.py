@@ -7,7 +7,7 @@ from uuid import uuid4
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 from sqlalchemy import Engine
 
 from tests.builders import settle_by_web, web
@@ -55,6 +55,15 @@ def measured(live: str, shop: Shop, **settings: Any) -> Json:
                        "rod": "7.300"}  # fmt: skip
                 http.post(f"{url}/measures", json=gap).raise_for_status()
     return build
+
+
+def write_and_come_back(page: Page, field: Locator, text: str) -> None:
+    """What was begun in a field still stands there after another page."""
+    field.fill(text)
+    page.get_by_role("link", name="Decide", exact=True).click()
+    expect(field).to_have_count(0)
+    page.go_back()
+    expect(field).to_have_value(text)
 
 
 def kept(live: str, build: Json, what: str) -> Json:
@@ -144,11 +153,7 @@ def test_from_the_head_map_to_a_signed_build(
     page.get_by_role("button", name="Sign with this reason").click()
     expect(page.get_by_role("alert").last).to_contain_text("Not signed")
     reason = page.get_by_role("textbox", name="Reason")
-    reason.fill("Run-in on the stand first, the rest after")
-    page.get_by_role("link", name="Order", exact=True).click()
-    expect(reason).to_have_count(0)
-    page.go_back()
-    expect(reason).to_have_value("Run-in on the stand first, the rest after")
+    write_and_come_back(page, reason, "Run-in on the stand first, the rest after")
     page.get_by_role("button", name="Sign with this reason").click()
     expect(page.get_by_role("heading", name="Signed by Tess.")).to_be_visible()
     expect(page.get_by_role("button", name="Sign again")).to_be_visible()
@@ -261,11 +266,7 @@ def test_trial_rods_come_first_and_say_how_they_were(page: Page, live: str, shop
     expect(card.locator("[aria-current=step]")).to_have_text("Placed")
     expect(page.locator(".out .strong")).to_have_count(0)
     typed = card.get_by_role("textbox", name="Measured lengths")
-    typed.fill("7.3750\n7 13/32")
-    page.get_by_role("link", name="Decide", exact=True).click()
-    expect(typed).to_have_count(0)
-    page.go_back()
-    expect(typed).to_have_value("7.3750\n7 13/32")
+    write_and_come_back(page, typed, "7.3750\n7 13/32")
     card.get_by_role("button", name="Receive").click()
     sure = card.get_by_role("button", name="They are here all the same")
     expect(sure.or_(card.get_by_role("button", name="They are on the engine"))).to_be_visible()
