@@ -2,14 +2,14 @@
 import { useSessionStorage } from '@vueuse/core'
 import { computed, type WritableComputedRef } from 'vue'
 
-const begun = useSessionStorage<Record<string, string>>('vivid-arm.begun', {})
+const begun = useSessionStorage('vivid-arm.begun', new Map<string, string>())
 
 /** The text begun at a place, in this tab; empty once it is kept, or left on purpose. */
 export const useBegun = (place: () => string): WritableComputedRef<string> =>
   computed({
-    get: () => begun.value[place()] ?? '',
+    get: () => begun.value.get(place()) ?? '',
     set(text) {
-      const { [place()]: _, ...others } = begun.value
-      begun.value = text ? { ...others, [place()]: text } : others
+      if (text) begun.value.set(place(), text)
+      else begun.value.delete(place())
     },
   })
