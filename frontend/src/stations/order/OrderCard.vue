@@ -48,7 +48,12 @@ const placing = computed(() => {
   return props.order.supplier ? t('Place with the supplier') : t('It is sent')
 })
 const typed = useBegun(() => `rods ${props.order.id}`)
-const convention = ref<Order['convention']>(props.order.convention)
+/** How they were read goes with them: a length without its convention is another length. */
+const readIn = useBegun(() => `rods read in ${props.order.id}`)
+const convention = computed({
+  get: () => (readIn.value || props.order.convention) as Order['convention'],
+  set: (now) => (readIn.value = now),
+})
 const count = computed(() => props.order.lines.reduce((sum, l) => sum + l.quantity, 0))
 async function receive(sure = false) {
   const { order } = props
