@@ -49,7 +49,7 @@ const placing = computed(() => {
 })
 const typed = useBegun(() => `rods ${props.order.id}`)
 /** How they were read goes with them: a length without its convention is another length. */
-const readIn = useBegun(() => `rods read in ${props.order.id}`)
+const readIn = useBegun(() => `convention ${props.order.id}`)
 const convention = computed({
   get: () => (readIn.value || props.order.convention) as Order['convention'],
   set: (now) => (readIn.value = now),
